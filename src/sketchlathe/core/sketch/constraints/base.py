@@ -1,0 +1,102 @@
+"""What every constraint kind declares."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, Annotated, Any, ClassVar, NamedTuple
+
+from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, SerializeAsAny
+
+from ...errors import BadInput
+from ...registry import Registry
+
+if TYPE_CHECKING:
+    from ..document import Sketch
+    from ..solver.rows import Rows
+
+Ref = Annotated[str, Field(min_length=1, max_length=40)]
+
+
+class Mark(NamedTuple):
+    """A round tag beside the geometry: the point it belongs to and the side it stands on."""
+
+    at: tuple[float, float]
+    normal: tuple[float, float]
+
+
+class Figure(NamedTuple):
+    """How a dimension is drawn (ISO 129): the drawing form and its points in the sketch's plane, mm."""
+
+    form: str  # "linear", "radial", "diametral", "angular"
+    points: tuple[tuple[float, float], ...]
+    label: tuple[float, float]
+
+
+class Constraint(BaseModel):
+    """One constraint of a sketch, on points and curves named in ``on``."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    kind: str = ""
+    word: ClassVar[str]  # as a person says it: "horizontal"
+    symbol: ClassVar[str]  # mathematical sign for its tag
+    chord: ClassVar[str] = ""  # two-letter key
+    takes: ClassVar[tuple[tuple[str, ...], ...]]  # each a pattern of "point", "line", "round", "arc", "curve"
+    hint: ClassVar[str] = ""  # one line on what it needs
+
+    id: str = Field(min_length=1, max_length=20)
+    on: tuple[Ref, ...] = Field(min_length=1, max_length=4)
+
+    @classmethod
+    def __pydantic_init_subclass__(cls, **_: Any) -> None:
+        if cls.model_fields["kind"].default:
+            CONSTRAINTS.add(cls)
+
+    @classmethod
+    def fits(cls, sketch: Sketch, refs: tuple[str, ...]) -> tuple[str, ...] | None:
+        """The refs in the order of the first pattern they fit, or None."""
+        return next((found for pattern in cls.takes if (found := _arrange(sketch, pattern, refs))), None)
+
+    @classmethod
+    def made(cls, sketch: Sketch, id: str, refs: tuple[str, ...], **fields: Any) -> Constraint:
+        """A constraint of this kind on ``refs`` as drawn: signs and branches are taken from the drawing."""
+        arranged = cls.fits(sketch, refs)
+        if arranged is None:
+            raise BadInput(f"“{cls.word.capitalize()}” cannot be put on this selection. {cls.hint}".strip())
+        return cls.model_validate({"id": id, "on": arranged, **cls.branch(sketch, arranged), **fields})
+
+    @classmethod
+    def branch(cls, sketch: Sketch, refs: tuple[str, ...]) -> dict[str, Any]:
+        """The fields that record which of several solutions the drawing shows."""
+        return {}
+
+    def say(self, rows: Rows, sketch: Sketch) -> None:
+        """Add this constraint's equations to ``rows``."""
+        raise NotImplementedError
+
+    def marks(self, sketch: Sketch) -> list[Mark]:
+        """Where its tags stand."""
+        return [Mark(*sketch.anchor(ref)) for ref in self.on]
+
+    def sentence(self, sketch: Sketch) -> str:
+        """The constraint in words."""
+        return f"{self.word} ({', '.join(sketch.name_of(ref) for ref in self.on)})"
+
+
+def _arrange(sketch: Sketch, pattern: tuple[str, ...], refs: tuple[str, ...]) -> tuple[str, ...] | None:
+    """Match refs to the tags of a pattern, whatever order they were picked in."""
+    if len(pattern) != len(refs) or len(set(refs)) != len(refs):
+        return None
+    left = list(refs)
+    out: list[str] = []
+    for tag in pattern:
+        found = next((ref for ref in left if tag in sketch.tags_of(ref)), None)
+        if found is None:
+            return None
+        left.remove(found)
+        out.append(found)
+    return tuple(out)
+
+
+CONSTRAINTS: Registry[Constraint] = Registry("constraint", "sketchlathe.core.sketch.constraints")
+
+AnyConstraint = Annotated[SerializeAsAny[Constraint], BeforeValidator(CONSTRAINTS.parse)]

@@ -1,0 +1,31 @@
+"""Equal length of two lines, or equal radius of two circles or arcs."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, ClassVar, Literal
+
+from ..solver import residuals as kinds
+from .base import Constraint
+
+if TYPE_CHECKING:
+    from ..document import Sketch
+    from ..solver.rows import Rows
+
+
+class Equal(Constraint):
+    """Two lines of one length; two circles or arcs of one radius."""
+
+    kind: Literal["equal"] = "equal"
+    word: ClassVar[str] = "equal"
+    symbol: ClassVar[str] = "="
+    chord: ClassVar[str] = "ke"
+    order: ClassVar[int] = 4
+    takes: ClassVar[tuple[tuple[str, ...], ...]] = (("line", "line"), ("round", "round"))
+    hint: ClassVar[str] = "It takes two lines, or two circles or arcs."
+
+    def say(self, rows: Rows, sketch: Sketch) -> None:
+        a, b = self.on
+        if "line" in sketch.tags_of(a):
+            rows.add(kinds.EQUAL_LENGTH, (*rows.layout.ends(a), *rows.layout.ends(b)))
+        else:
+            rows.same(rows.layout.size(a), rows.layout.size(b))

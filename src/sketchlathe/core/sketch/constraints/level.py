@@ -1,0 +1,58 @@
+"""Horizontal and vertical: of a line, or of two points."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, ClassVar, Literal
+
+from .base import Constraint, Mark
+from .coincident import point_ref
+
+if TYPE_CHECKING:
+    from ..document import Sketch
+    from ..solver.rows import Rows
+
+_TAKES = (("line",), ("point", "point"))
+_HINT = "It takes a line, or two points."
+
+
+class _Level(Constraint):
+    """One coordinate of two points is the same."""
+
+    coordinate: ClassVar[int]
+
+    def say(self, rows: Rows, sketch: Sketch) -> None:
+        if len(self.on) == 1:
+            ends = rows.layout.ends(self.on[0])
+            rows.same(ends[self.coordinate], ends[2 + self.coordinate])
+        else:
+            a, b = (rows.layout.xy(point_ref(sketch, ref)) for ref in self.on)
+            rows.same(a[self.coordinate], b[self.coordinate])
+
+    def marks(self, sketch: Sketch) -> list[Mark]:
+        return [Mark(*sketch.anchor(ref)) for ref in self.on]
+
+
+class Horizontal(_Level):
+    """A line is horizontal, or two points are level."""
+
+    kind: Literal["horizontal"] = "horizontal"
+    word: ClassVar[str] = "horizontal"
+    symbol: ClassVar[str] = "–"
+    chord: ClassVar[str] = "kh"
+    order: ClassVar[int] = 2
+    takes: ClassVar[tuple[tuple[str, ...], ...]] = _TAKES
+    hint: ClassVar[str] = _HINT
+    coordinate: ClassVar[int] = 1
+
+
+class Vertical(_Level):
+    """A line is vertical, or two points are plumb."""
+
+    kind: Literal["vertical"] = "vertical"
+    word: ClassVar[str] = "vertical"
+    symbol: ClassVar[str] = "|"
+    chord: ClassVar[str] = "kv"
+    order: ClassVar[int] = 3
+    takes: ClassVar[tuple[tuple[str, ...], ...]] = _TAKES
+    hint: ClassVar[str] = _HINT
+    coordinate: ClassVar[int] = 0

@@ -1,0 +1,185 @@
+"""A sketch as it is stored, and simple questions about it."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable, Mapping
+from functools import cached_property
+
+from pydantic import BaseModel, ConfigDict, Field, PrivateAttr
+
+from ..errors import NotFound
+from ..quantity import Quantity, evaluate
+from ..quantity.units import LengthUnit
+from .constraints import AnyConstraint, Constraint, Dimensional
+from .curves import AnyCurve, ArcPiece, Curve
+from .solver.rows import AXIS_ENDS, ORIGIN
+
+MAX_CURVES = 3000
+AXIS_NAMES = {"x_axis": "the horizontal axis", "y_axis": "the vertical axis"}
+
+
+class Sketch(BaseModel):
+    """Curves and constraints in a plane. Frozen: edits return new sketches that share what is unchanged."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    curves: tuple[AnyCurve, ...] = Field(default=(), max_length=MAX_CURVES)
+    constraints: tuple[AnyConstraint, ...] = Field(default=(), max_length=4 * MAX_CURVES)
+
+    _values: dict[str, float] = PrivateAttr(default_factory=dict)
+
+    @property
+    def values(self) -> Mapping[str, float]:
+        """Driving dimensions' values in mm/rad by id, where they have been evaluated (see ``valued``)."""
+        return self._values
+
+    def valued(self, names: Mapping[str, Quantity], unit: LengthUnit = "mm") -> Sketch:
+        """This sketch with its driving formulas evaluated. Raises ``BadInput`` naming the dimension."""
+        found: dict[str, float] = {}
+        for constraint in self.constraints:
+            if isinstance(constraint, Dimensional) and constraint.driving:
+                got = evaluate(constraint.value, names, wanted=constraint.measures, length_unit=unit).value
+                constraint.check_value(got)
+                found[constraint.id] = got
+        return self.with_values(found)
+
+    def with_values(self, values: Mapping[str, float]) -> Sketch:
+        """The same sketch with dimension values (mm/rad) as given."""
+        copy = self.model_copy()
+        copy._values = dict(values)
+        return copy
+
+    @cached_property
+    def _by_id(self) -> dict[str, Curve]:
+        return {curve.id: curve for curve in self.curves}
+
+    def __contains__(self, ref: str) -> bool:
+        try:
+            return bool(self.tags_of(ref))
+        except NotFound:
+            return False
+
+    def curve(self, id: str) -> Curve:
+        """The curve with this id."""
+        try:
+            return self._by_id[id]
+        except KeyError:
+            raise NotFound(f"Curve {id} is not in this sketch (any more).", where=id) from None
+
+    def constraint(self, id: str) -> Constraint:
+        """The constraint with this id."""
+        for constraint in self.constraints:
+            if constraint.id == id:
+                return constraint
+        raise NotFound("That constraint is not in this sketch (any more).", where=id)
+
+    def tags_of(self, ref: str) -> frozenset[str]:
+        """What a reference can be taken as: {"point"}, {"line", "curve"}, ..."""
+        if ref == ORIGIN:
+            return frozenset({"point"})
+        if ref in AXIS_ENDS:
+            return frozenset({"line", "axis"})
+        curve_id, _, point = ref.partition(".")
+        curve = self.curve(curve_id)
+        if point:
+            if point not in curve.points:
+                raise NotFound(f"A {curve.word} has no point “{point}”.", where=ref)
+            return frozenset({"point"})
+        return frozenset({"point"}) if curve.kind == "point" else curve.tags | {"curve"}
+
+    def point(self, ref: str) -> tuple[float, float]:
+        """Where a point is, mm."""
+        if ref == ORIGIN:
+            return (0.0, 0.0)
+        curve_id, _, name = ref.partition(".")
+        curve = self.curve(curve_id)
+        if name not in curve.points:
+            raise NotFound(f"A {curve.word} has no point “{name}”.", where=ref)
+        x, y = getattr(curve, name)
+        return (x, y)
+
+    def ends(self, ref: str) -> tuple[tuple[float, float], tuple[float, float]]:
+        """Where the ends of a line (or axis) are, mm."""
+        if ref in AXIS_ENDS:
+            return AXIS_ENDS[ref]
+        return self.point(f"{ref}.start"), self.point(f"{ref}.end")
+
+    def radius(self, ref: str) -> float:
+        """Radius of a circle or arc, mm."""
+        curve = self.curve(ref)
+        if "round" not in curve.tags:
+            raise NotFound(f"A {curve.word} has no radius.", where=ref)
+        return float(getattr(curve, "radius"))  # noqa: B009 (declared by the round kinds)
+
+    def anchor(self, ref: str) -> tuple[tuple[float, float], tuple[float, float]]:
+        """Where marks for a reference stand: a point and a unit normal."""
+        if "point" in self.tags_of(ref):
+            return self.point(ref if "." in ref or ref == ORIGIN else f"{ref}.at"), (0.7071, 0.7071)
+        if ref in AXIS_ENDS:
+            return (0.0, 0.0), (-0.7071, 0.7071)
+        return self.curve(ref).anchor()
+
+    def name_of(self, ref: str) -> str:
+        """A reference in words: "line 2", "start of line 2"."""
+        if ref == ORIGIN:
+            return "the origin"
+        if ref in AXIS_NAMES:
+            return AXIS_NAMES[ref]
+        curve_id, _, point = ref.partition(".")
+        same_kind = [c.id for c in self.curves if c.kind == self.curve(curve_id).kind]
+        name = f"{self.curve(curve_id).word} {same_kind.index(curve_id) + 1}"
+        return f"{point} of {name}" if point and point != "at" else name
+
+    @property
+    def size(self) -> float:
+        """About how large the sketch is, mm (never below 1e-6)."""
+        low_x = low_y = math.inf
+        high_x = high_y = -math.inf
+        for curve in self.curves:
+            reach = float(getattr(curve, "radius", 0.0))
+            for name in curve.points:
+                x, y = getattr(curve, name)
+                low_x, high_x = min(low_x, x - reach), max(high_x, x + reach)
+                low_y, high_y = min(low_y, y - reach), max(high_y, y + reach)
+        if low_x > high_x:
+            return 1.0
+        # the origin counts: everything is placed against it
+        return max(max(high_x, 0.0) - min(low_x, 0.0), max(high_y, 0.0) - min(low_y, 0.0), 1e-6)
+
+    def with_curves(self, curves: Iterable[Curve]) -> Sketch:
+        """The same sketch with other curves."""
+        return self._changed(curves=tuple(curves))
+
+    def with_constraints(self, constraints: Iterable[Constraint]) -> Sketch:
+        """The same sketch with other constraints."""
+        return self._changed(constraints=tuple(constraints))
+
+    def _changed(self, **update: object) -> Sketch:
+        values = self._values
+        fields = {"curves": self.curves, "constraints": self.constraints, **update}
+        copy = Sketch.model_construct(**fields)  # type: ignore[arg-type]
+        copy._values = dict(values)
+        return copy
+
+    def scaled(self, factor: float) -> Sketch:
+        """The sketch scaled about its origin, text places of dimensions too."""
+
+        def f(p: tuple[float, float]) -> tuple[float, float]:
+            return (p[0] * factor, p[1] * factor)
+
+        constraints = [
+            c.model_copy(update={"label": f(c.label)}) if isinstance(c, Dimensional) and c.label else c
+            for c in self.constraints
+        ]
+        return self.with_curves(c.moved(f, factor) for c in self.curves).with_constraints(constraints)
+
+    def users_of(self, curve_id: str) -> list[Constraint]:
+        """Constraints that speak of a curve or one of its points."""
+        return [c for c in self.constraints if any(ref.partition(".")[0] == curve_id for ref in c.on)]
+
+
+def is_whole_circle(curve: Curve) -> bool:
+    """Whether a curve closes on itself as one circle."""
+    pieces = curve.pieces()
+    return len(pieces) == 1 and isinstance(pieces[0], ArcPiece) and pieces[0].whole
