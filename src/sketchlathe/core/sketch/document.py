@@ -174,6 +174,17 @@ class Sketch(BaseModel):
         ]
         return self.with_curves(c.moved(f, factor) for c in self.curves).with_constraints(constraints)
 
+    def unmet(self) -> str:
+        """The driving dimensions whose evaluated value the drawing does not have, in words; empty if all hold."""
+        near = 1e-7 * self.size
+        off = []
+        for c in self.constraints:
+            if isinstance(c, Dimensional) and c.driving and c.id in self._values:
+                tolerance = near if c.scales else 1e-6
+                if abs(c.measure(self) - self._values[c.id]) > tolerance:
+                    off.append(c.sentence(self))
+        return "; ".join(off)
+
     def users_of(self, curve_id: str) -> list[Constraint]:
         """Constraints that speak of a curve or one of its points."""
         return [c for c in self.constraints if any(ref.partition(".")[0] == curve_id for ref in c.on)]

@@ -1,0 +1,1 @@
+"""Looking at what was built: materials, Weigh & size, pictures."""

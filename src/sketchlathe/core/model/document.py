@@ -1,0 +1,191 @@
+"""The document a model is. docs/model-format.md describes its JSON; the Schema is generated from here."""
+
+from __future__ import annotations
+
+from functools import cached_property
+from typing import Annotated, Any, Literal
+
+from pydantic import BaseModel, ConfigDict, Field, ValidationError
+
+from ..errors import BadInput, NotFound
+from ..quantity import ParameterTable
+from ..quantity.units import LengthUnit
+from ..registry import kind_of
+from ..sketch.document import Sketch
+from ..steps.base import AnyStep, Step
+from ..steps.sketch import SketchStep
+
+FORMAT = "sketch-lathe-model"
+VERSION = 1
+MAX_STEPS = 500
+
+
+class Parameter(BaseModel):
+    """A named value. ``formula`` may use other parameters."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    name: str = Field(min_length=1, max_length=40)
+    formula: str = Field(min_length=1, max_length=400)
+    note: str = Field(default="", max_length=200)
+
+
+class Part(BaseModel):
+    """A part: its steps in order and what it is made of. ``now`` is how many steps are built (None: all)."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    id: str = Field(min_length=1, max_length=20)
+    name: str = Field(min_length=1, max_length=80)
+    material: str = Field(default="pla", max_length=40)
+    steps: tuple[AnyStep, ...] = Field(default=(), max_length=MAX_STEPS)
+    now: int | None = Field(default=None, ge=0, le=MAX_STEPS)
+
+    def index(self, step_id: str) -> int:
+        """Where a step stands."""
+        for i, step in enumerate(self.steps):
+            if step.id == step_id:
+                return i
+        raise NotFound("That step is not in this part (any more).", where=step_id)
+
+    def step(self, step_id: str) -> Step:
+        """The step with this id."""
+        return self.steps[self.index(step_id)]
+
+    def with_step(self, step: Step) -> Part:
+        """The part with the step of the same id replaced."""
+        at = self.index(step.id)
+        return self.with_steps((*self.steps[:at], step, *self.steps[at + 1 :]))
+
+    def with_steps(self, steps: tuple[Step, ...]) -> Part:
+        """The part with other steps."""
+        return self.model_copy(update={"steps": steps})
+
+
+class Model(BaseModel):
+    """A whole model. Frozen; edits return new ones that share what is unchanged."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    format: Literal["sketch-lathe-model"] = FORMAT
+    version: Literal[1] = VERSION
+    name: str = Field(min_length=1, max_length=120)
+    units: LengthUnit = "mm"
+    parameters: tuple[Parameter, ...] = Field(default=(), max_length=500)
+    parts: tuple[Part, ...] = Field(min_length=1, max_length=100)
+    next_id: Annotated[int, Field(ge=1)] = 1
+
+    @cached_property
+    def table(self) -> ParameterTable:
+        """Evaluated parameters. Raises ``BadInput`` for loops and bad formulas."""
+        return ParameterTable([(p.name, p.formula) for p in self.parameters], self.units)
+
+    def part(self, part_id: str) -> Part:
+        """The part with this id."""
+        for part in self.parts:
+            if part.id == part_id:
+                return part
+        raise NotFound("That part is not in this model (any more).", where=part_id)
+
+    def part_of(self, step_id: str) -> Part:
+        """The part a step belongs to."""
+        for part in self.parts:
+            if any(step.id == step_id for step in part.steps):
+                return part
+        raise NotFound("That step is not in this model (any more).", where=step_id)
+
+    def step(self, step_id: str) -> Step:
+        """The step with this id."""
+        return self.part_of(step_id).step(step_id)
+
+    def sketch_step(self, step_id: str) -> SketchStep:
+        """The sketch step with this id."""
+        step = self.step(step_id)
+        if not isinstance(step, SketchStep):
+            raise BadInput("That step is not a sketch.", where=step_id)
+        return step
+
+    def title_of(self, step_id: str) -> str:
+        """A step's title: its own name, or its kind and its number among its kind."""
+        try:
+            part = self.part_of(step_id)
+        except NotFound:
+            return "a step that is gone"
+        step = part.step(step_id)
+        same = [s.id for s in part.steps if kind_of(type(s)) == kind_of(type(step))]
+        return step.title(same.index(step_id) + 1)
+
+    def with_part(self, part: Part) -> Model:
+        """The model with the part of the same id replaced."""
+        return self.changed(parts=tuple(part if p.id == part.id else p for p in self.parts))
+
+    def with_step(self, step: Step) -> Model:
+        """The model with the step of the same id replaced."""
+        return self.with_part(self.part_of(step.id).with_step(step))
+
+    def with_sketch(self, step_id: str, sketch: Sketch) -> Model:
+        """The model with another sketch in a sketch step."""
+        return self.with_step(self.sketch_step(step_id).model_copy(update={"sketch": sketch}))
+
+    def changed(self, **update: object) -> Model:
+        """A copy with fields replaced and nothing cached."""
+        fields = {name: getattr(self, name) for name in type(self).model_fields}
+        return Model.model_construct(**{**fields, **update})  # type: ignore[arg-type]
+
+    def fresh(self, prefix: str, count: int = 1) -> tuple[list[str], Model]:
+        """New ids, never used before in this model, and the model that remembers them."""
+        ids = [f"{prefix}{self.next_id + i}" for i in range(count)]
+        return ids, self.changed(next_id=self.next_id + count)
+
+    def as_json(self) -> dict[str, Any]:
+        """The document as plain JSON data."""
+        return self.model_dump(mode="json")
+
+
+def read_model(raw: Any) -> Model:
+    """A model from JSON data, older versions migrated. Raises ``BadInput`` with what is wrong and where."""
+    from .versions import migrated
+
+    try:
+        model = Model.model_validate(migrated(raw))
+        _check_ids(model)
+        _ = model.table
+    except ValidationError as error:
+        raise BadInput(f"This is not a sound model: {first_problem(error)}.") from error
+    except RecursionError:
+        raise BadInput("This model is nested too deeply to be read.") from None
+    return model
+
+
+def first_problem(error: ValidationError) -> str:
+    """The first thing a validation found, in words, with its place."""
+    problem = error.errors(include_url=False, include_context=True, include_input=False)[0]
+    place = " › ".join(str(p) for p in problem["loc"]) or "the document"
+    message = problem["msg"]
+    return f"at {place}, {message[0].lower()}{message[1:]}"
+
+
+def _check_ids(model: Model) -> None:
+    seen: set[str] = set()
+    highest = 0
+    for part in model.parts:
+        for id in (part.id, *(s.id for s in part.steps), *_sketch_ids(part)):
+            if id in seen:
+                raise BadInput(f"This is not a sound model: the id “{id}” is used twice.")
+            seen.add(id)
+            digits = id.lstrip("abcdefghijklmnopqrstuvwxyz")
+            highest = max(highest, int(digits) if digits.isascii() and digits.isdigit() else 0)
+    if model.next_id <= highest:
+        raise BadInput("This is not a sound model: next_id must be above every id in use.")
+    if len({p.name for p in model.parameters}) != len(model.parameters):
+        raise BadInput("This is not a sound model: two parameters have the same name.")
+
+
+def _sketch_ids(part: Part) -> list[str]:
+    sketches = [s.sketch for s in part.steps if isinstance(s, SketchStep)]
+    return [item.id for sketch in sketches for item in (*sketch.curves, *sketch.constraints)]
+
+
+def new_model(name: str, units: LengthUnit = "mm") -> Model:
+    """An empty model with one part."""
+    return Model(name=name, units=units, parts=(Part(id="p1", name="Part 1"),), next_id=2)

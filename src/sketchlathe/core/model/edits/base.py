@@ -1,0 +1,79 @@
+"""What every edit declares, and applying one."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from pydantic import BaseModel, ConfigDict, ValidationError
+
+from ...errors import BadInput
+from ...registry import Registry
+from ...sketch.constraints import Dimensional
+from ...sketch.solver.solving import Verdict, solve
+from ...steps.sketch import SketchStep
+from ..document import Model, first_problem
+
+
+class Edit(BaseModel):
+    """One thing a person does. Subclasses declare their fields and ``apply``."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    kind: str = ""
+
+    @classmethod
+    def __pydantic_init_subclass__(cls, **_: Any) -> None:
+        if cls.model_fields["kind"].default:
+            EDITS.add(cls)
+
+    def apply(self, model: Model) -> Model:
+        """The model afterwards. Raises ``Trouble`` and changes nothing when it cannot be done."""
+        raise NotImplementedError
+
+    def summary(self, before: Model, after: Model) -> str:
+        """What was done, in plain words, for the list of revisions."""
+        raise NotImplementedError
+
+
+EDITS: Registry[Edit] = Registry("edit", "sketchlathe.core.model.edits")
+
+
+def parse_edit(raw: Any) -> Edit:
+    """An edit from JSON data. Raises ``BadInput`` with the first problem in words."""
+    if not isinstance(raw, dict):
+        raise BadInput("An edit is needed.")
+    try:
+        return EDITS.parse(raw)
+    except ValidationError as error:
+        raise BadInput(f"That cannot be done: {first_problem(error)}.") from error
+
+
+def apply_edit(model: Model, edit: Edit) -> Model:
+    """The model after an edit, with every sketch that depends on changed numbers solved again."""
+    after = edit.apply(model)
+    if after.parameters is not model.parameters or after.units != model.units:
+        after = resettled(after)
+    return after
+
+
+def resettled(model: Model) -> Model:
+    """The model with its sketches solved for the parameters' present values.
+
+    A sketch that cannot take them keeps its shape; its step then says so when it is built.
+    """
+    for part in model.parts:
+        for step in part.steps:
+            if not isinstance(step, SketchStep):
+                continue
+            if not any(isinstance(c, Dimensional) and c.driving for c in step.sketch.constraints):
+                continue
+            try:
+                sketch = step.sketch.valued(model.table.values, model.units)
+            except BadInput:
+                continue
+            if not sketch.unmet():
+                continue
+            solution = solve(sketch)
+            if solution.verdict is Verdict.SOLVED:
+                model = model.with_sketch(step.id, solution.sketch)
+    return model

@@ -1,0 +1,203 @@
+"""Edits of a part's history: add, change, rename, skip, move, delete a step; the Now line."""
+
+from __future__ import annotations
+
+from typing import Any, Literal
+
+from pydantic import Field, ValidationError
+
+from ...errors import BadInput, Refused
+from ...quantity import settle
+from ...quantity.units import ANGLE, LENGTH, NUMBER
+from ...steps.base import STEPS, Step, plain_sentence
+from ..document import MAX_STEPS, Model, Part, first_problem
+from .base import Edit
+
+_WANTED = {"length": LENGTH, "angle": ANGLE, "count": NUMBER}
+
+
+def made_step(model: Model, kind: str, id: str, fields: dict[str, Any], base: Step | None = None) -> Step:
+    """A step from what stands in its blanks, formulas settled. Raises ``BadInput`` naming the blank."""
+    cls = STEPS[kind]
+    blanks = cls.blanks()
+    for name in fields:
+        if name not in blanks:
+            raise BadInput(f"{cls.word} has no blank “{name[:40]}”.", where=name)
+    raw = {} if base is None else base.model_dump(mode="json")
+    try:
+        step = cls.model_validate({**raw, "kind": kind, **fields, "id": id})
+    except ValidationError as error:
+        raise BadInput(f"{cls.word} cannot be made like this: {first_problem(error)}.") from error
+    settled = {}
+    for name, formula in step.formulas().items():
+        if name in fields or base is None:
+            try:
+                wanted = _WANTED[blanks[name].type]
+                settled[name] = settle(formula, model.table.values, wanted=wanted, length_unit=model.units)
+            except BadInput as problem:
+                raise BadInput(problem.message, where=name) from problem
+    return step.model_copy(update=settled) if settled else step
+
+
+def order_problem(model: Model, part: Part) -> str:
+    """Why the steps of a part cannot stand in this order; empty if they can."""
+    seen: set[str] = set()
+    all_ids = {s.id for s in part.steps}
+    for step in part.steps:
+        for used in (*step.uses(), *_face_sources(step)):
+            if used in all_ids and used not in seen:
+                return f"{model.title_of(step.id)} uses {model.title_of(used)}, which must come before it."
+        seen.add(step.id)
+    return ""
+
+
+def _face_sources(step: Step) -> list[str]:
+    plane = getattr(step, "plane", None)
+    face = getattr(plane, "face", None)
+    return [atom.partition(":")[0] for atom in face.atoms] if face else []
+
+
+class AddStep(Edit):
+    """Add a step at the Now line."""
+
+    kind: Literal["add_step"] = "add_step"
+    part: str = Field(max_length=20)
+    step: str = Field(max_length=30)
+    fields: dict[str, Any] = Field(default_factory=dict)
+
+    def apply(self, model: Model) -> Model:
+        ids, model = model.fresh("s")
+        part = model.part(self.part)
+        if len(part.steps) >= MAX_STEPS:
+            raise Refused(f"A part may have at most {MAX_STEPS} steps.")
+        step = made_step(model, self.step, ids[0], self.fields)
+        at = len(part.steps) if part.now is None else part.now
+        steps = (*part.steps[:at], step, *part.steps[at:])
+        now = None if part.now is None else part.now + 1
+        return model.with_part(part.model_copy(update={"steps": steps, "now": now}))
+
+    def summary(self, before: Model, after: Model) -> str:
+        part = after.part(self.part)
+        old = {s.id for s in before.part(self.part).steps}
+        new = next(s for s in part.steps if s.id not in old)
+        return f"{after.title_of(new.id)} added: {plain_sentence(new, after)}"
+
+
+class SetFields(Edit):
+    """Change what stands in a step's blanks."""
+
+    kind: Literal["set_fields"] = "set_fields"
+    step: str = Field(max_length=20)
+    fields: dict[str, Any] = Field(min_length=1, max_length=40)
+
+    def apply(self, model: Model) -> Model:
+        old = model.step(self.step)
+        return model.with_step(made_step(model, old.kind, old.id, self.fields, base=old))
+
+    def summary(self, before: Model, after: Model) -> str:
+        return f"{after.title_of(self.step)} changed: {plain_sentence(after.step(self.step), after)}"
+
+
+class RenameStep(Edit):
+    """Give a step a name of its own; an empty one takes it away."""
+
+    kind: Literal["rename_step"] = "rename_step"
+    step: str = Field(max_length=20)
+    name: str = Field(max_length=80)
+
+    def apply(self, model: Model) -> Model:
+        return model.with_step(model.step(self.step).model_copy(update={"name": self.name.strip()}))
+
+    def summary(self, before: Model, after: Model) -> str:
+        return f"{before.title_of(self.step)} renamed to {after.title_of(self.step)}"
+
+
+class SkipStep(Edit):
+    """Leave a step out without deleting it, or take it in again."""
+
+    kind: Literal["skip_step"] = "skip_step"
+    step: str = Field(max_length=20)
+    skipped: bool
+
+    def apply(self, model: Model) -> Model:
+        return model.with_step(model.step(self.step).model_copy(update={"skipped": self.skipped}))
+
+    def summary(self, before: Model, after: Model) -> str:
+        return f"{after.title_of(self.step)} {'skipped' if self.skipped else 'taken in again'}"
+
+
+class DeleteStep(Edit):
+    """Delete a step, alone or with what uses it."""
+
+    kind: Literal["delete_step"] = "delete_step"
+    step: str = Field(max_length=20)
+    with_users: bool = False
+
+    def apply(self, model: Model) -> Model:
+        part = model.part_of(self.step)
+        gone = {self.step}
+        users = _users(part, gone)
+        if users and not self.with_users:
+            titles = ", ".join(model.title_of(u) for u in users)
+            raise Refused(f"{titles} use{'s' if len(users) == 1 else ''} {model.title_of(self.step)}.", where=self.step, fights=tuple(users))
+        gone |= set(users)
+        limit = len(part.steps) if part.now is None else part.now
+        before_now = sum(1 for s in part.steps[:limit] if s.id in gone)
+        steps = tuple(s for s in part.steps if s.id not in gone)
+        now = None if part.now is None else part.now - before_now
+        return model.with_part(part.model_copy(update={"steps": steps, "now": now}))
+
+    def summary(self, before: Model, after: Model) -> str:
+        users = _users(before.part_of(self.step), {self.step})
+        also = f" with {', '.join(before.title_of(u) for u in users)}" if users and self.with_users else ""
+        return f"{before.title_of(self.step)} deleted{also}"
+
+
+def _users(part: Part, gone: set[str]) -> list[str]:
+    """Steps that pick from any of ``gone``, directly or through others, in order."""
+    found: list[str] = []
+    lost = set(gone)
+    for step in part.steps:
+        if step.id not in gone and lost & set(step.uses()):
+            found.append(step.id)
+            lost.add(step.id)
+    return found
+
+
+class MoveStep(Edit):
+    """Put a step somewhere else in the order."""
+
+    kind: Literal["move_step"] = "move_step"
+    step: str = Field(max_length=20)
+    to: int = Field(ge=0, le=MAX_STEPS)
+
+    def apply(self, model: Model) -> Model:
+        part = model.part_of(self.step)
+        steps = list(part.steps)
+        moving = steps.pop(part.index(self.step))
+        steps.insert(min(self.to, len(steps)), moving)
+        moved = model.with_part(part.with_steps(tuple(steps)))
+        problem = order_problem(moved, moved.part_of(self.step))
+        if problem:
+            raise Refused(f"{model.title_of(self.step)} cannot stand there: {problem}", where=self.step)
+        return moved
+
+    def summary(self, before: Model, after: Model) -> str:
+        return f"{after.title_of(self.step)} moved to place {after.part_of(self.step).index(self.step) + 1}"
+
+
+class SetNow(Edit):
+    """Put the Now line after a number of steps (None: at the end)."""
+
+    kind: Literal["set_now"] = "set_now"
+    part: str = Field(max_length=20)
+    now: int | None = Field(default=None, ge=0, le=MAX_STEPS)
+
+    def apply(self, model: Model) -> Model:
+        part = model.part(self.part)
+        now = None if self.now is None or self.now >= len(part.steps) else self.now
+        return model.with_part(part.model_copy(update={"now": now}))
+
+    def summary(self, before: Model, after: Model) -> str:
+        now = after.part(self.part).now
+        return "Now line at the end" if now is None else f"Now line after step {now}"

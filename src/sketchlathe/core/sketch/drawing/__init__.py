@@ -1,0 +1,1 @@
+"""The drawing tools, one module each."""

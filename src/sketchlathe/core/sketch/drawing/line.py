@@ -1,0 +1,50 @@
+"""Lines, one after the other."""
+
+from __future__ import annotations
+
+import math
+from typing import ClassVar, Literal
+
+from ...quantity import ANGLE
+from ..tools import TOOLS, Drawing, Place, SizeSlot, Tool, TypedSize, direction
+
+
+@TOOLS.add
+class LineTool(Tool):
+    """From point to point; the chain closes on its first point."""
+
+    kind: ClassVar[str] = "line"
+    word: ClassVar[str] = "Line"
+    chord: ClassVar[str] = "dl"
+    order: ClassVar[int] = 1
+    icon: ClassVar[str] = "M4 19L19 5M2.6 19a1.4 1.4 0 1 0 2.8 0a1.4 1.4 0 1 0-2.8 0M17.6 5a1.4 1.4 0 1 0 2.8 0a1.4 1.4 0 1 0-2.8 0"
+    steps: ClassVar[tuple[str, ...]] = ("start", "end")
+    band: ClassVar[Literal["point", "segment", "box", "circle"]] = "segment"
+    sizes: ClassVar[tuple[SizeSlot, ...]] = (SizeSlot("length"), SizeSlot("angle", ANGLE))
+    chains: ClassVar[bool] = True
+    hint: ClassVar[str] = "Click the start, then each next point; click the first point to close, Esc to end."
+
+    def draw(self, places: list[Place], sizes: list[TypedSize | None]) -> Drawing:
+        a, b = places
+        length, angle = sizes
+        start, end = a.at, b.at
+        if length or angle:
+            ux, uy = direction(start, end) if angle is None else (math.cos(angle.value), math.sin(angle.value))
+            long = length.value if length else math.dist(start, end)
+            end = (start[0] + long * ux, start[1] + long * uy)
+        else:
+            direction(start, end)
+        drawing = Drawing()
+        line = drawing.curve("line", start=start, end=end)
+        drawing.placed = [(f"{line}.start", a)]
+        if not (length and angle):
+            drawing.placed.append((f"{line}.end", b))
+        if length:
+            drawing.dimensions.append(("distance", (line,), length.text, {}))
+        if angle:
+            quarter = angle.value / (math.pi / 2)
+            if abs(quarter - round(quarter)) < 1e-9:
+                drawing.constraints.append(("vertical" if round(quarter) % 2 else "horizontal", (line,)))
+            else:
+                drawing.dimensions.append(("angle", ("x_axis", line), angle.text, {}))
+        return drawing

@@ -1,0 +1,181 @@
+"""What is next to what: names of edges and vertices, neighbours of faces, and picks to store.
+
+An edge is the pair of faces it separates with its two ends; a vertex is the set of faces that meet there. Nothing
+here is stored in a body: it is made for states that are shown or picked from.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from OCP.BRep import BRep_Tool
+from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
+from OCP.BRepGProp import BRepGProp
+from OCP.collections import IndexedDataMap_TopoDS_Shape_List_TopoDS_Shape_TopTools_ShapeMapHasher as AncestorMap
+from OCP.GeomAbs import GeomAbs_Circle, GeomAbs_Cone, GeomAbs_Cylinder, GeomAbs_Line, GeomAbs_Plane, GeomAbs_Sphere, GeomAbs_Torus
+from OCP.GProp import GProp_GProps
+from OCP.TopAbs import TopAbs_REVERSED
+from OCP.TopExp import TopExp
+from OCP.TopoDS import TopoDS
+
+from .frames import Frame, Triple, frame_on
+from .kernel import EDGE, FACE, VERTEX, Shape, each, listed, mapped
+from .measuring import rough_box
+from .naming import Body, FaceName
+
+_FORMS = {
+    GeomAbs_Plane: "flat",
+    GeomAbs_Cylinder: "cylindrical",
+    GeomAbs_Cone: "conical",
+    GeomAbs_Sphere: "spherical",
+    GeomAbs_Torus: "ring-shaped",
+}
+_CURVE_FORMS = {GeomAbs_Line: "straight", GeomAbs_Circle: "circular"}
+
+
+def name_text(name: FaceName) -> str:
+    """A face's name as one string, the same whatever the order of its atoms."""
+    return "+".join(sorted(name))
+
+
+def faces_of_edges(shape: Shape) -> list[list[int]]:
+    """For every edge in order, the faces (0-based) that it bounds."""
+    return _ancestors(shape, EDGE)
+
+
+def _ancestors(shape: Shape, kind: Any) -> list[list[int]]:
+    faces, around, order = mapped(shape, FACE), AncestorMap(), mapped(shape, kind)
+    TopExp.MapShapesAndUniqueAncestors_s(shape, kind, FACE, around, False)
+    found = []
+    for i in range(1, order.Size() + 1):
+        parents = around.FindFromKey(order.FindKey(i))
+        found.append([faces.FindIndex(f) - 1 for f in listed(parents)])
+    return found
+
+
+@dataclass(frozen=True)
+class FaceFacts:
+    """One face: its form, a point of balance, area (mm²), its plane if flat, the names around it."""
+
+    name: FaceName
+    form: str
+    centre: Triple
+    area: float
+    frame: Frame | None
+    neighbours: frozenset[str]
+    radius: float | None
+
+
+@dataclass(frozen=True)
+class EdgeFacts:
+    """One edge: its form, length (mm), the faces (0-based) and vertices (0-based, in the first face's sense)."""
+
+    form: str
+    length: float
+    faces: tuple[int, ...]
+    ends: tuple[int, int]
+    radius: float | None
+
+
+@dataclass(frozen=True)
+class Digest:
+    """Everything of one body that can be pointed at."""
+
+    faces: tuple[FaceFacts, ...]
+    edges: tuple[EdgeFacts, ...]
+    vertices: tuple[Triple, ...]
+    vertex_faces: tuple[tuple[int, ...], ...]
+
+
+def face_frame(face: Shape) -> Frame | None:
+    """The frame of a flat face, its normal out of the material; None for others."""
+    surface = BRepAdaptor_Surface(face, False)
+    if surface.GetType() != GeomAbs_Plane:
+        return None
+    plane = surface.Plane()
+    at, d = plane.Location(), plane.Axis().Direction()
+    sign = 1.0 if plane.Position().Direct() else -1.0
+    if face.Orientation() == TopAbs_REVERSED:
+        sign = -sign
+    return frame_on((at.X(), at.Y(), at.Z()), (sign * d.X(), sign * d.Y(), sign * d.Z()))
+
+
+def _radius_of(surface: BRepAdaptor_Surface) -> float | None:
+    kind = surface.GetType()
+    if kind == GeomAbs_Cylinder:
+        return float(surface.Cylinder().Radius())
+    if kind == GeomAbs_Sphere:
+        return float(surface.Sphere().Radius())
+    return None
+
+
+def digest(body: Body) -> Digest:
+    """Facts of every face, edge and vertex of a body, in the kernel's order."""
+    shape = body.shape
+    edge_faces = faces_of_edges(shape)
+    near: list[set[str]] = [set() for _ in body.names]
+    for around in edge_faces:
+        for i in around:
+            near[i].update(name_text(body.names[j]) for j in around if j != i)
+    faces = []
+    for i, face in enumerate(each(shape, FACE)):
+        surface = BRepAdaptor_Surface(face, False)
+        mass = GProp_GProps()
+        BRepGProp.SurfaceProperties_s(face, mass)
+        c = mass.CentreOfMass()
+        form = _FORMS.get(surface.GetType(), "curved")
+        frame = face_frame(face) if form == "flat" else None
+        centre = (c.X(), c.Y(), c.Z())
+        faces.append(FaceFacts(body.names[i], form, centre, float(mass.Mass()), frame, frozenset(near[i]), _radius_of(surface)))
+    vertex_order = mapped(shape, VERTEX)
+    edges = [_edge_facts(edge, around, vertex_order) for edge, around in zip(each(shape, EDGE), edge_faces)]
+    places = []
+    for vertex in each(shape, VERTEX):
+        p = BRep_Tool.Pnt_s(vertex)
+        places.append((p.X(), p.Y(), p.Z()))
+    return Digest(tuple(faces), tuple(edges), tuple(places), tuple(tuple(v) for v in _ancestors(shape, VERTEX)))
+
+
+def _edge_facts(edge: Shape, around: list[int], vertices: Any) -> EdgeFacts:
+    first = vertices.FindIndex(TopExp.FirstVertex_s(edge, True)) - 1
+    last = vertices.FindIndex(TopExp.LastVertex_s(edge, True)) - 1
+    if BRep_Tool.Degenerated_s(edge):
+        return EdgeFacts("point", 0.0, tuple(around), (first, last), None)
+    curve = BRepAdaptor_Curve(TopoDS.Edge(edge))
+    form = _CURVE_FORMS.get(curve.GetType(), "curved")
+    mass = GProp_GProps()
+    BRepGProp.LinearProperties_s(edge, mass)
+    radius = float(curve.Circle().Radius()) if form == "circular" else None
+    return EdgeFacts(form, float(mass.Mass()), tuple(around), (first, last), radius)
+
+
+def around_faces(body: Body, indices: Sequence[int]) -> list[tuple[int, frozenset[str], Triple]]:
+    """For some faces: index, names around it, centre normalised in the body's box (for picks)."""
+    shape = body.shape
+    near: dict[int, set[str]] = {i: set() for i in indices}
+    for around in faces_of_edges(shape):
+        for i in around:
+            if i in near:
+                near[i].update(name_text(body.names[j]) for j in around if j != i)
+    low, high = rough_box(shape)
+    order = mapped(shape, FACE)
+    found = []
+    for i in indices:
+        mass = GProp_GProps()
+        BRepGProp.SurfaceProperties_s(order.FindKey(i + 1), mass)
+        c = mass.CentreOfMass()
+        found.append((i, frozenset(near[i]), normalised((c.X(), c.Y(), c.Z()), low, high)))
+    return found
+
+
+def normalised(p: Triple, low: Triple, high: Triple) -> Triple:
+    """A point as fractions of a box."""
+    x, y, z = ((p[i] - low[i]) / max(high[i] - low[i], 1e-9) for i in range(3))
+    return (x, y, z)
+
+
+def frame_of_face(body: Body, index: int) -> Frame | None:
+    """The frame of one face of a body (0-based) if it is flat."""
+    return face_frame(TopoDS.Face(mapped(body.shape, FACE).FindKey(index + 1)))

@@ -1,0 +1,77 @@
+"""Small conveniences over the raw kernel bindings, and its quirks in one place."""
+
+from __future__ import annotations
+
+import io
+from collections.abc import Iterator
+from typing import Any
+
+from OCP.BinTools import BinTools
+from OCP.BRepCheck import BRepCheck_Analyzer
+from OCP.collections import IndexedMap_TopoDS_Shape_TopTools_ShapeMapHasher as ShapeMap
+from OCP.Message import Message
+from OCP.TopAbs import TopAbs_EDGE, TopAbs_FACE, TopAbs_SOLID, TopAbs_VERTEX
+from OCP.TopExp import TopExp
+from OCP.TopoDS import TopoDS, TopoDS_Shape
+
+Shape = TopoDS_Shape
+FACE, EDGE, VERTEX, SOLID = TopAbs_FACE, TopAbs_EDGE, TopAbs_VERTEX, TopAbs_SOLID
+
+
+def silence() -> None:
+    """Stop the kernel from printing."""
+    messenger = Message.DefaultMessenger_s()
+    for printer in list(messenger.Printers()):
+        messenger.RemovePrinter(printer)
+
+
+def mapped(shape: Shape, kind: Any) -> ShapeMap:
+    """All sub-shapes of a kind, each once, in the kernel's lasting order (1-based)."""
+    found = ShapeMap()
+    TopExp.MapShapes_s(shape, kind, found)
+    return found
+
+
+def each(shape: Shape, kind: Any) -> Iterator[Any]:
+    """Sub-shapes of a kind, typed. (Iterating a kernel container is slow; asking by key is not.)"""
+    found = mapped(shape, kind)
+    cast = {FACE: TopoDS.Face, EDGE: TopoDS.Edge, VERTEX: TopoDS.Vertex, SOLID: TopoDS.Solid}[kind]
+    for i in range(1, found.Size() + 1):
+        yield cast(found.FindKey(i))
+
+
+def solids_in(shape: Shape | None) -> list[Shape]:
+    """The solids of a result; booleans answer with compounds."""
+    if shape is None or shape.IsNull():
+        return []
+    return list(each(shape, SOLID))
+
+
+def listed(kernel_list: Any) -> list[Shape]:
+    """A kernel list as a Python list."""
+    if kernel_list.Size() == 0:
+        return []
+    if kernel_list.Size() == 1:
+        return [kernel_list.First()]
+    return list(kernel_list)
+
+
+def is_valid(shape: Shape) -> bool:
+    """The kernel's own check of topology and geometry."""
+    return bool(BRepCheck_Analyzer(shape).IsValid())
+
+
+def to_bytes(shape: Shape) -> bytes:
+    """A shape as bytes, without meshes; the order of faces, edges and vertices survives."""
+    from OCP.BinTools import BinTools_FormatVersion
+
+    out = io.BytesIO()
+    BinTools.Write_s(shape, out, False, False, BinTools_FormatVersion.BinTools_FormatVersion_CURRENT)
+    return out.getvalue()
+
+
+def from_bytes(data: bytes) -> Shape:
+    """The shape that ``to_bytes`` wrote."""
+    shape = TopoDS_Shape()
+    BinTools.Read_s(shape, io.BytesIO(data))
+    return shape

@@ -1,0 +1,78 @@
+"""A body as one binary message: JSON header, then 8-byte aligned arrays. The browser reads it without copying.
+
+Header keys: ``arrays`` {name: [type, count, offset]}, ``faces``, ``edges``, ``vertices``. See docs/ARCHITECTURE.md.
+"""
+
+from __future__ import annotations
+
+import json
+import struct
+
+import numpy as np
+
+from .digest import Digest, normalised
+from .measuring import rough_box
+from .meshing import Mesh
+from .naming import Body, FaceName
+
+
+def pack(body: Body, mesh: Mesh, facts: Digest) -> bytes:
+    """Mesh and what can be picked of it. Layout: uint32 header length, header, padding, arrays."""
+    arrays = {
+        "positions": mesh.positions.ravel(),
+        "normals": np.round(mesh.normals.ravel() * 127).astype(np.int8),
+        "triangles": mesh.triangles.ravel(),
+        "lines": mesh.lines.ravel(),
+    }
+    header: dict[str, object] = {"arrays": {}, "body": body.id}
+    siblings: dict[FaceName, list[int]] = {}
+    for i, f in enumerate(facts.faces):
+        siblings.setdefault(f.name, []).append(i)
+    low, high = rough_box(body.shape)
+    header["faces"] = [
+        {
+            "at": [int(first), int(count)],
+            "pick": {
+                "atoms": sorted(f.name),
+                "neighbours": sorted(f.neighbours),
+                "siblings": [sorted(facts.faces[j].neighbours) for j in siblings[f.name] if j != i],
+                "centre": _short(normalised(f.centre, low, high)),
+            },
+            "form": f.form,
+            "centre": _short(f.centre),
+            "area": round(f.area, 6),
+            **({"frame": f.frame.as_json()} if f.frame else {}),
+            **({"radius": round(f.radius, 6)} if f.radius else {}),
+        }
+        for i, (f, (first, count)) in enumerate(zip(facts.faces, mesh.faces))
+    ]
+    header["edges"] = [
+        {
+            "at": [int(first), int(count)],
+            "form": e.form,
+            "length": round(e.length, 6),
+            "faces": list(e.faces),
+            "ends": list(e.ends),
+            **({"radius": round(e.radius, 6)} if e.radius else {}),
+        }
+        for e, (first, count) in zip(facts.edges, mesh.edges)
+    ]
+    header["vertices"] = [_short(v) for v in facts.vertices]
+    offset, table = 0, {}
+    for name, array in arrays.items():
+        table[name] = [array.dtype.name, len(array), offset]
+        offset += -(-array.nbytes // 8) * 8
+    header["arrays"] = table
+    text = json.dumps(header, separators=(",", ":")).encode()
+    text += b" " * (-(len(text) + 4) % 8)
+    out = bytearray(struct.pack("<I", len(text)) + text)
+    for array in arrays.values():
+        out += array.tobytes()
+        out += b"\0" * (-array.nbytes % 8)
+    return bytes(out)
+
+
+def _short(p: tuple[float, float, float]) -> list[float]:
+    return [round(v, 6) for v in p]
+
+

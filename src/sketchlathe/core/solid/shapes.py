@@ -1,0 +1,158 @@
+"""Making and combining solids, each result checked before it is believed."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+
+from OCP.BRepAlgoAPI import BRepAlgoAPI_Common, BRepAlgoAPI_Cut, BRepAlgoAPI_Fuse
+from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeEdge, BRepBuilderAPI_MakeFace, BRepBuilderAPI_MakeWire
+from OCP.BRepPrimAPI import BRepPrimAPI_MakePrism
+from OCP.collections import List_TopoDS_Shape
+from OCP.gp import gp_Ax2, gp_Circ, gp_Dir, gp_Pln, gp_Ax3, gp_Pnt, gp_Vec
+from OCP.TopoDS import TopoDS
+
+from ..errors import CannotBuild
+from ..sketch.curves import Piece, Segment
+from ..sketch.regions import Profile
+from .frames import Frame, Triple
+from .kernel import FACE, Shape, is_valid, listed, mapped, solids_in
+from .measuring import volume
+from .naming import Body, FaceName, carried, named
+
+FUZZY = 1e-4  # mm; what the kernel's booleans take as touching
+
+
+def _point(p: Triple) -> gp_Pnt:
+    return gp_Pnt(*p)
+
+
+def _edge(piece: Piece, frame: Frame) -> Shape:
+    """One exact edge of a profile in space; it runs the way of the piece."""
+    if isinstance(piece, Segment):
+        return BRepBuilderAPI_MakeEdge(_point(frame.place(*piece.a)), _point(frame.place(*piece.b))).Edge()
+    axes = gp_Ax2(_point(frame.place(*piece.centre)), gp_Dir(*frame.normal), gp_Dir(*frame.x))
+    circle = gp_Circ(axes, piece.radius)
+    low, high = min(piece.a0, piece.a1), max(piece.a0, piece.a1)
+    if high - low >= 2 * math.pi - 1e-12:
+        edge = BRepBuilderAPI_MakeEdge(circle, low, low + 2 * math.pi).Edge()
+    else:
+        edge = BRepBuilderAPI_MakeEdge(circle, low, high).Edge()
+    return edge if piece.a1 > piece.a0 else TopoDS.Edge(edge.Reversed())
+
+
+def profile_face(profile: Profile, frame: Frame) -> tuple[Shape, list[tuple[Shape, str]]]:
+    """A flat face with holes, and its edges with the curve each came from."""
+    edges: list[tuple[Shape, str]] = []
+
+    def wire(chain: Sequence[tuple[Piece, str]]) -> Shape:
+        maker = BRepBuilderAPI_MakeWire()
+        for piece, owner in chain:
+            maker.Add(_edge(piece, frame))
+            if not maker.IsDone():
+                raise CannotBuild("This profile does not close exactly; look for a tiny gap in the sketch.")
+            edges.append((maker.Edge(), owner))
+        return maker.Wire()
+
+    plane = gp_Pln(gp_Ax3(_point(frame.origin), gp_Dir(*frame.normal), gp_Dir(*frame.x)))
+    maker = BRepBuilderAPI_MakeFace(plane, wire(profile.outer), True)
+    for hole in profile.holes:
+        maker.Add(TopoDS.Wire(wire(hole)))
+    return maker.Face(), edges
+
+
+def prism(step: str, profile: Profile, frame: Frame, start: float, end: float) -> Body:
+    """A profile swept along its normal from height ``start`` to ``end`` (mm), faces named start, end and side."""
+    base = Frame(frame.place(0, 0, start), frame.x, frame.normal)
+    face, edges = profile_face(profile, base)
+    n, rise = frame.normal, end - start
+    maker = BRepPrimAPI_MakePrism(face, gp_Vec(n[0] * rise, n[1] * rise, n[2] * rise))
+    found = solids_in(maker.Shape())
+    if len(found) != 1:
+        raise CannotBuild("This profile gives no solid; its outline may cross itself.")
+    faces = mapped(found[0], FACE)
+    names: dict[int, FaceName] = {}
+    for edge, owner in edges:
+        for side in listed(maker.Generated(edge)):
+            names[faces.FindIndex(side)] = frozenset({f"{step}:side:{owner}"})
+    names[faces.FindIndex(maker.FirstShape())] = frozenset({f"{step}:start"})
+    names[faces.FindIndex(maker.LastShape())] = frozenset({f"{step}:end"})
+    return named(step, found[0], names, f"{step}:side")
+
+
+def _boolean(maker: type, first: Sequence[Body], second: Sequence[Body], step: str) -> list[tuple[Shape, dict[int, FaceName]]]:
+    """Solids of one n-ary boolean with carried names; touching flat faces are merged."""
+    arguments, tools = List_TopoDS_Shape(), List_TopoDS_Shape()
+    for body in first:
+        arguments.Append(body.shape)
+    for body in second:
+        tools.Append(body.shape)
+    operation = maker()
+    operation.SetArguments(arguments)
+    operation.SetTools(tools)
+    operation.SetFuzzyValue(FUZZY)
+    operation.SetRunParallel(False)
+    operation.SetToFillHistory(True)
+    operation.Build()
+    if not operation.IsDone() or operation.Shape() is None or operation.Shape().IsNull():
+        raise CannotBuild("These shapes could not be combined; moving one of them by a hair often helps.")
+    operation.SimplifyResult(True, True, 1e-6)
+    results = []
+    for solid in solids_in(operation.Shape()):
+        if not is_valid(solid):
+            raise CannotBuild("Combining these shapes gives a solid that is not sound; move one of them a little.")
+        results.append((solid, carried([*first, *second], operation, mapped(solid, FACE))))
+    return results
+
+
+def _bodies(results: list[tuple[Shape, dict[int, FaceName]]], id: str, step: str) -> list[Body]:
+    ordered = sorted(results, key=lambda item: -volume(item[0]))
+    return [
+        named(id if i == 0 else f"{id}.{step}.{i}", solid, names, f"{step}:cut") for i, (solid, names) in enumerate(ordered)
+    ]
+
+
+def _heirs(results: list[tuple[Shape, dict[int, FaceName]]], bodies: Sequence[Body], step: str) -> list[Body]:
+    """Bodies of a union: each keeps the id of the first old body whose atoms it carries; the rest are new."""
+    out: list[Body] = []
+    taken: set[str] = set()
+    for solid, names in sorted(results, key=lambda item: -volume(item[0])):
+        atoms = frozenset().union(*names.values()) if names else frozenset()
+        heir = next((b.id for b in bodies if b.id not in taken and any(n & atoms for n in b.names)), None)
+        new = f"{step}.{len(out)}" if step in taken else step
+        out.append(named(heir or new, solid, names, f"{step}:cut"))
+        taken.add(out[-1].id)
+    return out
+
+
+def fuse(bodies: Sequence[Body], tools: Sequence[Body], step: str) -> list[Body]:
+    """Unite. The result is at least as large as its largest part and at most their sum."""
+    everything = [*bodies, *tools]
+    results = _boolean(BRepAlgoAPI_Fuse, everything[:1], everything[1:], step)
+    total = sum(volume(s) for s, _ in results)
+    parts = [volume(b.shape) for b in (*bodies, *tools)]
+    slack = 1e-6 * sum(parts)
+    if not max(parts) - slack <= total <= sum(parts) + slack:
+        raise CannotBuild("Adding this material gave a wrong solid; move or resize it a little.")
+    return _heirs(results, bodies, step)
+
+
+def cut(body: Body, tools: Sequence[Body], step: str) -> list[Body]:
+    """What is left of a body: possibly nothing, possibly several pieces (largest first)."""
+    before = volume(body.shape)
+    results = _boolean(BRepAlgoAPI_Cut, [body], tools, step)
+    left = sum(volume(s) for s, _ in results)
+    if left > before * (1 + 1e-9):
+        raise CannotBuild("Cutting this away gave a wrong solid; move or resize the profile a little.")
+    return _bodies(results, body.id, step)
+
+
+def common(body: Body, tools: Sequence[Body], step: str) -> list[Body]:
+    """The overlap of a body and tools."""
+    results = _boolean(BRepAlgoAPI_Common, [body], tools, step)
+    if sum(volume(s) for s, _ in results) > volume(body.shape) * (1 + 1e-9):
+        raise CannotBuild("Keeping the overlap gave a wrong solid; move or resize the profile a little.")
+    return _bodies(results, body.id, step)
+
+
+__all__ = ["Body", "common", "cut", "fuse", "prism", "profile_face"]

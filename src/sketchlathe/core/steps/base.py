@@ -1,0 +1,154 @@
+"""What every step kind declares."""
+
+from __future__ import annotations
+
+import re
+from typing import TYPE_CHECKING, Annotated, Any, ClassVar
+
+from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, SerializeAsAny
+from pydantic_core import PydanticUndefined
+
+from ..registry import Registry, kind_of
+from .blanks import Blank, blanks_of
+
+if TYPE_CHECKING:
+    from ..model.building import Context
+    from ..model.document import Model
+
+Name = Annotated[str, Field(min_length=1, max_length=80)]
+
+
+class Step(BaseModel):
+    """One step of a part's history. ``name`` is empty unless a person named it."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    kind: str = ""
+    word: ClassVar[str]  # what it is called
+    chord: ClassVar[str] = ""
+    icon: ClassVar[str] = ""  # SVG path data on a 23 x 23 grid
+    group: ClassVar[str] = "make"  # tools of one group stand together
+    order: ClassVar[int] = 100
+    hint: ClassVar[str] = ""  # one line: what it needs
+    sentence: ClassVar[str]  # "Extrude {regions} by {distance}"
+    makes_solid: ClassVar[bool] = True  # False: it leaves the bodies as they are
+
+    id: str = Field(min_length=1, max_length=20)
+    name: str = Field(default="", max_length=80)
+    skipped: bool = False
+
+    @classmethod
+    def __pydantic_init_subclass__(cls, **_: Any) -> None:
+        if cls.model_fields["kind"].default:
+            STEPS.add(cls)
+
+    @classmethod
+    def blanks(cls) -> dict[str, Blank]:
+        """The blanks by field name."""
+        return blanks_of(cls)
+
+    @classmethod
+    def fragments(cls) -> list[tuple[str, str]]:
+        """The sentence as ("text", words) and ("blank", field) in order."""
+        parts = re.split(r"\{(\w+)\}", cls.sentence)
+        return [("blank" if i % 2 else "text", part) for i, part in enumerate(parts) if part]
+
+    def shown(self, field: str) -> bool:
+        """Whether a blank is shown, given the others."""
+        when = self.blanks()[field].when
+        return when is None or (str(getattr(self, when[0])) in when[1] and self.shown(when[0]))
+
+    def title(self, number: int) -> str:
+        """What it is called in the list."""
+        return self.name or f"{self.word} {number}"
+
+    def formulas(self) -> dict[str, str]:
+        """Fields that are formulas and count now."""
+        numbers = ("length", "angle", "count")
+        return {n: getattr(self, n) for n, b in self.blanks().items() if b.type in numbers and self.shown(n)}
+
+    def uses(self) -> tuple[str, ...]:
+        """Ids of the steps whose results it picks from."""
+        return ()
+
+    def key_parts(self, context: Context) -> Any:
+        """What its result depends on besides the state before it: fields with formulas evaluated."""
+        fields = self.model_dump(mode="json", exclude={"name", "skipped"})
+        for name in self.formulas():
+            fields[name] = context.value(self, name)
+        return [fields, [context.key_of(step) for step in self.uses()]]
+
+    def build(self, context: Context) -> None:
+        """Change ``context.bodies`` (or ``context.sketches``). Raises ``CannotBuild`` in the person's words."""
+        raise NotImplementedError
+
+
+STEPS: Registry[Step] = Registry("step", "sketchlathe.core.steps")
+
+AnyStep = Annotated[SerializeAsAny[Step], BeforeValidator(STEPS.parse)]
+
+
+def describe_steps() -> list[dict[str, Any]]:
+    """Every step kind as plain data, for the screen and for help."""
+    out = []
+    for cls in STEPS:
+        defaults = {n: f.default for n, f in cls.model_fields.items() if f.default is not PydanticUndefined}
+        out.append(
+            {
+                "kind": kind_of(cls),
+                "word": cls.word,
+                "chord": cls.chord,
+                "icon": cls.icon,
+                "group": cls.group,
+                "hint": cls.hint,
+                "sentence": cls.fragments(),
+                "blanks": {
+                    name: {
+                        "type": b.type,
+                        "label": b.label,
+                        "hint": b.hint,
+                        "words": b.words,
+                        "when": b.when,
+                        "main": b.main,
+                        "default": _plain(defaults.get(name)),
+                    }
+                    for name, b in cls.blanks().items()
+                },
+            }
+        )
+    return out
+
+
+def _plain(value: Any) -> Any:
+    if isinstance(value, tuple):
+        return [_plain(v) for v in value]
+    return value.model_dump(mode="json") if isinstance(value, BaseModel) else value
+
+
+def sentence_of(step: Step, model: Model) -> list[dict[str, str]]:
+    """A step's sentence with its blanks filled, for the list: [{"text"}, {"blank", "text"}, ...]."""
+    from .wording import say_blank
+
+    out: list[dict[str, str]] = []
+    for what, part in step.fragments():
+        if what == "text":
+            out.append({"text": part})
+        elif step.shown(part):
+            out.append({"blank": part, "text": say_blank(step, part, model)})
+    return _tidy(out)
+
+
+def _tidy(parts: list[dict[str, str]]) -> list[dict[str, str]]:
+    """Join texts around hidden blanks without doubled spaces."""
+    out: list[dict[str, str]] = []
+    for part in parts:
+        if "blank" not in part and out and "blank" not in out[-1]:
+            out[-1] = {"text": out[-1]["text"].rstrip() + (" " if not part["text"].startswith(",") else "") + part["text"].lstrip()}
+        else:
+            out.append(dict(part))
+    return out
+
+
+def plain_sentence(step: Step, model: Model) -> str:
+    """The sentence as one text."""
+    return "".join(p["text"] for p in sentence_of(step, model)).strip()
