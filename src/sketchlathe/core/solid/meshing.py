@@ -24,6 +24,7 @@ from ..errors import CannotBuild
 from .kernel import EDGE, FACE, Shape, each
 
 VIEW_ANGLE = 0.3
+WELD = 1e-5  # mm; nodes closer than this are one in an exported mesh
 
 
 @dataclass(frozen=True)
@@ -163,3 +164,17 @@ def _polylines(
         ranges.append((first, len(chunk)))
         first += len(chunk)
     return np.concatenate(chunks).astype(np.float32), np.array(ranges, np.uint32)
+
+
+def for_export(shape: Shape, chord: float, angle: float) -> Mesh:
+    """A watertight mesh at an export tolerance: nodes shared between faces are one, slivers are left out."""
+    tessellate(shape, chord, angle)
+    mesh = extract(shape)
+    grid = np.round(mesh.positions.astype(np.float64) / WELD).astype(np.int64)
+    _, first, where = np.unique(grid, axis=0, return_index=True, return_inverse=True)
+    triangles = where.reshape(-1)[mesh.triangles]
+    a, b, c = triangles.T
+    triangles = triangles[(a != b) & (b != c) & (c != a)]
+    positions = mesh.positions[first]
+    empty = np.zeros((0, 2), np.uint32)
+    return Mesh(positions, np.zeros_like(positions), triangles.astype(np.uint32), empty, mesh.lines[:0], empty)

@@ -1,0 +1,1 @@
+"""The commands of ``./lathe``: one module each, named as the command."""

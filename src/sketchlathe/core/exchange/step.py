@@ -1,0 +1,34 @@
+"""STEP (ISO 10303-242, "AP242"): the exact solids, with names."""
+
+from __future__ import annotations
+
+import tempfile
+from pathlib import Path
+from typing import ClassVar
+
+from ..errors import CannotBuild
+from .base import FORMATS, Export, Format, require_solid
+
+
+@FORMATS.add
+class Step(Format):
+    """Exact solids for other programs."""
+
+    kind: ClassVar[str] = "step"
+    word: ClassVar[str] = "STEP"
+    ending: ClassVar[str] = "step"
+    media: ClassVar[str] = "model/step"
+    hint: ClassVar[str] = "the exact solid, for other modelling programs"
+    order: ClassVar[int] = 3
+
+    def write(self, export: Export) -> bytes:
+        from ..solid.stepfile import write_step
+
+        require_solid(export)
+        single = len(export.bodies) == 1
+        names = [export.part.name if single else f"{export.part.name}, body {i}" for i in range(1, len(export.bodies) + 1)]
+        with tempfile.TemporaryDirectory() as folder:
+            path = Path(folder) / "out.step"
+            if not write_step([b.shape for b in export.bodies], names, str(path)):
+                raise CannotBuild("This part could not be written as STEP.")
+            return path.read_bytes()
