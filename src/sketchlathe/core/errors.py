@@ -37,3 +37,4 @@ class CannotBuild(Trouble):
     def __init__(self, message: str, *, where: str | None = None, blame: tuple[object, ...] = ()) -> None:
         super().__init__(message, where=where)
         self.blame = blame
+        self.fixes: tuple[object, ...] = ()  # remedies (see model.advice)

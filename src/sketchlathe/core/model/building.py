@@ -10,7 +10,7 @@ import hashlib
 import json
 from collections import OrderedDict
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING, Any
 
 from ..errors import BadInput, CannotBuild, Trouble
@@ -19,6 +19,7 @@ from ..quantity.units import ANGLE, LENGTH, NUMBER
 from ..sketch.document import Sketch
 from ..sketch.regions import Arrangement, Region, arrange, resolve
 from ..solid.frames import ORIGIN_PLANES, Frame, dot
+from .advice import Advice
 from .references import find_faces
 
 if TYPE_CHECKING:
@@ -48,15 +49,6 @@ class SketchState:
             return centre
         xs, ys = zip(*(self.arrangement.vertices[v] for v in ends))
         return (min(xs) + max(xs)) / 2, (min(ys) + max(ys)) / 2
-
-
-@dataclass(frozen=True)
-class Advice:
-    """Something to look at, with a one-click remedy where there is one: fields to set on the step."""
-
-    text: str
-    fix: str = ""
-    fields: Mapping[str, Any] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)
@@ -202,14 +194,7 @@ class Context:
 
     def heights(self, frame: Frame) -> tuple[float, float]:
         """Lowest and highest point of all bodies over a plane, mm; (0, 0) without bodies."""
-        from ..solid.measuring import rough_box
-
-        heights = [0.0] if not self.bodies else []
-        for body in self.bodies:
-            low, high = rough_box(body.shape)
-            corners = [(x, y, z) for x in (low[0], high[0]) for y in (low[1], high[1]) for z in (low[2], high[2])]
-            heights.extend(frame.height(c) for c in corners)
-        return min(heights), max(heights)
+        return heights_over(self.bodies, frame)
 
     def combine(self, step: Step, tools: Sequence[Body], result: str) -> None:
         """Put new shapes and what is there together: add, cut, overlap or separate."""
@@ -218,6 +203,18 @@ class Context:
         self.tools = tuple(tools)
         self.bodies, advice = combining.combine(self.bodies, tools, result, step.id)
         self.advice.extend(Advice(text) for text in advice)
+
+
+def heights_over(bodies: Sequence[Body], frame: Frame) -> tuple[float, float]:
+    """Lowest and highest point of bodies over a plane, mm; (0, 0) without bodies."""
+    from ..solid.measuring import rough_box
+
+    heights = [0.0] if not bodies else []
+    for body in bodies:
+        low, high = rough_box(body.shape)
+        corners = [(x, y, z) for x in (low[0], high[0]) for y in (low[1], high[1]) for z in (low[2], high[2])]
+        heights.extend(frame.height(c) for c in corners)
+    return min(heights), max(heights)
 
 
 def _one_plane(frames: list[Frame]) -> bool:
@@ -231,7 +228,7 @@ def digest_of(parts: Any) -> str:
     return hashlib.blake2b(text.encode(), digest_size=16).hexdigest()
 
 
-Progress = Callable[[str, int, int], None]
+Progress = Callable[[str, str, int, int], None]
 
 
 def build(
@@ -242,7 +239,7 @@ def build(
     progress: Progress | None = None,
     barred: Mapping[str, str] | None = None,
 ) -> PartBuild:
-    """Build a part up to its Now line. ``progress(step id, number, count)`` is told before each step that is not cached.
+    """Build a part up to its Now line. ``progress(step id, key, number, count)`` is told before each step that is not cached.
 
     ``barred`` gives, by key, steps that took a worker down before, and what to say of them.
     """
@@ -286,7 +283,7 @@ def _build_step(
         if key in barred:
             raise CannotBuild(barred[key])
         if progress is not None:
-            progress(step.id, number, count)
+            progress(step.id, key, number, count)
         step.build(context)
     except Trouble as problem:
         fixes = tuple(getattr(problem, "fixes", ()))

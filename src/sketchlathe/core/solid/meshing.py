@@ -78,7 +78,10 @@ def extract(shape: Shape) -> Mesh:
         locations.append(location)
     out = io.BytesIO()
     BinTools.Write_s(compound, out)
-    parts = _read_triangulations(out.getvalue(), len(triangulations))
+    # faces that are moved copies of one another share a triangulation, which is written once
+    order = {id(t): i for i, t in enumerate({id(t): t for t in triangulations}.values())}
+    unique = _read_triangulations(out.getvalue(), len(order))
+    parts = [unique[order[id(t)]] for t in triangulations]
     points, normals, triangles, faces = [], [], [], []
     first_point = first_triangle = 0
     for (nodes, corners), flipped, location in zip(parts, reversed_faces, locations):

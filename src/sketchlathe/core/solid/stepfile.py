@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from OCP.IFSelect import IFSelect_RetDone
 from OCP.Interface import Interface_Static
 from OCP.STEPCAFControl import STEPCAFControl_Writer
-from OCP.STEPControl import STEPControl_AsIs
+from OCP.STEPControl import STEPControl_AsIs, STEPControl_Controller
 from OCP.TCollection import TCollection_ExtendedString
 from OCP.TDataStd import TDataStd_Name
 from OCP.TDocStd import TDocStd_Document
@@ -24,6 +24,7 @@ def write_step(shapes: Sequence[Shape], names: Sequence[str], path: str) -> bool
         label = tool.AddShape(shape, False)
         # the binding breaks on letters outside ASCII
         TDataStd_Name.Set_s(label, TCollection_ExtendedString(name.encode("ascii", "replace").decode()))
+    STEPControl_Controller.Init_s()  # before it, settings are not known and ignored
     Interface_Static.SetCVal_s("write.step.schema", "AP242DIS")
     Interface_Static.SetCVal_s("write.step.unit", "MM")
     writer = STEPCAFControl_Writer()

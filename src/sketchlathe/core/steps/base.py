@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Collection, Mapping
 from typing import TYPE_CHECKING, Annotated, Any, ClassVar
 
 from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, SerializeAsAny
@@ -12,8 +13,9 @@ from ..registry import Registry, kind_of
 from .blanks import Blank, blanks_of
 
 if TYPE_CHECKING:
-    from ..model.building import Context
+    from ..model.building import Context, StepResult
     from ..model.document import Model
+    from ..solid.naming import Body
 
 Name = Annotated[str, Field(min_length=1, max_length=80)]
 
@@ -77,6 +79,12 @@ class Step(BaseModel):
         for name in self.formulas():
             fields[name] = context.value(self, name)
         return [fields, [context.key_of(step) for step in self.uses()]]
+
+    def better_defaults(
+        self, bodies: tuple[Body, ...], done: Mapping[str, StepResult], touched: Collection[str]
+    ) -> dict[str, Any]:
+        """Values for blanks that nobody has touched, better than the plain defaults, given what is there."""
+        return {}
 
     def build(self, context: Context) -> None:
         """Change ``context.bodies`` (or ``context.sketches``). Raises ``CannotBuild`` in the person's words."""

@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Annotated, ClassVar, Literal
+from collections.abc import Collection, Mapping
+from typing import TYPE_CHECKING, Annotated, Any, ClassVar, Literal
 
 from ..errors import CannotBuild
+from ..model.advice import Advice
 from .base import Step
 from .blanks import Blank, Formula, RegionPick
 
 if TYPE_CHECKING:
-    from ..model.building import Context, SketchState
+    from ..model.building import Context, SketchState, StepResult
+    from ..solid.naming import Body
 
 _ROOM = 1.0  # mm beyond the part on both sides of a cut through everything
 
@@ -63,6 +66,21 @@ class Extrude(Step):
     def uses(self) -> tuple[str, ...]:
         return tuple(dict.fromkeys(pick.sketch for pick in self.regions))
 
+    def better_defaults(
+        self, bodies: tuple[Body, ...], done: Mapping[str, StepResult], touched: Collection[str]
+    ) -> dict[str, Any]:
+        """A cut goes to the side with more material; material is added on the other side."""
+        if "way" in touched or not self.regions or not bodies:
+            return {}
+        state = done[self.regions[0].sketch].sketch if self.regions[0].sketch in done else None
+        if state is None:
+            return {}
+        from ..model.building import heights_over
+
+        low, high = heights_over(bodies, state.frame)
+        inwards = "backwards" if -low > high else "forwards"
+        return {"way": inwards if self.result in ("cut", "overlap") else "forwards"}
+
     def build(self, context: Context) -> None:
         from ..solid.shapes import prism
 
@@ -76,7 +94,13 @@ class Extrude(Step):
                 self._handle(context, state, regions)
             for profile in state.arrangement.outline(regions):
                 tools.append(prism(self.id, profile, state.frame, low, high))
-        context.combine(self, tools, self.result)
+        try:
+            context.combine(self, tools, self.result)
+        except CannotBuild as problem:
+            if problem.where == "way" and self.way != "both":
+                other = "backwards" if self.way == "forwards" else "forwards"
+                problem.fixes = (Advice(problem.message, f"cut {other} instead", {"way": other}),)
+            raise
 
     def _heights(self, context: Context, state: SketchState) -> tuple[float, float]:
         """Heights above the sketch's plane between which the shape lies, mm."""

@@ -1,0 +1,197 @@
+"""Opening and changing models: every change is a revision, answered only after it is committed."""
+
+from __future__ import annotations
+
+import json
+import threading
+from collections import OrderedDict
+from dataclasses import dataclass
+from typing import Any
+
+import jsonpatch
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from ..core.errors import NotFound, Trouble
+from ..core.model.document import Model, read_model
+from ..core.model.edits import apply_edit, parse_edit
+from ..core.model.patches import difference
+from ..store import Database, ModelRow, Person, Revision
+from ..store.tables import now
+from .shelf import own_model
+
+UNDO_LIMIT = 500
+
+
+class Stale(Trouble):
+    """The client was looking at an older revision; ``changes`` says what came since, ``revision`` is the newest."""
+
+    def __init__(self, revision: int, changes: list[str]) -> None:
+        what = "; ".join(changes[:5]) or "another change"
+        super().__init__(f"This model was changed elsewhere meanwhile ({what}). You now see it as it is; do yours again.")
+        self.revision = revision
+        self.changes = changes
+
+
+@dataclass(frozen=True)
+class Opened:
+    """A model at a revision, with its document as text for the workers."""
+
+    id: str
+    project_id: str
+    revision: int
+    model: Model
+    text: str
+    can_undo: bool
+    can_redo: bool
+
+
+class _Recent:
+    """The last models that were open, parsed: the same revision is never read twice."""
+
+    def __init__(self, limit: int = 200) -> None:
+        self._kept: OrderedDict[str, tuple[int, Model, str]] = OrderedDict()
+        self._lock = threading.Lock()
+        self._limit = limit
+
+    def get(self, row: ModelRow) -> tuple[Model, str]:
+        with self._lock:
+            found = self._kept.get(row.id)
+            if found is not None and found[0] == row.revision:
+                self._kept.move_to_end(row.id)
+                return found[1], found[2]
+        model = read_model(row.document)
+        return self.put(row.id, row.revision, model)
+
+    def put(self, model_id: str, revision: int, model: Model) -> tuple[Model, str]:
+        text = json.dumps(model.as_json(), separators=(",", ":"))
+        with self._lock:
+            self._kept[model_id] = (revision, model, text)
+            self._kept.move_to_end(model_id)
+            while len(self._kept) > self._limit:
+                self._kept.popitem(last=False)
+        return model, text
+
+
+_RECENT = _Recent()
+
+
+def _opened(row: ModelRow) -> Opened:
+    model, text = _RECENT.get(row)
+    return Opened(
+        row.id, row.project_id, row.revision, model, text, bool(row.history["undo"]), bool(row.history["redo"])
+    )
+
+
+def open_model(database: Database, person_id: str, model_id: str) -> Opened:
+    """A model as it is now."""
+    with database.transaction() as session:
+        return _opened(own_model(session, person_id, model_id))
+
+
+def change(database: Database, person_id: str, model_id: str, base: int | None, raw_edit: Any) -> Opened:
+    """Apply one edit. ``base`` is the revision it was made on (None: whatever is newest). Raises ``Stale``."""
+    edit = parse_edit(raw_edit)
+    with database.transaction() as session:
+        row = own_model(session, person_id, model_id, lock=True)
+        _check_base(session, row, base)
+        before, _ = _RECENT.get(row)
+        after = apply_edit(before, edit)
+        number = _record(session, row, person_id, after, "edit", edit.summary(before, after))
+        row.history = {"undo": [*row.history["undo"], number][-UNDO_LIMIT:], "redo": []}
+        opened = Opened(row.id, row.project_id, number, after, "", True, False)
+    _, text = _RECENT.put(model_id, opened.revision, opened.model)
+    return Opened(opened.id, opened.project_id, opened.revision, opened.model, text, True, False)
+
+
+def _check_base(session: Session, row: ModelRow, base: int | None) -> None:
+    if base is not None and base != row.revision:
+        query = select(Revision.summary).where(Revision.model_id == row.id, Revision.number > base)
+        raise Stale(row.revision, list(session.scalars(query.order_by(Revision.number))))
+
+
+def _record(session: Session, row: ModelRow, person_id: str, after: Model, sort: str, summary: str) -> int:
+    """Write the next revision of a model and the model itself."""
+    document = after.as_json()
+    number = row.revision + 1
+    session.add(
+        Revision(
+            model_id=row.id, number=number, person_id=person_id, sort=sort, summary=summary[:2000],
+            forward=difference(row.document, document), backward=difference(document, row.document),
+        )
+    )  # fmt: skip
+    row.document, row.revision, row.changed = document, number, now()
+    row.name, row.units, row.steps = after.name, after.units, sum(len(p.steps) for p in after.parts)
+    return number
+
+
+def undo(database: Database, person_id: str, model_id: str, base: int | None) -> Opened:
+    """Take the last change back (as a revision of its own)."""
+    return _step_through(database, person_id, model_id, base, "undo")
+
+
+def redo(database: Database, person_id: str, model_id: str, base: int | None) -> Opened:
+    """Bring back what was last undone."""
+    return _step_through(database, person_id, model_id, base, "redo")
+
+
+def _step_through(database: Database, person_id: str, model_id: str, base: int | None, way: str) -> Opened:
+    other = "redo" if way == "undo" else "undo"
+    with database.transaction() as session:
+        row = own_model(session, person_id, model_id, lock=True)
+        _check_base(session, row, base)
+        if not row.history[way]:
+            raise NotFound(f"There is nothing to {way}.")
+        number = row.history[way][-1]
+        revision = session.get_one(Revision, (model_id, number))
+        patch = revision.backward if way == "undo" else revision.forward
+        after = _keeping_ids(read_model(jsonpatch.apply_patch(row.document, patch)), row)
+        history = {way: row.history[way][:-1], other: [*row.history[other], number]}
+        _record(session, row, person_id, after, way, f"{way.capitalize()}: {revision.summary}")
+        row.history = history
+        return _opened(row)
+
+
+def _keeping_ids(model: Model, row: ModelRow) -> Model:
+    """Ids are never used again, not even after an undo: the counter stays where it was."""
+    return model.changed(next_id=max(model.next_id, int(row.document["next_id"])))
+
+
+def restore(database: Database, person_id: str, model_id: str, number: int) -> Opened:
+    """Bring an older revision back, as a new one."""
+    with database.transaction() as session:
+        row = own_model(session, person_id, model_id, lock=True)
+        after = _keeping_ids(_at(session, row, number), row)
+        made = _record(session, row, person_id, after, "restore", f"Revision {number} brought back")
+        row.history = {"undo": [*row.history["undo"], made][-UNDO_LIMIT:], "redo": []}
+        return _opened(row)
+
+
+def at_revision(database: Database, person_id: str, model_id: str, number: int) -> Model:
+    """A model as it was at some revision."""
+    with database.transaction() as session:
+        return _at(session, own_model(session, person_id, model_id), number)
+
+
+def _at(session: Session, row: ModelRow, number: int) -> Model:
+    if not 1 <= number <= row.revision:
+        raise NotFound(f"There is no revision {number}; there are 1 to {row.revision}.")
+    query = select(Revision.backward).where(Revision.model_id == row.id, Revision.number > number)
+    document = row.document
+    for patch in session.scalars(query.order_by(Revision.number.desc())):
+        document = jsonpatch.apply_patch(document, patch)
+    return read_model(document)
+
+
+def revisions(database: Database, person_id: str, model_id: str, limit: int = 200) -> list[tuple[Revision, str]]:
+    """The newest revisions with who made them, newest first."""
+    with database.transaction() as session:
+        own_model(session, person_id, model_id)
+        query = (
+            select(Revision, Person.name)
+            .join(Person, Person.id == Revision.person_id)
+            .where(Revision.model_id == model_id)
+            .order_by(Revision.number.desc())
+            .limit(limit)
+        )
+        return [(revision, name) for revision, name in session.execute(query)]

@@ -1,0 +1,184 @@
+"""The Shelf: projects and models. Everything belongs to one person, and only they see it."""
+
+from __future__ import annotations
+
+from sqlalchemy import Text, cast, func, or_, select
+from sqlalchemy.dialects.postgresql import JSONPATH
+from sqlalchemy.orm import Session
+
+from ..core.errors import BadInput, NotFound
+from ..core.model.document import Model, new_model
+from ..core.quantity.units import LengthUnit
+from ..store import Database, ModelRow, Project, Revision
+from ..store.tables import now
+
+NAMES = "$.parts[*].**.name"  # of parts and steps
+GONE_PROJECT = "There is no such project on your Shelf."
+GONE_MODEL = "There is no such model on your Shelf."
+
+
+def own_project(session: Session, person_id: str, project_id: str) -> Project:
+    """A project of this person's; somebody else's is as good as none."""
+    project = session.get(Project, project_id)
+    if project is None or project.owner_id != person_id:
+        raise NotFound(GONE_PROJECT)
+    return project
+
+
+def own_model(session: Session, person_id: str, model_id: str, *, lock: bool = False) -> ModelRow:
+    """A model of this person's; somebody else's is as good as none."""
+    query = select(ModelRow).where(ModelRow.id == model_id, ModelRow.owner_id == person_id)
+    row = session.scalar(query.with_for_update() if lock else query)
+    if row is None:
+        raise NotFound(GONE_MODEL)
+    return row
+
+
+def _checked_name(name: str, what: str) -> str:
+    name = " ".join(name.split())
+    if not 1 <= len(name) <= 120:
+        raise BadInput(f"A {what}'s name needs 1 to 120 characters; this has {len(name)}.", where="name")
+    return name
+
+
+def projects(database: Database, person_id: str) -> list[tuple[Project, int]]:
+    """A person's projects by name, with how many models each holds."""
+    with database.transaction() as session:
+        count = (
+            select(func.count())
+            .where(ModelRow.project_id == Project.id, ModelRow.binned.is_(None))
+            .correlate(Project)
+            .scalar_subquery()
+        )
+        query = select(Project, count).where(Project.owner_id == person_id, Project.binned.is_(None))
+        return [(project, int(n)) for project, n in session.execute(query.order_by(Project.created))]
+
+
+def models(database: Database, person_id: str, project_id: str) -> list[ModelRow]:
+    """The models of a project, last changed first."""
+    with database.transaction() as session:
+        own_project(session, person_id, project_id)
+        query = select(ModelRow).where(ModelRow.project_id == project_id, ModelRow.binned.is_(None))
+        return list(session.scalars(query.order_by(ModelRow.changed.desc())))
+
+
+def find(database: Database, person_id: str, text: str) -> list[ModelRow]:
+    """A person's models whose name, parts or steps contain a text."""
+    words = f"%{text.strip()[:100].lower().replace('%', '').replace('_', ' ')}%"
+    with database.transaction() as session:
+        names = func.jsonb_path_query_array(ModelRow.document, cast(NAMES, JSONPATH)).cast(Text)
+        query = select(ModelRow).where(
+            ModelRow.owner_id == person_id,
+            ModelRow.binned.is_(None),
+            or_(func.lower(ModelRow.name).like(words), func.lower(names).like(words)),
+        )
+        return list(session.scalars(query.order_by(ModelRow.changed.desc()).limit(100)))
+
+
+def make_project(database: Database, person_id: str, name: str) -> Project:
+    """A new project."""
+    with database.transaction() as session:
+        project = Project(owner_id=person_id, name=_checked_name(name, "project"))
+        session.add(project)
+    return project
+
+
+def rename_project(database: Database, person_id: str, project_id: str, name: str) -> None:
+    """Give a project another name."""
+    with database.transaction() as session:
+        own_project(session, person_id, project_id).name = _checked_name(name, "project")
+
+
+def bin_project(database: Database, person_id: str, project_id: str) -> None:
+    """Put a project and its models in the bin."""
+    with database.transaction() as session:
+        project = own_project(session, person_id, project_id)
+        project.binned = now()
+        for row in session.scalars(select(ModelRow).where(ModelRow.project_id == project_id, ModelRow.binned.is_(None))):
+            row.binned = project.binned
+
+
+def make_model(
+    database: Database, person_id: str, project_id: str, name: str, units: LengthUnit = "mm", model: Model | None = None
+) -> ModelRow:
+    """A new model in a project: empty, or from a model that was brought in."""
+    name = _checked_name(name, "model")
+    model = (model or new_model(name, units)).changed(name=name)
+    with database.transaction() as session:
+        own_project(session, person_id, project_id)
+        return add_model(session, person_id, project_id, model, "Model made" if not _steps(model) else "Model brought in")
+
+
+def _steps(model: Model) -> int:
+    return sum(len(part.steps) for part in model.parts)
+
+
+def add_model(session: Session, person_id: str, project_id: str, model: Model, summary: str) -> ModelRow:
+    """Store a model as its revision 1."""
+    row = ModelRow(
+        owner_id=person_id, project_id=project_id, name=model.name, units=model.units, steps=_steps(model),
+        document=model.as_json(), revision=1,
+    )  # fmt: skip
+    session.add(row)
+    session.flush()
+    session.add(
+        Revision(model_id=row.id, number=1, person_id=person_id, sort="made", summary=summary, forward=[], backward=[])
+    )
+    return row
+
+
+def rename_model(database: Database, person_id: str, model_id: str, name: str) -> None:
+    """Give a model another name (a revision like any edit)."""
+    from .modelling import change
+
+    change(database, person_id, model_id, None, {"kind": "rename_model", "name": _checked_name(name, "model")})
+
+
+def move_model(database: Database, person_id: str, model_id: str, project_id: str) -> None:
+    """Put a model into another project."""
+    with database.transaction() as session:
+        own_project(session, person_id, project_id)
+        own_model(session, person_id, model_id).project_id = project_id
+
+
+def copy_model(database: Database, person_id: str, model_id: str) -> ModelRow:
+    """A copy beside the model, with a history of its own."""
+    from ..core.model.document import read_model
+
+    with database.transaction() as session:
+        row = own_model(session, person_id, model_id)
+        model = read_model(row.document)
+        name = f"{row.name[:110]}, copy"
+        copy = add_model(session, person_id, row.project_id, model.changed(name=name), f"Copied from {row.name}")
+        copy.picture, copy.picture_revision = row.picture, 1 if row.picture else -1
+        return copy
+
+
+def bin_model(database: Database, person_id: str, model_id: str) -> None:
+    """Put a model in the bin."""
+    with database.transaction() as session:
+        own_model(session, person_id, model_id).binned = now()
+
+
+def bring_back(database: Database, person_id: str, model_id: str) -> ModelRow:
+    """Take a model out of the bin, with its project if that is there too."""
+    with database.transaction() as session:
+        row = own_model(session, person_id, model_id)
+        row.binned = None
+        own_project(session, person_id, row.project_id).binned = None
+        return row
+
+
+def bin_contents(database: Database, person_id: str) -> list[ModelRow]:
+    """What is in a person's bin, last put there first."""
+    with database.transaction() as session:
+        query = select(ModelRow).where(ModelRow.owner_id == person_id, ModelRow.binned.is_not(None))
+        return list(session.scalars(query.order_by(ModelRow.binned.desc())))
+
+
+def keep_picture(database: Database, person_id: str, model_id: str, png: bytes, revision: int) -> None:
+    """Store the picture of a revision, unless a newer one is kept."""
+    with database.transaction() as session:
+        row = own_model(session, person_id, model_id)
+        if row.picture_revision < revision:
+            row.picture, row.picture_revision = png, revision

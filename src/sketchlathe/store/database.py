@@ -1,0 +1,38 @@
+"""Connections and transactions."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+
+from alembic import command
+from alembic.config import Config
+from sqlalchemy import create_engine
+from sqlalchemy.orm import Session, sessionmaker
+
+
+class Database:
+    """One PostgreSQL database. ``with database.transaction() as session`` commits at the end or not at all."""
+
+    def __init__(self, url: str) -> None:
+        self.url = url
+        self.engine = create_engine(url, pool_size=10, max_overflow=30, pool_pre_ping=True)
+        self._sessions = sessionmaker(self.engine, expire_on_commit=False)
+
+    @contextmanager
+    def transaction(self) -> Iterator[Session]:
+        """A session that is committed when the block ends and rolled back when it raises."""
+        with self._sessions() as session, session.begin():
+            yield session
+
+    def migrate(self) -> None:
+        """Bring the tables to the newest version."""
+        config = Config()
+        config.set_main_option("script_location", str(Path(__file__).parent / "migrations"))
+        config.attributes["engine"] = self.engine
+        command.upgrade(config, "head")
+
+    def close(self) -> None:
+        """Give all connections back."""
+        self.engine.dispose()

@@ -1,0 +1,89 @@
+"""The tables. Model documents are kept whole; revisions keep RFC 6902 patches both ways."""
+
+from __future__ import annotations
+
+import uuid
+from datetime import UTC, datetime
+from typing import Any
+
+from sqlalchemy import ForeignKey, Index, LargeBinary, String, Text, func
+from sqlalchemy.dialects.postgresql import JSONB
+from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
+from sqlalchemy.types import DateTime
+
+
+def new_id() -> str:
+    """A random identifier (32 hexadecimal digits)."""
+    return uuid.uuid4().hex
+
+
+def now() -> datetime:
+    """The time, with its zone."""
+    return datetime.now(UTC)
+
+
+class Base(DeclarativeBase):
+    """All tables."""
+
+    type_annotation_map = {datetime: DateTime(timezone=True), dict[str, Any]: JSONB, list[Any]: JSONB}
+
+
+class Person(Base):
+    """Someone who can sign in."""
+
+    __tablename__ = "people"
+    id: Mapped[str] = mapped_column(String(32), primary_key=True, default=new_id)
+    name: Mapped[str] = mapped_column(String(80))
+    email: Mapped[str] = mapped_column(String(200), unique=True)
+    password_hash: Mapped[str] = mapped_column(String(200))
+    created: Mapped[datetime] = mapped_column(default=now)
+
+
+class Project(Base):
+    """A shelf board: models that belong together."""
+
+    __tablename__ = "projects"
+    id: Mapped[str] = mapped_column(String(32), primary_key=True, default=new_id)
+    owner_id: Mapped[str] = mapped_column(ForeignKey("people.id"), index=True)
+    name: Mapped[str] = mapped_column(String(120))
+    created: Mapped[datetime] = mapped_column(default=now)
+    binned: Mapped[datetime | None]
+    models: Mapped[list[ModelRow]] = relationship(back_populates="project")
+
+
+class ModelRow(Base):
+    """A model as it is now. ``history`` holds the numbers of the revisions to undo and to redo."""
+
+    __tablename__ = "models"
+    id: Mapped[str] = mapped_column(String(32), primary_key=True, default=new_id)
+    owner_id: Mapped[str] = mapped_column(ForeignKey("people.id"), index=True)
+    project_id: Mapped[str] = mapped_column(ForeignKey("projects.id"), index=True)
+    name: Mapped[str] = mapped_column(String(120))
+    units: Mapped[str] = mapped_column(String(4))
+    steps: Mapped[int] = mapped_column(default=0)
+    document: Mapped[dict[str, Any]]
+    revision: Mapped[int] = mapped_column(default=0)
+    history: Mapped[dict[str, Any]] = mapped_column(default=lambda: {"undo": [], "redo": []})
+    created: Mapped[datetime] = mapped_column(default=now)
+    changed: Mapped[datetime] = mapped_column(default=now)
+    binned: Mapped[datetime | None]
+    picture: Mapped[bytes | None] = mapped_column(LargeBinary, deferred=True)
+    picture_revision: Mapped[int] = mapped_column(default=-1)
+    project: Mapped[Project] = relationship(back_populates="models")
+
+
+class Revision(Base):
+    """One acknowledged change of a model."""
+
+    __tablename__ = "revisions"
+    model_id: Mapped[str] = mapped_column(ForeignKey("models.id", ondelete="CASCADE"), primary_key=True)
+    number: Mapped[int] = mapped_column(primary_key=True)
+    person_id: Mapped[str] = mapped_column(ForeignKey("people.id"))
+    at: Mapped[datetime] = mapped_column(default=now)
+    sort: Mapped[str] = mapped_column(String(12))  # edit, undo, redo, restore
+    summary: Mapped[str] = mapped_column(Text)
+    forward: Mapped[list[Any]]
+    backward: Mapped[list[Any]]
+
+
+Index("models_by_name", func.lower(ModelRow.name))
