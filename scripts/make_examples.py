@@ -1,0 +1,166 @@
+"""Write the Weather post models of ``examples/``: each is made by the same edits a person makes."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+from sketchlathe.core.exchange.modelfile import dump_model
+from sketchlathe.core.model.building import BuildCache, build
+from sketchlathe.core.model.document import Model, new_model
+from sketchlathe.core.model.edits import apply_edit, parse_edit
+from sketchlathe.core.sketch.regions import arrange
+from sketchlathe.core.sketch.solver.freedom import freedom
+
+FOLDER = Path(__file__).parents[1] / "examples"
+
+
+class Maker:
+    """A model under construction."""
+
+    def __init__(self, name: str) -> None:
+        self.model: Model = new_model(name)
+        self._cache = BuildCache()
+
+    def do(self, kind: str, **fields: Any) -> None:
+        """One edit."""
+        self.model = apply_edit(self.model, parse_edit({"kind": kind, **fields}))
+
+    def step(self, kind: str, **fields: Any) -> str:
+        """A step; its id."""
+        self.do("add_step", part="p1", step=kind, fields=fields)
+        return self.model.parts[0].steps[-1].id
+
+    def draw(self, sketch: str, tool: str, *points: Any, sizes: tuple[str, ...] = ()) -> list[str]:
+        """Draw; the new curves' ids. A point is (x, y) or (x, y, snap, ref)."""
+        old = {c.id for c in self.model.sketch_step(sketch).sketch.curves}
+        places = [
+            {"at": p[:2], **({"snap": p[2], "ref": p[3]} if len(p) > 2 else {})} for p in points
+        ]
+        self.do("draw", sketch=sketch, tool=tool, places=places, sizes=sizes)
+        return [c.id for c in self.model.sketch_step(sketch).sketch.curves if c.id not in old]
+
+    def dimension(self, sketch: str, *on: str, at: tuple[float, float], value: str) -> None:
+        """A dimension."""
+        self.do("add_dimension", sketch=sketch, on=on, at=at, value=value)
+
+    def hold(self, sketch: str, constraint: str, *on: str) -> None:
+        """A constraint."""
+        self.do("add_constraint", sketch=sketch, constraint=constraint, on=on)
+
+    def picks(self, sketch: str, *places: tuple[float, float]) -> list[dict[str, Any]]:
+        """Region picks by a point in each."""
+        from sketchlathe.core.sketch.regions.arrangement import _contains
+
+        s = self.model.sketch_step(sketch).sketch
+        found = arrange(s.curves, s.size)
+        out = []
+        for x, y in places:
+            inside = [r for r in found.regions if _contains(found, r.outer, x, y) and not any(_contains(found, h, x, y) for h in r.holes)]
+            assert len(inside) == 1, (x, y, [r.key for r in inside])
+            out.append({"sketch": sketch, "sides": inside[0].key, "known": [c.id for c in s.curves]})
+        return out
+
+    def face(self, normal: tuple[float, float, float], highest: bool = True) -> dict[str, Any]:
+        """A pick of the flat face that looks along ``normal`` and lies farthest that way."""
+        from sketchlathe.core.solid.digest import digest
+        from sketchlathe.core.solid.frames import dot
+
+        body = build(self.model, self.model.parts[0], self._cache).bodies[0]
+        faces = [f for f in digest(body).faces if f.frame and dot(f.frame.normal, normal) > 0.999]
+        face = max(faces, key=lambda f: dot(f.centre, normal) * (1 if highest else -1))
+        return {"face": {"atoms": sorted(face.name), "neighbours": sorted(face.neighbours), "siblings": [], "centre": [0.5, 0.5, 0.5]}}
+
+    def save(self, file: str) -> None:
+        """Check that it builds and its sketches are held, then write it."""
+        built = build(self.model, self.model.parts[0], self._cache)
+        for result in built.steps:
+            assert result.status == "ok", (file, self.model.title_of(result.step), result.message)
+        for step in self.model.parts[0].steps:
+            sketch = getattr(step, "sketch", None)
+            if sketch is not None:
+                left = freedom(sketch.valued(self.model.table.values)).count
+                assert left == 0, (file, self.model.title_of(step.id), left)
+        (FOLDER / file).write_bytes(dump_model(self.model))
+        print(file, len(built.bodies), "bodies")
+
+
+def mast_clamp() -> None:
+    m = Maker("Mast clamp, half")
+    for name, formula in (("mast_d", "42"), ("wall", "5"), ("depth", "24"), ("bolt", "5.5")):
+        m.do("add_parameter", name=name, formula=formula)
+    s = m.step("sketch", plane={"plane": "front"})
+    base = m.draw(s, "rectangle", (-40, 0), (40, 8), sizes=("mast_d + 38 mm", "8"))
+    m.hold(s, "coincident", f"{base[0]}.start", "x_axis")
+    m.dimension(s, base[3], "y_axis", at=(-20, 14), value="(mast_d + 38 mm) / 2")
+    block = m.draw(s, "rectangle", (-26, 8), (26, 28), sizes=("mast_d + 2 * wall", "20"))
+    m.hold(s, "coincident", f"{block[0]}.start", base[2])
+    m.dimension(s, block[3], "y_axis", at=(-13, 33), value="mast_d / 2 + wall")
+    mast = m.draw(s, "circle", (0, 30), (21, 30), sizes=("mast_d",))
+    m.hold(s, "coincident", f"{mast[0]}.centre", "y_axis")
+    m.dimension(s, f"{mast[0]}.centre", base[2], at=(10, 20), value="mast_d / 2 + wall / 2")
+    m.step("extrude", regions=m.picks(s, (0, 4), (-23, 10)), distance="depth", way="both", result="add")
+    holes = m.step("sketch", plane=m.face((0, 0, 1), highest=False))
+    for x in (-33.0, 33.0):
+        hole = m.draw(holes, "circle", (x, 0), (x + 2.75, 0), sizes=("bolt",))
+        m.hold(holes, "coincident", f"{hole[0]}.centre", "x_axis")
+        m.dimension(holes, f"{hole[0]}.centre", "y_axis", at=(x / 2, 8), value="mast_d / 2 + wall + 7 mm")
+    m.step("extrude", regions=m.picks(holes, (-33, 0), (33, 0)), reach="through", way="backwards", result="cut")
+    m.do("set_material", part="p1", material="petg")
+    m.save("mast-clamp-half.json")
+
+
+def shield_plate() -> None:
+    m = Maker("Shield plate")
+    for name, formula in (("outer_d", "110"), ("inner_d", "56"), ("thick", "2.4"), ("rod", "4.3")):
+        m.do("add_parameter", name=name, formula=formula)
+    s = m.step("sketch", plane={"plane": "top"})
+    m.draw(s, "circle", (0, 0, "origin", "origin"), (55, 0), sizes=("outer_d",))
+    m.draw(s, "circle", (0, 0, "origin", "origin"), (28, 0), sizes=("inner_d",))
+    first = m.draw(s, "circle", (0, 41.5), (2, 41.5), sizes=("rod",))[0]
+    m.hold(s, "coincident", f"{first}.centre", "y_axis")
+    m.dimension(s, f"{first}.centre", "x_axis", at=(8, 20), value="(outer_d + inner_d) / 4")
+    for x, y, label in ((-36, -21, (-18, -30)), (36, -21, (18, -30))):
+        rod = m.draw(s, "circle", (x, y), (x + 2, y), sizes=())[0]
+        m.hold(s, "equal", rod, first)
+        m.dimension(s, f"{rod}.centre", "y_axis", at=label, value="(outer_d + inner_d) / 4 * cos(30°)")
+        m.dimension(s, f"{rod}.centre", "x_axis", at=(x + 12, -10), value="(outer_d + inner_d) / 4 * sin(30°)")
+    m.step("extrude", regions=m.picks(s, (0, 33)), distance="thick", result="add")
+    lip = m.step("sketch", plane=m.face((0, 0, 1)))
+    m.draw(lip, "circle", (0, 0, "origin", "origin"), (55, 0), sizes=("outer_d",))
+    m.draw(lip, "circle", (0, 0, "origin", "origin"), (53, 0), sizes=("outer_d - 2 * thick",))
+    m.step("extrude", regions=m.picks(lip, (54, 0)), distance="9", result="add")
+    m.do("set_material", part="p1", material="asa")
+    m.save("shield-plate.json")
+
+
+def dial_plate() -> None:
+    m = Maker("Compass dial plate")
+    m.do("add_parameter", name="size", formula="64")
+    s = m.step("sketch", plane={"plane": "top"})
+    m.draw(s, "rectangle", (0, 0, "origin", "origin"), (60, 60), sizes=("size", "size"))
+    dial = m.draw(s, "circle", (32, 32), (52, 32), sizes=("size * 0.7",))[0]
+    m.dimension(s, f"{dial}.centre", "y_axis", at=(16, -8), value="size / 2")
+    m.dimension(s, f"{dial}.centre", "x_axis", at=(-8, 16), value="size / 2")
+    corner = m.draw(s, "circle", (6, 6), (7.6, 6), sizes=("3.2",))[0]
+    m.dimension(s, f"{corner}.centre", "y_axis", at=(3, -16), value="6")
+    m.dimension(s, f"{corner}.centre", "x_axis", at=(-16, 3), value="6")
+    for x, y in ((58, 6), (58, 58), (6, 58)):
+        other = m.draw(s, "circle", (x, y), (x + 1, y))[0]
+        m.hold(s, "equal", corner, other)
+        m.dimension(s, f"{other}.centre", "y_axis", at=(x / 2, 80), value="6" if x < 32 else "size - 6 mm")
+        m.dimension(s, f"{other}.centre", "x_axis", at=(80, y / 2), value="6" if y < 32 else "size - 6 mm")
+    m.step("extrude", regions=m.picks(s, (3, 32), (32, 32)), distance="3", result="add")
+    well = m.step("sketch", plane=m.face((0, 0, 1)))
+    c = m.draw(well, "circle", (32, 32), (50, 32), sizes=("size * 0.6",))[0]
+    m.dimension(well, f"{c}.centre", "y_axis", at=(16, -8), value="size / 2")
+    m.dimension(well, f"{c}.centre", "x_axis", at=(-8, 16), value="size / 2")
+    m.step("extrude", regions=m.picks(well, (32, 32)), distance="1.2", way="backwards", result="cut")
+    m.save("compass-dial-plate.json")
+
+
+if __name__ == "__main__":
+    FOLDER.mkdir(exist_ok=True)
+    mast_clamp()
+    shield_plate()
+    dial_plate()

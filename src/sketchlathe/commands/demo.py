@@ -1,0 +1,69 @@
+"""Start Sketch Lathe on this machine with the Weather post demo."""
+
+from __future__ import annotations
+
+import argparse
+import os
+import secrets
+import signal
+from pathlib import Path
+
+from ..store import Database
+from ..store.cluster import Cluster
+
+
+def data_folder() -> Path:
+    """Where everything of this installation is kept."""
+    folder = Path(os.environ.get("LATHE_DATA", ".data"))
+    folder.mkdir(parents=True, exist_ok=True)
+    return folder
+
+
+def lasting_secret(folder: Path) -> str:
+    """The key that signs cookies: made once, readable by us only."""
+    path = folder / "secret-key"
+    if not path.exists():
+        path.touch(mode=0o600)
+        path.write_text(secrets.token_hex(32))
+    return path.read_text()
+
+
+def say(text: str) -> None:
+    """Tell whoever started us."""
+    print(f"lathe: {text}", flush=True)
+
+
+def run(argv: list[str]) -> int:
+    """``./lathe demo [--port N]``"""
+    parser = argparse.ArgumentParser(prog="lathe demo", description=__doc__)
+    parser.add_argument("--port", type=int, default=8420, help="port on 127.0.0.1 (default 8420)")
+    options = parser.parse_args(argv)
+    folder = data_folder()
+    from ..web.serving import Hold, check_port, serve
+
+    check_port("127.0.0.1", options.port)
+    cluster = Cluster(folder / "postgres")
+    hold = Hold()
+    say("starting PostgreSQL")
+    url = cluster.start()
+    try:
+        database = Database(url)
+        database.migrate()
+        from ..demo import load_demo
+
+        person = load_demo(database, say)
+        from ..web import Settings
+
+        settings = Settings(
+            secret=lasting_secret(folder), blobs=folder / "meshes", demo_person=person, secure_cookies=False
+        )
+        say(f"open http://127.0.0.1:{options.port}/ (Ctrl-C stops it)")
+        serve(settings, database, "127.0.0.1", options.port, hold)
+    finally:
+        signal.signal(signal.SIGINT, signal.SIG_IGN)
+        signal.signal(signal.SIGTERM, signal.SIG_IGN)
+        say("stopping")
+        cluster.stop()
+    return 0
+
+

@@ -1,0 +1,50 @@
+"""How problems are answered: JSON to scripts, a small piece to htmx, a page to people."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from flask import current_app, jsonify, render_template, request
+from flask.typing import ResponseReturnValue
+from flask_login import current_user
+
+from ..core.errors import Refused, Trouble
+from ..service.building import Builder
+from ..service.modelling import Stale
+from ..store import Database
+
+
+def database() -> Database:
+    """The application's database."""
+    found: Database = current_app.extensions["database"]
+    return found
+
+
+def builder() -> Builder:
+    """The application's builder."""
+    found: Builder = current_app.extensions["builder"]
+    return found
+
+
+def me() -> str:
+    """The id of the signed-in person."""
+    return str(current_user.id)
+
+
+def wants_json() -> bool:
+    """Whether a script asked."""
+    return request.is_json or request.accept_mimetypes.best == "application/json" or request.path.startswith("/api/")
+
+
+def problem(error: Trouble, code: int) -> ResponseReturnValue:
+    """An error in the form its asker can show."""
+    if wants_json():
+        body: dict[str, Any] = {"message": error.message, "where": error.where}
+        if isinstance(error, Refused):
+            body["fights"] = list(error.fights)
+        if isinstance(error, Stale):
+            body.update(stale=True, revision=error.revision, changes=error.changes)
+        return jsonify(body), code
+    if request.headers.get("HX-Request"):
+        return render_template("_problem.html", message=error.message), 200, {"HX-Retarget": "#problem", "HX-Reswap": "innerHTML"}
+    return render_template("problem.html", message=error.message, code=code), code

@@ -1,0 +1,152 @@
+"""The application factory."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from pathlib import Path
+
+from flask import Flask, g, request, session
+from flask_login import LoginManager, UserMixin, current_user, login_user
+from flask_talisman import Talisman
+from flask_wtf.csrf import CSRFError, CSRFProtect
+from werkzeug.exceptions import HTTPException, RequestEntityTooLarge
+
+from ..core.errors import BadInput, NotFound, Refused, Trouble
+from ..service import accounts
+from ..service.building import Builder, Stopped
+from ..service.modelling import Stale
+from ..store import Database
+from ..workers import Workers
+from . import account, bench, exchange, files, shelf, socket
+from .answers import problem
+from .limits import limiter
+
+LOOPBACK = {"127.0.0.1", "::1"}
+
+
+@dataclass(frozen=True)
+class Settings:
+    """What the application needs to know. ``demo_person`` is signed in by itself on loopback."""
+
+    secret: str
+    blobs: Path
+    demo_person: str | None = None
+    secure_cookies: bool = True
+    build_limit: float = 60.0
+    config: dict[str, object] = field(default_factory=dict)
+
+
+class SignedIn(UserMixin):  # type: ignore[misc]
+    """The signed-in person, as Flask-Login wants it."""
+
+    def __init__(self, id: str, name: str) -> None:
+        self.id = id
+        self.name = name
+
+
+def create_app(settings: Settings, database: Database, workers: Workers) -> Flask:
+    """The application over a database and workers."""
+    app = Flask(__name__)
+    app.config.update(
+        SECRET_KEY=settings.secret,
+        SESSION_COOKIE_NAME="lathe",
+        SESSION_COOKIE_HTTPONLY=True,
+        SESSION_COOKIE_SAMESITE="Lax",
+        SESSION_COOKIE_SECURE=settings.secure_cookies,
+        MAX_CONTENT_LENGTH=25_000_000,
+        WTF_CSRF_TIME_LIMIT=None,
+        SOCK_SERVER_OPTIONS={"ping_interval": 25, "max_message_size": 200_000},
+        LATHE_SETTINGS=settings,
+        **settings.config,
+    )
+    app.extensions["database"] = database
+    app.extensions["builder"] = Builder(workers, settings.blobs, settings.build_limit)
+    CSRFProtect(app)
+    limiter.init_app(app)
+    _security(app, settings)
+    _accounts(app, settings, database)
+    for area in (account, shelf, bench, exchange, files):
+        app.register_blueprint(area.blueprint)
+    socket.sock.init_app(app)
+    app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True
+    files.register_helpers(app)
+    _errors(app)
+    return app
+
+
+def _security(app: Flask, settings: Settings) -> None:
+    Talisman(
+        app,
+        force_https=False,
+        strict_transport_security=settings.secure_cookies,
+        session_cookie_secure=settings.secure_cookies,
+        content_security_policy={
+            "default-src": "'none'",
+            "script-src": "'self'",
+            "style-src": "'self'",
+            "font-src": "'self'",
+            "img-src": "'self' data: blob:",
+            "connect-src": "'self'",
+            "form-action": "'self'",
+            "frame-ancestors": "'none'",
+            "base-uri": "'none'",
+        },
+        content_security_policy_nonce_in=["script-src"],
+        referrer_policy="same-origin",
+    )
+
+
+def _accounts(app: Flask, settings: Settings, database: Database) -> None:
+    login = LoginManager(app)
+    login.login_view = "account.sign_in"
+    login.login_message = ""
+
+    @login.user_loader  # type: ignore[misc]
+    def load(person_id: str) -> SignedIn | None:
+        person = accounts.find_person(database, person_id)
+        return SignedIn(person.id, person.name) if person else None
+
+    @app.before_request
+    def demo_signs_itself_in() -> None:
+        g.demo = settings.demo_person is not None
+        wanted = settings.demo_person and request.remote_addr in LOOPBACK and not session.get("stays_out")
+        if wanted and not current_user.is_authenticated:
+            person = accounts.find_person(database, str(settings.demo_person))
+            if person is not None:
+                login_user(SignedIn(person.id, person.name))
+
+
+def _errors(app: Flask) -> None:
+    codes = {BadInput: 422, NotFound: 404, Refused: 409, Stale: 409, Stopped: 499}
+
+    @app.errorhandler(Trouble)
+    def trouble(error: Trouble):  # type: ignore[no-untyped-def]
+        code = next((codes[c] for c in type(error).__mro__ if c in codes), 422)
+        return problem(error, code)
+
+    @app.errorhandler(CSRFError)
+    def csrf(error: CSRFError):  # type: ignore[no-untyped-def]
+        return problem(Trouble("This page is too old to change anything: reload it and do it again."), 400)
+
+    @app.errorhandler(RequestEntityTooLarge)
+    def too_large(error: RequestEntityTooLarge):  # type: ignore[no-untyped-def]
+        return problem(Trouble("That is too large: at most 25 MB can be sent."), 413)
+
+    @app.errorhandler(HTTPException)
+    def http(error: HTTPException):  # type: ignore[no-untyped-def]
+        words = {
+            404: "There is nothing at this address.",
+            405: "That cannot be done at this address.",
+            429: "Too many tries: wait a minute, then try again.",
+            400: "That request could not be understood.",
+        }
+        return problem(Trouble(words.get(error.code or 500, error.name)), error.code or 500)
+
+    @app.errorhandler(500)
+    def broken(error: Exception):  # type: ignore[no-untyped-def]
+        return problem(Trouble("Something went wrong here, and it is our fault. Nothing that was saved is lost."), 500)
+
+    @app.context_processor
+    def always() -> dict[str, object]:
+        return {"demo": getattr(g, "demo", False)}
+

@@ -1,0 +1,307 @@
+"""The Bench: its page, its panels (pieces for htmx) and what its scripts ask."""
+
+from __future__ import annotations
+
+import math
+from typing import Any
+
+from flask import Blueprint, jsonify, render_template, request
+from flask.typing import ResponseReturnValue
+from flask_login import login_required
+
+from ..core.errors import BadInput
+from ..core.exchange.base import describe_formats
+from ..core.inspect.materials import MATERIALS
+from ..core.model.edits.parameters import uses_of
+from ..core.quantity.units import UNITS, number_text, show
+from ..core.registry import kind_of
+from ..core.sketch.solver.freedom import freedom
+from ..core.sketch.tools import describe_tools
+from ..core.sketch.view import describe_constraints
+from ..core.steps.base import describe_steps, sentence_of
+from ..core.steps.sketch import SketchStep
+from ..service import modelling, sketching
+from ..service.modelling import Opened
+from .answers import builder, database, me
+
+blueprint = Blueprint("bench", __name__)
+
+
+@blueprint.before_request
+@login_required  # type: ignore[misc]
+def signed_in_only() -> None:
+    """Every model is somebody's."""
+
+
+def _open(model_id: str) -> Opened:
+    return modelling.open_model(database(), me(), model_id)
+
+
+def _body() -> dict[str, Any]:
+    body = request.get_json(silent=True)
+    if not isinstance(body, dict):
+        raise BadInput("That request could not be understood.")
+    return body
+
+
+def _whole(body: dict[str, Any], name: str) -> int | None:
+    value = body.get(name)
+    if value is not None and (not isinstance(value, int) or isinstance(value, bool)):
+        raise BadInput(f"“{name}” must be a whole number.")
+    return value
+
+
+def _refs(body: dict[str, Any]) -> tuple[str, ...]:
+    refs = body.get("on")
+    if not isinstance(refs, list) or not all(isinstance(r, str) for r in refs):
+        raise BadInput("What is selected could not be understood.")
+    return tuple(refs[:20])
+
+
+def _place(raw: Any) -> tuple[float, float]:
+    if not isinstance(raw, list) or len(raw) != 2 or not all(isinstance(v, int | float) and abs(v) < 1e7 for v in raw):
+        raise BadInput("A place in the sketch is two numbers.")
+    return float(raw[0]), float(raw[1])
+
+
+def state_of(opened: Opened) -> dict[str, Any]:
+    """The model as the scripts keep it: steps with what stands in their blanks, without the sketches' curves."""
+    model = opened.model
+    return {
+        "id": opened.id,
+        "revision": opened.revision,
+        "name": model.name,
+        "units": model.units,
+        "canUndo": opened.can_undo,
+        "canRedo": opened.can_redo,
+        "parameters": [p.name for p in model.parameters],
+        "parts": [
+            {
+                "id": part.id,
+                "name": part.name,
+                "now": part.now,
+                "material": part.material,
+                "steps": [
+                    {
+                        "id": step.id,
+                        "kind": kind_of(type(step)),
+                        "title": model.title_of(step.id),
+                        "skipped": step.skipped,
+                        "uses": list(step.uses()),
+                        "fields": {n: v for n, v in step.model_dump(mode="json").items() if n in step.blanks()},
+                        "words": {p["blank"]: p["text"] for p in sentence_of(step, model) if "blank" in p},
+                    }
+                    for step in part.steps
+                ],
+            }
+            for part in model.parts
+        ],
+    }
+
+
+@blueprint.get("/models/<model_id>")
+def page(model_id: str) -> ResponseReturnValue:
+    """The Bench of one model."""
+    opened = _open(model_id)
+    kinds = {"steps": describe_steps(), "tools": describe_tools(), "constraints": describe_constraints()}
+    return render_template(
+        "bench.html", opened=opened, model=opened.model, state=state_of(opened), kinds=kinds, formats=describe_formats(),
+        units=["mm", "cm", "m", "in"],
+    )  # fmt: skip
+
+
+@blueprint.get("/api/models/<model_id>")
+def state(model_id: str) -> ResponseReturnValue:
+    """The state, for a script that has fallen behind."""
+    return jsonify(state_of(_open(model_id)))
+
+
+def _changed(opened: Opened, sketch_id: str | None) -> ResponseReturnValue:
+    answer: dict[str, Any] = {"state": state_of(opened)}
+    if sketch_id and any(s.id == sketch_id for p in opened.model.parts for s in p.steps):
+        answer["sketch"] = sketching.view(opened, sketch_id)
+    return jsonify(answer)
+
+
+@blueprint.post("/api/models/<model_id>/edit")
+def edit(model_id: str) -> ResponseReturnValue:
+    """One edit, answered after it is on disk. ``sketch`` asks for the open sketch as it then is."""
+    body = _body()
+    opened = modelling.change(database(), me(), model_id, _whole(body, "base"), body.get("edit"))
+    return _changed(opened, body.get("sketch"))
+
+
+@blueprint.post("/api/models/<model_id>/<any(undo, redo):way>")
+def step_through(model_id: str, way: str) -> ResponseReturnValue:
+    """Undo or redo."""
+    body = _body()
+    go = modelling.undo if way == "undo" else modelling.redo
+    return _changed(go(database(), me(), model_id, _whole(body, "base")), body.get("sketch"))
+
+
+@blueprint.post("/api/models/<model_id>/restore/<int:number>")
+def restore(model_id: str, number: int) -> ResponseReturnValue:
+    """An older revision as the newest."""
+    return _changed(modelling.restore(database(), me(), model_id, number), None)
+
+
+@blueprint.post("/api/models/<model_id>/build")
+def build(model_id: str) -> ResponseReturnValue:
+    """The built part, or with ``draft`` a preview of a step."""
+    body = _body()
+    opened = _open(model_id)
+    part, ticket = str(body.get("part", "")), f"{model_id}:{str(body.get('ticket', ''))[:40]}"
+    draft = body.get("draft")
+    if draft is None:
+        return jsonify(builder().build(opened, part, ticket))
+    if not isinstance(draft, dict):
+        raise BadInput("A preview needs a draft step.")
+    touched = [str(t) for t in body.get("touched", [])][:40]
+    return jsonify(builder().preview(opened, part, draft, touched, ticket))
+
+
+@blueprint.post("/api/models/<model_id>/stop")
+def stop(model_id: str) -> ResponseReturnValue:
+    """Stop a build or preview."""
+    _open(model_id)
+    builder().stop(f"{model_id}:{str(_body().get('ticket', ''))[:40]}")
+    return jsonify({})
+
+
+@blueprint.get("/api/models/<model_id>/progress/<ticket>")
+def progress(model_id: str, ticket: str) -> ResponseReturnValue:
+    """Where a build is."""
+    opened = _open(model_id)
+    at = builder().progress(f"{model_id}:{ticket[:40]}")
+    if at.get("step"):
+        at["title"] = opened.model.title_of(at["step"])
+    return jsonify(at)
+
+
+@blueprint.get("/api/models/<model_id>/sketches/<step_id>")
+def sketch(model_id: str, step_id: str) -> ResponseReturnValue:
+    """A sketch as it is drawn."""
+    return jsonify(sketching.view(_open(model_id), step_id))
+
+
+@blueprint.post("/api/models/<model_id>/sketches/<step_id>/selection")
+def selection(model_id: str, step_id: str) -> ResponseReturnValue:
+    """What a selection measures and can take."""
+    return jsonify(sketching.selection(_open(model_id), step_id, _refs(_body())))
+
+
+@blueprint.post("/api/models/<model_id>/sketches/<step_id>/dimension")
+def dimension(model_id: str, step_id: str) -> ResponseReturnValue:
+    """The dimension that picks and a pointer mean."""
+    body = _body()
+    return jsonify(sketching.dimension(_open(model_id), step_id, _refs(body), _place(body.get("at"))))
+
+
+@blueprint.post("/api/models/<model_id>/sketches/<step_id>/drag")
+def drag(model_id: str, step_id: str) -> ResponseReturnValue:
+    """A drag in one go, where no socket can be had: from where it was grabbed to where the pointer is."""
+    body = _body()
+    session = sketching.DragSession(_open(model_id), step_id, str(body.get("ref")), _place(body.get("grab")))
+    live = session.to(*_place(body.get("at")))
+    return jsonify({"view": live, "coordinates": session.coordinates()})
+
+
+@blueprint.post("/api/models/<model_id>/number")
+def number(model_id: str) -> ResponseReturnValue:
+    """What a formula amounts to."""
+    body = _body()
+    return jsonify(sketching.number(_open(model_id), str(body.get("text", "")), angle=bool(body.get("angle"))))
+
+
+def _part(opened: Opened) -> Any:
+    wanted = request.args.get("part")
+    return next((p for p in opened.model.parts if p.id == wanted), opened.model.parts[0])
+
+
+@blueprint.get("/models/<model_id>/panels/steps")
+def steps_panel(model_id: str) -> ResponseReturnValue:
+    """The list of steps as sentences."""
+    opened = _open(model_id)
+    part = _part(opened)
+    built = builder().kept(opened, part.id)
+    results = {s["id"]: s for s in built["steps"]} if built else {}
+    limit = len(part.steps) if part.now is None else part.now
+    entries = []
+    for number, step in enumerate(part.steps):
+        users = [opened.model.title_of(s.id) for s in part.steps if step.id in s.uses()]
+        is_sketch = isinstance(step, SketchStep)
+        entries.append(
+            {
+                "step": step,
+                "kind": kind_of(type(step)),
+                "number": number + 1,
+                "title": opened.model.title_of(step.id),
+                "sentence": sentence_of(step, opened.model),
+                "after_now": number >= limit,
+                "result": results.get(step.id, {}),
+                "is_sketch": is_sketch,
+                "freedom": freedom(step.sketch).count if isinstance(step, SketchStep) and step.sketch.curves else None,
+                "users": users,
+            }
+        )
+    return render_template("panels/steps.html", opened=opened, part=part, entries=entries, limit=limit)
+
+
+@blueprint.get("/models/<model_id>/panels/parameters")
+def parameters_panel(model_id: str) -> ResponseReturnValue:
+    """The table of parameters."""
+    opened = _open(model_id)
+    model = opened.model
+    rows = [
+        {
+            "name": p.name,
+            "formula": p.formula,
+            "note": p.note,
+            "value": show(model.table[p.name].value, model.table[p.name].dimension, model.units),
+            "uses": uses_of(model, p.name),
+        }
+        for p in model.parameters
+    ]
+    return render_template("panels/parameters.html", opened=opened, rows=rows)
+
+
+@blueprint.get("/models/<model_id>/panels/weigh")
+def weigh_panel(model_id: str) -> ResponseReturnValue:
+    """Weigh & size of the part as built."""
+    opened = _open(model_id)
+    part = _part(opened)
+    built = builder().kept(opened, part.id)
+    rows = _weigh_rows(built["totals"], opened.model.units) if built and built["bodies"] else []
+    return render_template("panels/weigh.html", opened=opened, part=part, rows=rows, materials=MATERIALS, built=built)
+
+
+def _weigh_rows(totals: dict[str, Any], units: str) -> list[tuple[str, str, str]]:
+    """(what, value, exact value for copying)."""
+    length = UNITS[units][0]
+    big, factor = ("in", 25.4) if units == "in" else ("cm", 10.0)
+    box = [h - l for l, h in zip(*totals["box"])]
+    mm = [number_text(v / length, 3) for v in box]
+    return [
+        ("mass", f"{_digits(totals['mass'])} g", repr(totals["mass"])),
+        ("volume", f"{_digits(totals['volume'] / factor**3)} {big}³", repr(totals["volume"])),
+        ("area", f"{_digits(totals['area'] / factor**2)} {big}²", repr(totals["area"])),
+        ("box", f"{' × '.join(mm)} {units}", " ".join(repr(v) for v in box)),
+    ]
+
+
+def _digits(value: float) -> str:
+    """Five significant digits, never in powers of ten."""
+    if value == 0:
+        return "0"
+
+
+    return number_text(value, max(0, 4 - math.floor(math.log10(abs(value)))))
+
+
+@blueprint.get("/models/<model_id>/panels/revisions")
+def revisions_panel(model_id: str) -> ResponseReturnValue:
+    """What was done, newest first."""
+    opened = _open(model_id)
+    return render_template("panels/revisions.html", opened=opened, revisions=modelling.revisions(database(), me(), model_id))
+
+

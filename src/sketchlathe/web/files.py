@@ -1,0 +1,99 @@
+"""Static files and meshes: compressed, addressed by content, kept by the browser for good."""
+
+from __future__ import annotations
+
+import gzip
+import hashlib
+import json
+import mimetypes
+import re
+from functools import lru_cache
+from pathlib import Path
+
+from flask import Blueprint, Flask, Response, abort, request, url_for
+from flask.typing import ResponseReturnValue
+from flask_login import login_required
+from markupsafe import Markup
+
+from .answers import builder
+
+blueprint = Blueprint("files", __name__)
+STATIC = Path(__file__).parent / "static"
+FOREVER = "public, max-age=31536000, immutable"
+_PLAIN = (".woff2", ".png", ".ico")
+
+mimetypes.add_type("text/javascript", ".js")
+mimetypes.add_type("font/woff2", ".woff2")
+
+
+@lru_cache(maxsize=1)
+def _tree_version() -> str:
+    """One version for all static files: a digest of every name, size and time."""
+    digest = hashlib.sha256()
+    for path in sorted(STATIC.rglob("*")):
+        if path.is_file():
+            digest.update(f"{path.relative_to(STATIC)} {path.stat().st_size} {path.stat().st_mtime_ns}".encode())
+    return digest.hexdigest()[:12]
+
+
+@lru_cache(maxsize=200)
+def _content(name: str) -> tuple[bytes, bytes | None, str] | None:
+    path = (STATIC / name).resolve()
+    if not path.is_relative_to(STATIC.resolve()) or not path.is_file():
+        return None
+    data = path.read_bytes()
+    packed = None if path.suffix in _PLAIN else gzip.compress(data, 9, mtime=0)
+    return data, packed, mimetypes.guess_type(path.name)[0] or "application/octet-stream"
+
+
+@blueprint.get("/s/<version>/<path:name>")
+def static_file(version: str, name: str) -> ResponseReturnValue:
+    """A static file; its address changes when any of them does, so relative imports stay right."""
+    found = _content(name)
+    if found is None:
+        abort(404)
+    data, packed, media = found
+    headers = {"Cache-Control": FOREVER if version == _tree_version() else "no-cache", "Vary": "Accept-Encoding"}
+    if packed is not None and "gzip" in request.headers.get("Accept-Encoding", ""):
+        headers["Content-Encoding"] = "gzip"
+        data = packed
+    return Response(data, mimetype=media, headers=headers)
+
+
+@blueprint.get("/meshes/<key>")
+@login_required  # type: ignore[misc]
+def mesh(key: str) -> ResponseReturnValue:
+    """A body's mesh. Keys are digests of content: nobody finds one who was not told it."""
+    if not re.fullmatch(r"[0-9a-f]{32}", key):
+        abort(404)
+    path = builder().blob(key)
+    if not path.exists():
+        abort(404)
+    headers = {"Cache-Control": "private, max-age=31536000, immutable", "Content-Encoding": "gzip"}
+    return Response(path.read_bytes(), mimetype="application/octet-stream", headers=headers)
+
+
+def asset(name: str) -> str:
+    """The address of a static file."""
+    return url_for("files.static_file", version=_tree_version(), name=name)
+
+
+def scripts() -> list[str]:
+    """All our modules, for preloading."""
+    return [asset(str(p.relative_to(STATIC))) for p in sorted((STATIC / "js").rglob("*.js"))]
+
+
+@lru_cache(maxsize=1)
+def _own_icons() -> dict[str, str]:
+    return dict(json.loads((STATIC / "icons.json").read_text()))
+
+
+def icon(name: str) -> Markup:
+    """One of our icons, inline."""
+    path = _own_icons()[name]
+    return Markup('<svg class="icon" viewBox="0 0 23 23" aria-hidden="true"><path d="{}"/></svg>').format(path)
+
+
+def register_helpers(app: Flask) -> None:
+    """Make these known to templates."""
+    app.jinja_env.globals.update(asset=asset, scripts=scripts, icon=icon)

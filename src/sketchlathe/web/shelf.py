@@ -1,0 +1,157 @@
+"""The Shelf: projects and models."""
+
+from __future__ import annotations
+
+from datetime import UTC, datetime
+
+from flask import Blueprint, Response, abort, redirect, render_template, request, url_for
+from flask.typing import ResponseReturnValue
+from flask_login import login_required
+
+from ..core.errors import Trouble
+from ..core.exchange.modelfile import load_model
+from ..service import modelling
+from ..service import shelf as service
+from .answers import builder, database, me
+
+blueprint = Blueprint("shelf", __name__)
+
+
+@blueprint.before_request
+@login_required  # type: ignore[misc]
+def signed_in_only() -> None:
+    """Every page here is somebody's."""
+
+
+@blueprint.app_template_filter("ago")
+def ago(moment: datetime) -> str:
+    """A time as people say it."""
+    seconds = (datetime.now(UTC) - moment).total_seconds()
+    for limit, size, word in ((60, 1, ""), (3600, 60, "minute"), (86400, 3600, "hour"), (7 * 86400, 86400, "day")):
+        if seconds < limit:
+            count = int(seconds / size)
+            return "just now" if not word else f"{count} {word}{'s' if count != 1 else ''} ago"
+    return moment.strftime("%d %b %Y")
+
+
+@blueprint.get("/")
+def shelf() -> ResponseReturnValue:
+    """A project's models; without a project named, the first one."""
+    projects = service.projects(database(), me())
+    wanted, text = request.args.get("project"), request.args.get("find", "")
+    chosen = next((p for p, _ in projects if p.id == wanted), projects[0][0] if projects else None)
+    if text.strip():
+        models = service.find(database(), me(), text)
+    else:
+        models = service.models(database(), me(), chosen.id) if chosen else []
+    page = "_cards.html" if request.headers.get("HX-Target") == "cards" else "shelf.html"
+    return render_template(
+        page, projects=projects, chosen=chosen, models=models, find=text, binned=len(service.bin_contents(database(), me())),
+        problem=request.args.get("problem", "")[:300],
+    )  # fmt: skip
+
+
+@blueprint.get("/bin")
+def bin_page() -> ResponseReturnValue:
+    """What was put in the bin."""
+    contents = service.bin_contents(database(), me())
+    return render_template("bin.html", projects=service.projects(database(), me()), models=contents, binned=len(contents))
+
+
+@blueprint.post("/projects")
+def make_project() -> ResponseReturnValue:
+    """A new project."""
+    project = service.make_project(database(), me(), request.form.get("name", ""))
+    return redirect(url_for("shelf.shelf", project=project.id), 303)
+
+
+@blueprint.post("/projects/<project_id>/rename")
+def rename_project(project_id: str) -> ResponseReturnValue:
+    """Another name."""
+    service.rename_project(database(), me(), project_id, request.form.get("name", ""))
+    return redirect(url_for("shelf.shelf", project=project_id), 303)
+
+
+@blueprint.post("/projects/<project_id>/bin")
+def bin_project(project_id: str) -> ResponseReturnValue:
+    """Into the bin with all its models."""
+    service.bin_project(database(), me(), project_id)
+    return redirect(url_for("shelf.shelf"), 303)
+
+
+@blueprint.post("/projects/<project_id>/models")
+def make_model(project_id: str) -> ResponseReturnValue:
+    """A new, empty model; opens it."""
+    units = "in" if request.form.get("units") == "in" else "mm"
+    row = service.make_model(database(), me(), project_id, request.form.get("name", ""), units)
+    return redirect(url_for("bench.page", model_id=row.id), 303)
+
+
+@blueprint.post("/projects/<project_id>/bring-in")
+def bring_in(project_id: str) -> ResponseReturnValue:
+    """A model from a model file."""
+    upload = request.files.get("file")
+    try:
+        if upload is None or not upload.filename:
+            raise Trouble("Choose a model file first.")
+        model = load_model(upload.stream.read())
+    except Trouble as problem:
+        return redirect(url_for("shelf.shelf", project=project_id, problem=problem.message), 303)
+    row = service.make_model(database(), me(), project_id, model.name, model.units, model)
+    return redirect(url_for("bench.page", model_id=row.id), 303)
+
+
+def _back(model_id: str) -> ResponseReturnValue:
+    opened = modelling.open_model(database(), me(), model_id)
+    return redirect(url_for("shelf.shelf", project=opened.project_id), 303)
+
+
+@blueprint.post("/models/<model_id>/rename")
+def rename_model(model_id: str) -> ResponseReturnValue:
+    """Another name."""
+    service.rename_model(database(), me(), model_id, request.form.get("name", ""))
+    return _back(model_id)
+
+
+@blueprint.post("/models/<model_id>/move")
+def move_model(model_id: str) -> ResponseReturnValue:
+    """Into another project."""
+    service.move_model(database(), me(), model_id, request.form.get("project", ""))
+    return _back(model_id)
+
+
+@blueprint.post("/models/<model_id>/copy")
+def copy_model(model_id: str) -> ResponseReturnValue:
+    """A copy beside it."""
+    service.copy_model(database(), me(), model_id)
+    return _back(model_id)
+
+
+@blueprint.post("/models/<model_id>/bin")
+def bin_model(model_id: str) -> ResponseReturnValue:
+    """Into the bin."""
+    service.bin_model(database(), me(), model_id)
+    return _back(model_id)
+
+
+@blueprint.post("/models/<model_id>/back")
+def bring_back(model_id: str) -> ResponseReturnValue:
+    """Out of the bin."""
+    service.bring_back(database(), me(), model_id)
+    return _back(model_id)
+
+
+@blueprint.get("/models/<model_id>/picture.png")
+def picture(model_id: str) -> ResponseReturnValue:
+    """The picture on the card: kept, or drawn now."""
+    opened = modelling.open_model(database(), me(), model_id)
+    with database().transaction() as session:
+        row = service.own_model(session, me(), model_id)
+        png = row.picture if row.picture_revision == row.revision else None
+    if png is None:
+        try:
+            png = builder().picture(opened, opened.model.parts[0].id)
+        except Trouble:
+            abort(404)
+        service.keep_picture(database(), me(), model_id, png, opened.revision)
+    return Response(png, mimetype="image/png", headers={"Cache-Control": "private, max-age=31536000, immutable"})

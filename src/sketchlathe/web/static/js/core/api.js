@@ -1,0 +1,81 @@
+// Talking to the server: edits one after the other, each on the revision the person sees.
+import { $, S, emit } from './state.js';
+import { complain } from '../ui/messages.js';
+
+const csrf = document.querySelector('meta[name=csrf]').content;
+const base = () => `/api/models/${S.model.id}`;
+
+export class Problem extends Error {
+  constructor(body, status) { super(body.message ?? 'The server did not answer.'); Object.assign(this, body, { status }); }
+}
+
+export async function ask(path, body, method = body === undefined ? 'GET' : 'POST') {
+  let answer;
+  try {
+    answer = await fetch(base() + path, {
+      method,
+      headers: { 'Content-Type': 'application/json', Accept: 'application/json', 'X-CSRFToken': csrf },
+      body: body === undefined ? undefined : JSON.stringify(body),
+    });
+  } catch {
+    throw new Problem({ message: 'The server cannot be reached. Nothing that was saved is lost; this was not saved yet.' }, 0);
+  }
+  const data = await answer.json().catch(() => ({}));
+  if (!answer.ok) throw new Problem(data, answer.status);
+  return data;
+}
+
+let queue = Promise.resolve();
+let waiting = 0;
+
+function saved(word, style = '') { $('saved').textContent = word; $('saved').className = `saved ${style}`; }
+
+function take(answer) {
+  S.model = answer.state;
+  if (answer.sketch && S.sketch && answer.sketch.id === S.sketch.id) { S.sketch = answer.sketch; emit('sketch'); }
+  saved(`saved, revision ${S.model.revision}`);
+  emit('model');
+  document.body.dispatchEvent(new CustomEvent('lathe:changed'));
+}
+
+function change(path, body, quiet) {
+  waiting += 1;
+  saved('saving…', 'busy');
+  const run = async () => {
+    try {
+      const answer = await ask(path, { ...body, base: S.model.revision, sketch: S.sketch?.id });
+      take(answer);
+      return answer;
+    } catch (problem) {
+      saved(problem.status ? `saved, revision ${S.model.revision}` : 'not saved', problem.status ? '' : 'bad');
+      if (problem.stale) await refresh();
+      if (!quiet) complain(problem.message);
+      emit('refused', problem);
+      throw problem;
+    } finally {
+      waiting -= 1;
+    }
+  };
+  const result = queue.then(run, run);
+  queue = result.catch(() => {});
+  return result;
+}
+
+// An edit; rejects with a Problem that has been shown already (unless quiet).
+export const edit = (what, quiet = false) => change('/edit', { edit: what }, quiet);
+export const undo = () => change('/undo', {}).catch(() => {});
+export const redo = () => change('/redo', {}).catch(() => {});
+export const restore = (number) => change(`/restore/${number}`, {}).catch(() => {});
+export const settled = () => queue;
+export const busy = () => waiting > 0;
+
+export async function refresh() {
+  S.model = await ask('');
+  if (S.sketch) {
+    if (S.model.parts.some((p) => p.steps.some((s) => s.id === S.sketch.id))) { S.sketch = await ask(`/sketches/${S.sketch.id}`); emit('sketch'); } else emit('sketch-gone');
+  }
+  emit('model');
+  document.body.dispatchEvent(new CustomEvent('lathe:changed'));
+}
+
+document.addEventListener('htmx:configRequest', (event) => { event.detail.headers['X-CSRFToken'] = csrf; event.detail.parameters.part = S.partId; });

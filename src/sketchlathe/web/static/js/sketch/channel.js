@@ -1,0 +1,47 @@
+// The socket of the open sketch: at most one question in flight, the newest waits. Falls back to POST.
+import { S } from '../core/state.js';
+import { ask } from '../core/api.js';
+
+let socket = null, flying = null, next = null, counter = 0, grabbed = null, tries = 0;
+
+export function openChannel() {
+  closeChannel();
+  const at = `${location.protocol === 'https:' ? 'wss' : 'ws'}://${location.host}/models/${S.model.id}/sketches/${S.sketch.id}/live`;
+  const mine = new WebSocket(at);
+  socket = mine;
+  mine.onopen = () => { tries = 0; };
+  mine.onmessage = (event) => { const answer = JSON.parse(event.data); if (flying && answer.n === flying.n) { const done = flying; flying = null; done.hear(answer); pump(); } };
+  mine.onclose = () => {
+    if (socket !== mine) return;
+    socket = null;
+    if (flying) { const lost = flying; flying = null; byPost(lost); }
+    if (S.sketch && (tries += 1) < 20) setTimeout(() => { if (S.sketch && !socket) openChannel(); }, 300 * tries);
+  };
+}
+export function closeChannel() { const old = socket; socket = null; flying = null; next = null; old?.close(); }
+
+// hear(answer) gets {view}, {coordinates}, {dimension} or {message}. Only the newest "to" and "dimension" are sent.
+export function talk(message, hear) {
+  const item = { ...message, n: ++counter, hear };
+  if (message.do === 'grab') grabbed = message;
+  if (next && (message.do === 'drop' || message.do === 'grab') && next.do === 'to') item.before = next;
+  next = item;
+  pump();
+}
+function pump() {
+  if (flying || !next) return;
+  let item = next;
+  if (item.before) { const first = item.before; item.before = null; item = first; } else next = null;
+  if (socket?.readyState === WebSocket.OPEN) { flying = item; const { hear, before, ...plain } = item; plain.n = item.n = ++counter; socket.send(JSON.stringify(plain)); } else byPost(item);
+}
+let lastTo = null;
+async function byPost(item) {
+  try {
+    const path = `/sketches/${S.sketch.id}`;
+    if (item.do === 'dimension') item.hear({ dimension: await ask(`${path}/dimension`, { on: item.on, at: item.at }) });
+    if (item.do === 'grab') item.hear({});
+    if (item.do === 'to') { lastTo = await ask(`${path}/drag`, { ref: grabbed.ref, grab: grabbed.at, at: item.at }); item.hear(lastTo); }
+    if (item.do === 'drop') { item.hear({ coordinates: lastTo?.coordinates ?? {} }); lastTo = null; }
+  } catch (problem) { item.hear({ message: problem.message }); }
+  pump();
+}

@@ -1,0 +1,122 @@
+// Drawing sketches as SVG over the solid, kept in register by one matrix.
+import { $, S, emit, frameOf, on, part, svg } from '../core/state.js';
+import { camera } from '../view/camera.js';
+import { niceStep } from '../view/controls.js';
+import { drawDimension } from './figures.js';
+
+const body = $('layer-body');
+export const draft = { nodes: [], dimension: null }; // what a tool adds: SVG nodes in pixels, a dimension being placed
+export const extra = []; // functions that return nodes in pixels (sheets, handle)
+let faint = []; // [{frame, view}] of sketches shown in solid mode
+export const candidates = { list: [], chosen: new Set(), pick: null }; // regions offered: [{id, frame, sketch, region}]
+
+const matrixText = (frame) => `matrix(${camera.matrix(frame).map((v) => v.toFixed(5)).join(' ')})`;
+export function toScreen(frame, p) { const [a, b, c, d, e, f] = camera.matrix(frame); return [a * p[0] + c * p[1] + e, b * p[0] + d * p[1] + f]; }
+
+export function drawLayer() {
+  const nodes = [];
+  if (S.sketch && S.frame) nodes.push(...openSketch()); else nodes.push(...shownSketches());
+  for (const make of extra) nodes.push(...make());
+  nodes.push(...draft.nodes);
+  body.replaceChildren(...nodes);
+}
+function shownSketches() {
+  const nodes = faint.map(({ frame, view }) => svg('g', { class: 'faint', transform: matrixText(frame) }, ...view.curves.map((c) => svg('path', { class: `curve ${c.construction ? 'construction' : ''}`, d: c.path }))));
+  for (const c of candidates.list) {
+    const path = svg('path', { class: `region pickable ${candidates.chosen.has(c.id) ? 'chosen' : ''}`, d: c.region.path, 'fill-rule': 'evenodd', 'data-region': c.id });
+    path.addEventListener('click', () => candidates.pick?.(c));
+    nodes.push(svg('g', { transform: matrixText(c.frame) }, path));
+  }
+  return nodes;
+}
+export function setFaint(list) { faint = list; drawLayer(); }
+
+function openSketch() {
+  const s = S.sketch, frame = S.frame, free = new Set(s.free ?? []), picked = new Set(S.selection);
+  const fights = new Set(S.fights ?? []);
+  const onFights = new Set([...s.marks, ...s.dimensions].filter((m) => fights.has(m.id)).flatMap((m) => m.on.map((r) => r.split('.')[0])));
+  const m = matrixText(frame), at = (p) => toScreen(frame, p), nodes = [...grid(frame)];
+  const [o, xt, yt] = [at([0, 0]), at([1, 0]), at([0, 1])];
+  for (const [ref, t] of [['x_axis', xt], ['y_axis', yt]]) {
+    const d = [t[0] - o[0], t[1] - o[1]], k = 4000 / (Math.hypot(...d) || 1), ends = [o[0] - d[0] * k, o[1] - d[1] * k, o[0] + d[0] * k, o[1] + d[1] * k];
+    const [x1, y1, x2, y2] = ends;
+    nodes.push(svg('line', { class: `axis ${picked.has(ref) ? 'picked' : ''}`, x1, y1, x2, y2, ...(picked.has(ref) ? { style: 'stroke:#84580B;stroke-width:2.5' } : {}) }));
+    nodes.push(svg('line', { class: 'hit', x1, y1, x2, y2, 'data-ref': ref }));
+  }
+  nodes.push(svg('g', { transform: m }, ...(s.regions ?? []).map((r) => svg('path', { class: 'region', d: r.path, 'fill-rule': 'evenodd' }))));
+  nodes.push(svg('g', { transform: m }, ...s.curves.flatMap((c) => [
+    svg('path', { class: `curve ${free.has(c.id) ? 'free' : ''} ${c.construction ? 'construction' : ''} ${picked.has(c.id) ? 'picked' : ''} ${onFights.has(c.id) ? 'fights' : ''} ${S.hot === c.id ? 'hot' : ''}`, d: c.path }),
+    svg('path', { class: 'hit', d: c.path, 'data-ref': c.id }),
+  ])));
+  for (const p of s.open_ends ?? []) { const [x, y] = at(p); nodes.push(svg('path', { class: 'openend', d: `M${x - 9} ${y}a9 9 0 0 1 18 0` })); }
+  for (const d of s.dimensions) nodes.push(drawDimension(d, at, `dim ${picked.has(d.id) ? 'picked' : ''} ${fights.has(d.id) ? 'fights' : ''}`));
+  if (draft.dimension) nodes.push(drawDimension(draft.dimension, at, 'dim draft'));
+  nodes.push(...marks(at, picked, fights));
+  const origin = o;
+  nodes.push(svg('path', { d: `M${origin[0] - 7} ${origin[1]}h14M${origin[0]} ${origin[1] - 7}v14`, stroke: picked.has('origin') ? '#C08A2E' : '#1F2D35', 'stroke-width': picked.has('origin') ? 3 : 1.4 }), hitPoint('origin', origin));
+  for (const c of s.curves) for (const p of c.points) {
+    const [x, y] = at(p.at), isFree = free.has(p.ref), chosen = picked.has(p.ref) || (c.tags.includes('point') && picked.has(c.id));
+    if (p.ref.endsWith('.centre')) nodes.push(svg('path', { d: `M${x - 6} ${y}h12M${x} ${y - 6}v12`, stroke: chosen ? '#C08A2E' : isFree ? '#8a5c0c' : '#1F2D35', 'stroke-width': chosen ? 3 : 1.2 }));
+    else nodes.push(svg('circle', { class: `pt ${isFree ? 'free' : ''} ${chosen ? 'picked' : ''} ${S.hot === p.ref ? 'hot' : ''}`, cx: x, cy: y, r: isFree ? 4.6 : 3.4 }));
+    nodes.push(hitPoint(p.ref, [x, y]));
+  }
+  return nodes;
+}
+const hitPoint = (ref, [x, y]) => svg('circle', { cx: x, cy: y, r: 8, fill: 'transparent', 'data-ref': ref, style: 'pointer-events:all' });
+
+function marks(at, picked, fights) {
+  const taken = [], nodes = [];
+  for (const k of S.sketch.marks) {
+    const [px, py] = at(k.at), [qx, qy] = at([k.at[0] + k.normal[0], k.at[1] + k.normal[1]]), l = Math.hypot(qx - px, qy - py) || 1;
+    let x = px + (qx - px) / l * 17, y = py + (qy - py) / l * 17;
+    while (taken.some(([a, b]) => Math.hypot(a - x, b - y) < 18)) { x += 19 * Math.abs((qy - py) / l) + 0.01; y += 19 * Math.abs((qx - px) / l); }
+    taken.push([x, y]);
+    const g = svg('g', { class: `mark ${picked.has(k.id) ? 'picked' : ''} ${fights.has(k.id) ? 'fights' : ''}`, 'data-id': k.id }, svg('title', {}, k.text), svg('circle', { cx: x, cy: y, r: 8.5 }), svg('text', { x, y: y + 4 }, k.symbol));
+    nodes.push(g);
+  }
+  return nodes;
+}
+function grid(frame) {
+  const [a, b, c, d] = camera.matrix(frame);
+  if (Math.abs(a * d - b * c) < 0.5 * camera.scale ** 2) return [];
+  const w = camera.width, h = camera.height, step = niceStep(22), nodes = [];
+  const unit = { mm: 1, cm: 10, m: 1000, in: 25.4 }[S.model.units];
+  const corners = [[0, 0], [w, 0], [0, h], [w, h]].map(([x, y]) => camera.onPlane(frame, x, y));
+  for (const axis of [0, 1]) {
+    const low = Math.floor(Math.min(...corners.map((p) => p[axis])) / step), high = Math.ceil(Math.max(...corners.map((p) => p[axis])) / step);
+    if (high - low > 400) return nodes;
+    const lo = Math.min(...corners.map((p) => p[1 - axis])), hi = Math.max(...corners.map((p) => p[1 - axis]));
+    for (let i = low; i <= high; i += 1) {
+      const [x1, y1] = toScreen(frame, axis ? [lo, i * step] : [i * step, lo]), [x2, y2] = toScreen(frame, axis ? [hi, i * step] : [i * step, hi]);
+      nodes.push(svg('line', { class: `grid ${i % 5 ? '' : 'five'}`, x1, y1, x2, y2 }));
+      if (i % 5 === 0 && i) {
+        const [x, y] = toScreen(frame, axis ? [0, i * step] : [i * step, 0]);
+        if (x > 4 && x < w - 40 && y > 70 && y < h - 120) nodes.push(svg('text', { class: 'gridnum', x: x + 3, y: y - 3 }, String(+(i * step / unit).toPrecision(6))));
+      }
+    }
+  }
+  return nodes;
+}
+for (const name of ['camera', 'sketch', 'selection', 'layer']) on(name, drawLayer);
+
+// In solid mode sketches that nothing uses yet stay visible.
+const views = new Map();
+export async function viewOf(id) {
+  const key = `${id}:${S.model.revision}`;
+  if (!views.has(key)) {
+    if (views.size > 60) views.clear();
+    const { ask } = await import('../core/api.js');
+    views.set(key, ask(`/sketches/${id}`));
+  }
+  return views.get(key);
+}
+export async function showUnused() {
+  if (S.sketch) return;
+  const steps = part().steps, used = new Set(steps.flatMap((s) => (s.skipped ? [] : s.uses)));
+  const limit = part().now ?? steps.length;
+  const wanted = steps.slice(0, limit).filter((s) => 'plane' in s.fields && !s.skipped && !used.has(s.id) && frameOf(s.id));
+  const list = await Promise.all(wanted.map(async (s) => ({ frame: frameOf(s.id), view: await viewOf(s.id) })));
+  if (!S.sketch) setFaint(list);
+}
+on('build', showUnused);
+export const redraw = () => emit('layer');

@@ -1,0 +1,190 @@
+// Drawing with a tool: placed points, rubber band, sizes typed at the pointer. Knows bands, not tools.
+import { $, S, html, kinds, svg } from '../core/state.js';
+import { ask, edit } from '../core/api.js';
+import { hint } from '../ui/messages.js';
+import { draft, redraw, toScreen } from './layer.js';
+import { cycle, resetCycle, snap } from './snapping.js';
+
+const now = { tool: null, places: [], pointer: null, pixel: null, typed: [], chainStart: null, alt: false, construction: false };
+let pending = Promise.resolve();
+export const active = () => now.tool;
+export const construction = { on: false };
+
+export function start(kind) {
+  stop();
+  now.tool = kinds.tools.find((t) => t.kind === kind);
+  S.selection = [];
+  resetCycle();
+  next();
+}
+export function stop() {
+  now.tool = null; now.places = []; now.typed = []; now.chainStart = null;
+  draft.nodes = []; $('snapnote').hidden = true; $('sizes').hidden = true;
+  redraw();
+}
+// One Esc ends a chain, the next the tool. → whether there was anything to end
+export function back() {
+  if (!now.tool) return false;
+  if (now.places.length) { now.places = []; now.typed = []; now.chainStart = null; $('sizes').hidden = true; next(); } else stop();
+  return true;
+}
+function next() {
+  const step = now.tool.steps[Math.min(now.places.length, now.tool.steps.length - 1)];
+  hint(`${now.tool.word}: ${step}. ${now.tool.hint}`);
+  now.typed = [];
+  $('sizes').hidden = true;
+  show();
+}
+const slots = () => (now.places.length === 0 ? [{ label: 'across' }, { label: 'along' }] : now.tool.sizes);
+
+export function move(p, pixel, alt) {
+  now.pixel = pixel; now.alt = alt; now.raw = p;
+  const hangs = now.places.length && now.tool.band === 'segment' ? now.places[0].at : null;
+  now.pointer = snap(p, pixel, { start: hangs, free: alt, exclude: now.places.length ? now.places[0].ref : null });
+  show();
+}
+const typedValue = (i) => (now.typed[i]?.ok ? now.typed[i].value : null);
+
+// where the second point is, with typed sizes taken into account
+function aimed() {
+  const p = now.pointer?.at ?? [1, 1];
+  if (!now.places.length) return p;
+  const a = now.places[0].at, [s, t] = [typedValue(0), typedValue(1)];
+  if (now.tool.band === 'box') return [s === null ? p[0] : a[0] + (p[0] < a[0] ? -s : s), t === null ? p[1] : a[1] + (p[1] < a[1] ? -t : t)];
+  const d = [p[0] - a[0], p[1] - a[1]], l = Math.hypot(...d) || 1;
+  if (now.tool.band === 'segment' && (s !== null || t !== null)) { const w = t === null ? Math.atan2(d[1], d[0]) : t, k = s === null ? l : s; return [a[0] + k * Math.cos(w), a[1] + k * Math.sin(w)]; }
+  if (now.tool.band === 'circle' && s !== null) return [a[0] + d[0] / l * s / 2, a[1] + d[1] / l * s / 2];
+  return p;
+}
+const bands = {
+  point: () => [],
+  segment: (a, b) => [svg('line', { class: 'band', x1: a[0], y1: a[1], x2: b[0], y2: b[1] })],
+  box: (a, b, pa, pb) => [svg('path', { class: 'band', d: `M${a}L${toScreen(S.frame, [pb[0], pa[1]])}L${b}L${toScreen(S.frame, [pa[0], pb[1]])}Z` })],
+  circle: (a, b) => [svg('circle', { class: 'band', cx: a[0], cy: a[1], r: Math.hypot(b[0] - a[0], b[1] - a[1]) })],
+};
+const measures = {
+  segment: (a, b) => [Math.hypot(b[0] - a[0], b[1] - a[1]), Math.atan2(b[1] - a[1], b[0] - a[0])],
+  box: (a, b) => [Math.abs(b[0] - a[0]), Math.abs(b[1] - a[1])],
+  circle: (a, b) => [2 * Math.hypot(b[0] - a[0], b[1] - a[1])],
+  point: () => [],
+};
+const UNIT = { mm: 1, cm: 10, m: 1000, in: 25.4 };
+export const shortNumber = (mm) => String(+(mm / UNIT[S.model.units]).toFixed(3));
+
+function show() {
+  const nodes = [], at = (p) => toScreen(S.frame, p);
+  if (!now.tool) return;
+  const goal = aimed();
+  if (now.places.length) nodes.push(...bands[now.tool.band](at(now.places[0].at), at(goal), now.places[0].at, goal));
+  if (now.pointer) {
+    const [x, y] = at(now.pointer.at);
+    if (now.pointer.guide) { const [gx, gy] = at(now.pointer.guide); nodes.push(svg('line', { class: 'guide', x1: gx, y1: gy, x2: x, y2: y })); }
+    nodes.push(now.pointer.word ? svg('path', { class: 'snapmark', d: `M${x - 6} ${y}l6 -6l6 6l-6 6z` }) : svg('circle', { cx: x, cy: y, r: 2.5, fill: '#84580B' }));
+    const note = $('snapnote');
+    note.hidden = !now.pointer.word;
+    note.textContent = now.pointer.word + (now.pointer.more > 1 ? '  (` next)' : '');
+    note.style.left = `${Math.min(x + 16, S.viewWidth - 130)}px`; note.style.top = `${y + 14}px`;
+  }
+  draft.nodes = nodes;
+  liveSizes(goal);
+  redraw();
+}
+function liveSizes(goal) {
+  const box = $('sizes'), wanted = slots();
+  if (!now.places.length && box.hidden) return;
+  if (!wanted.length) { box.hidden = true; return; }
+  if (box.dataset.for !== `${now.tool.kind}${now.places.length}` || box.hidden) {
+    box.dataset.for = `${now.tool.kind}${now.places.length}`;
+    box.replaceChildren(...wanted.map((slot, i) => html('label', {}, slot.label, html('input', { autocomplete: 'off', maxlength: 400, oninput: (e) => type(i, e.target.value) }))));
+    box.hidden = false;
+  }
+  const values = now.places.length ? measures[now.tool.band](now.places[0].at, goal) : goal;
+  [...box.querySelectorAll('input')].forEach((input, i) => {
+    if (now.typed[i]?.text) return;
+    if (document.activeElement !== input) input.value = '';
+    input.placeholder = wanted[i].angle ? `${+(values[i] * 180 / Math.PI).toFixed(1)}°` : shortNumber(values[i]);
+  });
+  const [x, y] = now.pixel ?? [200, 200];
+  box.style.left = `${Math.max(8, Math.min(x + 18, S.viewWidth - box.offsetWidth - 10))}px`; box.style.top = `${Math.max(60, y - 46)}px`;
+}
+async function type(i, text) {
+  const inputs = $('sizes').querySelectorAll('input');
+  if (text.includes(',') && inputs[i + 1] && !text.includes('(')) {
+    const [first, ...rest] = text.split(',');
+    inputs[i].value = first.trim(); inputs[i + 1].value = rest.join(',').trim();
+    await type(i, inputs[i].value);
+    inputs[i + 1].focus();
+    return type(i + 1, inputs[i + 1].value);
+  }
+  now.typed[i] = { text, ok: false };
+  if (!text.trim()) { now.typed[i] = undefined; show(); return undefined; }
+  const mine = now.typed[i];
+  mine.waiting = ask('/number', { text, angle: Boolean(slots()[i].angle) }).then((got) => { mine.ok = true; mine.value = got.value; inputs[i].classList.remove('is-invalid'); inputs[i].title = `= ${got.text}`; if (now.typed[i] === mine) show(); }, (problem) => { mine.problem = problem.message; inputs[i].title = problem.message; });
+  return mine.waiting;
+}
+$('sizes').addEventListener('submit', (event) => event.preventDefault());
+$('sizes').addEventListener('keydown', async (event) => {
+  if (event.key === 'Enter') {
+    event.preventDefault();
+    await Promise.all(now.typed.map((t) => t?.waiting));
+    const bad = now.typed.find((t) => t?.problem && !t.ok);
+    if (bad) { hint(bad.problem); return; }
+    placeTyped();
+  }
+  if (event.key === 'Escape') { event.preventDefault(); event.stopPropagation(); now.typed = []; $('view').focus(); back(); }
+});
+function placeTyped() {
+  if (!now.places.length) {
+    const p = aimed(), at = [typedValue(0) ?? p[0], typedValue(1) ?? p[1]];
+    const origin = Math.hypot(...at) < 1e-9;
+    now.pointer = { at, snap: origin ? 'origin' : null, ref: origin ? 'origin' : null, word: '' };
+  }
+  place();
+}
+// digits start typing a size
+export function typing(event) {
+  if (!now.tool || event.target.matches('input, select') || !/^[0-9.\-(]$/.test(event.key) || !slots().length) return false;
+  $('sizes').hidden = true; $('sizes').dataset.for = '';
+  const wasHidden = $('sizes');
+  wasHidden.hidden = false;
+  liveSizes(aimed());
+  const input = $('sizes').querySelector('input');
+  if (!input) return false;
+  $('sizes').hidden = false;
+  input.focus(); input.value = event.key;
+  type(0, event.key);
+  return true;
+}
+export const cycleSnap = () => { cycle(); if (now.raw) move(now.raw, now.pixel, now.alt); };
+
+export function place() {
+  if (!now.tool) return;
+  const { at, snap: word, ref } = now.pointer ?? { at: [0, 0] };
+  const here = { at: now.places.length ? aimed() : at, snap: word ?? null, ref: ref ?? null };
+  now.places.push(here);
+  resetCycle();
+  if (now.places.length < now.tool.steps.length) { if (now.tool.chains) now.chainStart ??= { ref: here.ref, first: true }; next(); return; }
+  const job = { tool: now.tool, places: now.places, sizes: now.typed.map((t) => t?.text ?? '') };
+  const chain = now.chainStart;
+  now.typed = [];
+  now.places = now.tool.chains ? [{ at: here.at, snap: null, ref: null, waiting: true }] : [];
+  $('view').focus({ preventScroll: true });
+  pending = pending.then(() => commit(job, chain));
+  next();
+}
+async function commit(job, chain) {
+  const places = job.places.map(({ at, snap: word, ref, waiting, lastRef }) => (waiting ? { at: lastRef?.at ?? at, snap: 'end', ref: lastRef?.ref ?? null } : { at, snap: word, ref }));
+  const before = new Set(S.sketch.curves.map((c) => c.id));
+  try {
+    const closing = chain?.made && places[1].ref === chain.made;
+    await edit({ kind: 'draw', sketch: S.sketch.id, tool: job.tool.kind, places, sizes: job.sizes, construction: construction.on });
+    const made = S.sketch.curves.find((c) => !before.has(c.id));
+    if (!job.tool.chains || now.tool?.kind !== job.tool.kind) return;
+    if (chain && !chain.made) chain.made = made.points[0].ref;
+    const end = made.points[1];
+    if (closing || (places[1].snap === 'end' && places[1].ref && chain?.first && places[1].ref !== end.ref && closesOn(places[1].ref, chain))) { now.places = []; now.chainStart = null; next(); return; }
+    const hanging = now.places[0];
+    if (hanging?.waiting) { hanging.lastRef = { at: end.at, ref: end.ref }; hanging.at = end.at; hanging.waiting = true; hanging.ref = end.ref; show(); }
+  } catch { if (now.tool) { now.places = []; now.chainStart = null; next(); } }
+}
+const closesOn = (ref, chain) => { const p = S.sketch.snaps.find((s) => s.ref === ref), q = S.sketch.snaps.find((s) => s.ref === chain.made); return p && q && Math.hypot(p.at[0] - q.at[0], p.at[1] - q.at[1]) < 1e-6 * S.sketch.size; };

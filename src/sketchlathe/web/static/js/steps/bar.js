@@ -1,0 +1,223 @@
+// The sentence bar: a step being made or changed, with a live preview. Built from the step's description alone.
+import { $, S, emit, html, on, part, step, stepKind, svg } from '../core/state.js';
+import { ask, edit } from '../core/api.js';
+import { forgetPreviews, preview } from '../core/building.js';
+import { add, camera } from '../view/camera.js';
+import { niceStep } from '../view/controls.js';
+import { endPreview, showPreview } from '../view/scene.js';
+import { hint, question } from '../ui/messages.js';
+import { onKey } from '../ui/keys.js';
+import { extra, redraw, showUnused } from '../sketch/layer.js';
+import { EDITORS, forget, isPick } from './blanks.js';
+
+let now = null; // {kind, id, fields, touched, editors, active, result}
+export const picking = { takes: null, pick: null };
+let sheetPick = null, digit = null;
+export const isOpen = () => now !== null;
+
+export function openBar(kindName, id = null, activeBlank = null) {
+  closeBar();
+  const kind = stepKind(kindName), old = id ? step(id) : null;
+  const fields = {};
+  for (const [name, blank] of Object.entries(kind.blanks)) fields[name] = old ? old.fields[name] : blank.default;
+  now = { kind, id, fields, touched: new Set(old ? Object.keys(fields) : []), editors: {}, active: null, result: null, filled: 0 };
+  $('bar').hidden = false; $('bar').dataset.for = 'step';
+  layOut();
+  for (const b of document.querySelectorAll('[data-step].tool')) b.setAttribute('aria-pressed', String(b.dataset.step === kindName));
+  hint(kind.hint);
+  const first = activeBlank ?? Object.keys(kind.blanks).find((n) => isPick(kind.blanks[n].type) && now.editors[n]) ?? Object.keys(now.editors)[0];
+  activate(first);
+  emit('bar');
+  refresh();
+}
+const visible = (name) => { const when = now.kind.blanks[name].when; return !when || (when[1].includes(String(now.fields[when[0]])) && visible(when[0])); };
+
+function layOut() {
+  const row = $('bar').querySelector('.row1'), nodes = [];
+  now.editors = {};
+  if (!now.kind.sentence[0][1].startsWith(now.kind.word)) nodes.push(html('b', {}, now.kind.word));
+  for (const [what, value] of now.kind.sentence) {
+    if (what === 'text') { if (value.trim()) nodes.push(html('span', {}, value.trim())); continue; }
+    if (!visible(value)) continue;
+    const blank = now.kind.blanks[value];
+    const editor = EDITORS[blank.type](blank, now.fields[value], (v) => changed(value, v), helpers(value));
+    now.editors[value] = editor;
+    editor.node.dataset.blank = value;
+    editor.node.addEventListener('focus', () => activate(value));
+    nodes.push(editor.node);
+    if (['length', 'angle', 'count'].includes(blank.type)) { editor.value = html('span', { class: 'val' }); nodes.push(editor.value); showValue(value); }
+  }
+  const answer = html('span', { class: 'val', id: 'bar-answer' });
+  nodes.push(answer, html('button', { class: 'btn k', type: 'submit', id: 'keep', disabled: true }, 'Keep ⏎'), html('button', { class: 'btn', type: 'button', id: 'drop', onclick: () => drop() }, 'Drop'));
+  row.replaceChildren(...nodes);
+}
+const helpers = (name) => ({
+  get before() { return now?.id ? part().steps.findIndex((s) => s.id === now.id) : null; },
+  isActive: () => now?.active === name,
+  note: (text) => hint(text),
+  list: (items) => { if (now) $('bar').querySelector('.picks').replaceChildren(...items.map((item) => html('label', {}, html('input', { type: item.radio ? 'radio' : 'checkbox', name: 'pick', checked: item.on, onchange: item.toggle }), item.text))); },
+  sheets: (pick) => { sheetPick = pick; redraw(); },
+  takes: (what, pick) => { picking.takes = what; picking.pick = pick; },
+  digits: (hear) => { digit = hear; },
+});
+function activate(name) {
+  if (!now || now.active === name || !now.editors[name]) return;
+  now.editors[now.active]?.deactivate?.();
+  now.active = name;
+  for (const [n, editor] of Object.entries(now.editors)) editor.node.classList.toggle('act', n === name);
+  const editor = now.editors[name];
+  hint(now.kind.blanks[name].hint || now.kind.hint);
+  editor.activate?.();
+  if (document.activeElement !== editor.node) editor.node.focus({ preventScroll: true });
+  if (editor.node.select && editor.node.tagName === 'INPUT') editor.node.select();
+}
+function changed(name, value) {
+  now.fields[name] = value; now.touched.add(name); now.filled += 1;
+  const editor = now.editors[name];
+  if (editor.finishes) { keep(); return; }
+  if (now.kind.blanks[name].type === 'choice') {
+    const active = now.active;
+    now.editors[active]?.deactivate?.();
+    now.active = null;
+    layOut();
+    activate(active);
+  }
+  if (editor.value) showValue(name);
+  refresh();
+}
+async function showValue(name) {
+  const blank = now.kind.blanks[name], editor = now.editors[name], text = String(now.fields[name] ?? '');
+  if (!/[A-Za-z_*/+(^-]/.test(text.replace(/^-?[\d.]+\s*(mm|cm|m|in|°|deg)?$/, ''))) { editor.value.textContent = ''; return; }
+  const got = await ask('/number', { text, angle: blank.type === 'angle' }).catch(() => null);
+  if (now?.editors[name] === editor) editor.value.textContent = got ? `= ${got.text}` : '';
+}
+const draftOf = () => ({ kind: now.kind.kind, ...(now.id ? { id: now.id } : {}), fields: now.fields });
+const ready = () => Object.entries(now.editors).every(([, e]) => !e.empty?.());
+
+function refresh() {
+  if (!now) return;
+  const mine = now;
+  const why = $('bar').querySelector('.why');
+  if (!ready() || Object.values(now.editors).some((e) => e.finishes)) { why.replaceChildren(); $('keep').disabled = true; return; }
+  preview(draftOf(), [...now.touched], async (result, problem) => {
+    if (now !== mine) return;
+    if (problem) { now.result = null; fail(problem.message, []); return; }
+    for (const [name, value] of Object.entries(result.defaults ?? {})) { now.fields[name] = value; now.editors[name]?.set(value); }
+    now.result = result;
+    const own = result.preview;
+    if (own.status === 'ok') {
+      why.replaceChildren(...advice(result).map((a) => html('span', { class: 'note' }, `▲ ${a.text}`)));
+      $('keep').disabled = false;
+      $('bar-answer').textContent = own.change ? `${own.change > 0 ? '+' : '−'}${volume(Math.abs(own.change))}` : '';
+    } else fail(own.message, advice(result).filter((a) => a.fix));
+    await showPreview(result);
+    redraw();
+  });
+}
+const draftStep = (result) => result.steps.filter((s) => s.status !== 'after').at(-1);
+const advice = (result) => draftStep(result)?.advice ?? [];
+function volume(mm3) { const inch = S.model.units === 'in'; return `${+(mm3 / (inch ? 25.4 ** 3 : 1000)).toPrecision(4)} ${inch ? 'in' : 'cm'}³`; }
+function fail(message, fixes) {
+  $('keep').disabled = true; $('bar-answer').textContent = '';
+  $('bar').querySelector('.why').replaceChildren(html('span', {}, `✗ ${message}`), ...fixes.map((f) => html('button', { class: 'fix', type: 'button', onclick: () => { Object.assign(now.fields, f.fields); for (const n of Object.keys(f.fields)) now.touched.add(n); now.active = null; layOut(); activate(Object.keys(now.editors)[0]); refresh(); } }, f.fix)));
+}
+
+async function keep() {
+  const mine = now;
+  if (!mine) return;
+  const what = mine.id ? { kind: 'set_fields', step: mine.id, fields: Object.fromEntries(Object.entries(mine.fields).filter(([n]) => mine.touched.has(n))) } : { kind: 'add_step', part: S.partId, step: mine.kind.kind, fields: mine.fields };
+  const known = new Set(part().steps.map((s) => s.id));
+  try {
+    await edit(what);
+  } catch (problem) { if (now === mine) $('bar').querySelector('.why').replaceChildren(`✗ ${problem.message}`); return; }
+  closeBar();
+  const made = part().steps.find((s) => !known.has(s.id));
+  if (made) emit('made', made);
+}
+$('bar').addEventListener('submit', (event) => { event.preventDefault(); if (now && !$('keep').disabled) keep(); });
+async function drop() {
+  if (now && now.filled > 1 && !now.id && !(await question('Drop this step?', 'What was filled in is not kept.', [['yes', 'Drop']]))) return;
+  closeBar();
+}
+export function closeBar() {
+  if (!now) return;
+  now.editors[now.active]?.deactivate?.();
+  now = null;
+  picking.takes = null; picking.pick = null; sheetPick = null; digit = null;
+  forget(); forgetPreviews();
+  $('bar').hidden = true;
+  for (const part_ of ['.picks', '.why', '.row1']) $('bar').querySelector(part_).replaceChildren();
+  for (const b of document.querySelectorAll('[data-step].tool')) b.setAttribute('aria-pressed', 'false');
+  endPreview();
+  showUnused();
+  hint('');
+  emit('bar');
+  redraw();
+}
+on('mode', () => { if (S.mode === 'sketch') closeBar(); });
+
+onKey((event) => {
+  if (!now || S.mode === 'sketch' || event.target.closest('dialog')) return false;
+  if (event.key === 'Escape') { drop(); return true; }
+  if (event.key === 'Enter' && !event.target.closest('button, select')) { if (!$('keep').disabled) keep(); return true; }
+  if (event.key === 'Enter' && event.target.closest('.gap') && !$('keep').disabled) { keep(); return true; }
+  if (digit && /^[1-9]$/.test(event.key) && !event.target.matches('input[type=text], input:not([type])')) { digit(Number(event.key)); return true; }
+  const main = Object.keys(now.editors).find((n) => now.kind.blanks[n].main);
+  if (main && /^[0-9.]$/.test(event.key) && !event.target.matches('input:not([type]), input.gap, select')) { activate(main); now.editors[main].node.value = event.key; changed(main, event.key); return true; }
+  return false;
+});
+
+// origin planes as faint sheets, only while a plane is asked for
+const SHEETS = { top: { origin: [0, 0, 0], x: [1, 0, 0], y: [0, 1, 0], normal: [0, 0, 1] }, front: { origin: [0, 0, 0], x: [1, 0, 0], y: [0, 0, 1], normal: [0, -1, 0] }, right: { origin: [0, 0, 0], x: [0, 1, 0], y: [0, 0, 1], normal: [1, 0, 0] } };
+extra.push(() => {
+  if (!sheetPick) return [];
+  const boxes = S.build?.bodies ?? [];
+  const reach = Math.max(30 / Math.max(camera.scale / 6, 1e-6) * 1, ...boxes.flatMap((b) => b.box.flat().map(Math.abs)), 1) * 1.12;
+  return Object.entries(SHEETS).flatMap(([key, f]) => {
+    const corners = [[-1, -1], [1, -1], [1, 1], [-1, 1]].map(([u, v]) => camera.project(add(add([0, 0, 0], f.x, u * reach), f.y, v * reach)));
+    const sheet = svg('path', { class: 'sheet', d: `M${corners.map((c) => c.map((n) => n.toFixed(1))).join('L')}Z`, 'data-sheet': key, role: 'button', 'aria-label': `${key} plane` });
+    sheet.addEventListener('click', () => sheetPick?.(key));
+    const [x, y] = camera.project(add(add([0, 0, 0], f.x, -0.92 * reach), f.y, 0.84 * reach));
+    return [sheet, svg('text', { class: 'sheetname', x, y }, `${key} plane`)];
+  });
+});
+
+// the handle: does the same as the main number
+let pulling = null;
+extra.push(() => {
+  const h = now?.result?.preview?.handle;
+  if (!h || now.result.preview.status === 'failed' && !h) return [];
+  const value = pulling?.mm ?? now.mm ?? null;
+  const at = camera.project(h.origin), way = camera.project(add(h.origin, h.direction));
+  const per = [way[0] - at[0], way[1] - at[1]], l = Math.hypot(...per);
+  if (l < 0.05 * camera.scale) return [];
+  const mm = value ?? heightOf(h);
+  const tip = [at[0] + per[0] * mm / h.factor, at[1] + per[1] * mm / h.factor];
+  const g = svg('g', { class: 'handle', 'data-handle': h.field }, svg('line', { x1: at[0], y1: at[1], x2: tip[0], y2: tip[1] }), svg('circle', { cx: tip[0], cy: tip[1], r: 7 }));
+  return [g];
+});
+const heightOf = (h) => { const tool = now.result.preview.tools[0]; if (!tool) return 0; const [lo, hi] = tool.box; const span = [0, 1, 2].reduce((sum, i) => sum + Math.abs(h.direction[i]) * (hi[i] - lo[i]), 0); return span; };
+$('view').addEventListener('pointerdown', (event) => {
+  if (!now || event.button !== 0 || !event.target.closest('.handle')) return;
+  const h = now.result.preview.handle;
+  pulling = { h, mm: heightOf(h) };
+  $('view').setPointerCapture(event.pointerId);
+  event.stopPropagation();
+}, true);
+$('view').addEventListener('pointermove', (event) => {
+  if (!pulling) return;
+  const b = $('view').getBoundingClientRect(), { h } = pulling;
+  const at = camera.project(h.origin), way = camera.project(add(h.origin, h.direction)), per = [way[0] - at[0], way[1] - at[1]];
+  const raw = ((event.clientX - b.left - at[0]) * per[0] + (event.clientY - b.top - at[1]) * per[1]) / (per[0] ** 2 + per[1] ** 2) * h.factor;
+  const stepSize = niceStep(9);
+  const mm = Math.max(stepSize, Math.round(raw / stepSize) * stepSize);
+  if (mm === pulling.mm) return;
+  pulling.mm = mm;
+  const unit = { mm: 1, cm: 10, m: 1000, in: 25.4 }[S.model.units];
+  const text = `${+(mm / unit).toPrecision(8)} ${S.model.units}`;
+  now.editors[h.field].node.value = text;
+  changed(h.field, text);
+  redraw();
+});
+$('view').addEventListener('pointerup', () => { if (pulling) { pulling = null; redraw(); } });
+export const isPulling = () => pulling !== null;

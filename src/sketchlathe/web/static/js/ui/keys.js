@@ -1,0 +1,67 @@
+// Two-letter chords, taken from the buttons themselves; Space or / finds any action by name.
+import { $, html } from '../core/state.js';
+import { hint } from './messages.js';
+
+let first = '';
+let timer = 0;
+const handlers = [];
+// fn(event) → true when it used the key. Later ones are asked first.
+export const onKey = (fn) => handlers.unshift(fn);
+
+const usable = (node) => node.dataset.chord && !node.disabled && node.getClientRects().length + (node.closest('details.menu:not([open])')?.getClientRects().length ?? 0) > 0;
+const actions = () => [...document.querySelectorAll('[data-name]')].filter((n) => !n.disabled && (n.getClientRects().length || n.closest('details.menu:not([open])')?.getClientRects().length));
+export function press(node) {
+  const menu = node.closest('details.menu');
+  if (node.tagName === 'SUMMARY') menu.open = !menu.open; else node.click();
+  if (menu && node.tagName !== 'SUMMARY') menu.open = false;
+  if (menu?.open) menu.querySelector('.list button, .list a')?.focus();
+}
+const writing = (node) => node.matches?.('input, select, textarea') || node.closest?.('dialog[open]');
+
+document.addEventListener('keydown', (event) => {
+  if (event.key === 'Escape') for (const menu of document.querySelectorAll('details.menu[open]')) { menu.open = false; menu.querySelector('summary').focus(); }
+  if (event.ctrlKey || event.metaKey) {
+    if (event.key === 'z' && !writing(event.target)) { event.preventDefault(); $(event.shiftKey ? 'redo' : 'undo').click(); }
+    return;
+  }
+  for (const handle of handlers) if (handle(event)) { event.preventDefault(); first = ''; return; }
+  if (writing(event.target) || event.altKey) return;
+  if (event.key === '/' || (event.key === ' ' && !event.target.closest('button, summary, a, [role=button]'))) { event.preventDefault(); openFinder(); return; }
+  if (!/^[a-z]$/.test(event.key)) return;
+  clearTimeout(timer);
+  const chord = first + event.key;
+  const found = [...document.querySelectorAll('[data-chord]')].filter((n) => n.dataset.chord.startsWith(chord) && usable(n));
+  if (chord.length === 2) {
+    first = '';
+    if (found.length) { event.preventDefault(); press(found[0]); }
+  } else if (found.length) {
+    first = chord;
+    hint(`${chord} then: ${found.map((n) => `${n.dataset.chord[1]} ${n.dataset.name ?? ''}`).join(', ')}`);
+    timer = setTimeout(() => { first = ''; }, 2500);
+  }
+});
+
+function openFinder() {
+  const dialog = $('finder'); const text = $('finder-text'); const list = $('finder-list');
+  const all = actions();
+  let chosen = 0;
+  const show = () => {
+    const words = text.value.toLowerCase().split(/\s+/).filter(Boolean);
+    const found = all.filter((n) => words.every((w) => n.dataset.name.toLowerCase().includes(w)));
+    chosen = Math.min(chosen, Math.max(found.length - 1, 0));
+    list.replaceChildren(...found.map((n, i) => html('li', { role: 'option', id: `found-${i}`, 'aria-selected': i === chosen ? 'true' : 'false', onclick: () => run(n) }, html('span', {}, n.dataset.name), html('kbd', {}, (n.dataset.chord ?? '').split('').join(' ')))));
+    text.setAttribute('aria-activedescendant', found.length ? `found-${chosen}` : '');
+    list.children[chosen]?.scrollIntoView({ block: 'nearest' });
+    return found;
+  };
+  const run = (node) => { dialog.close(); press(node); };
+  text.value = '';
+  text.oninput = () => { chosen = 0; show(); };
+  text.onkeydown = (event) => {
+    if (event.key === 'ArrowDown') chosen += 1; else if (event.key === 'ArrowUp') chosen = Math.max(0, chosen - 1); else if (event.key === 'Enter') { event.preventDefault(); const found = show(); if (found[chosen]) run(found[chosen]); return; } else return;
+    event.preventDefault(); show();
+  };
+  dialog.showModal(); show(); text.focus();
+}
+$('find').addEventListener('click', openFinder);
+document.addEventListener('pointerdown', (event) => { for (const menu of document.querySelectorAll('details.menu[open]')) if (!menu.contains(event.target)) menu.open = false; });

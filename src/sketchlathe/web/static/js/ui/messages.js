@@ -1,0 +1,37 @@
+// Saying things to the person: problems, questions, the hint line.
+import { $, html } from '../core/state.js';
+
+function tell(style, text, actions = [], stays = 9000) {
+  const box = html('div', { class: style, role: 'alert' }, html('p', {}, text));
+  const shut = () => box.remove();
+  for (const [word, act] of actions) box.append(html('button', { class: 'fix', type: 'button', onclick: () => { shut(); act(); } }, word));
+  box.append(html('button', { class: 'iconbtn', type: 'button', 'aria-label': 'Dismiss', onclick: shut }, '✕'));
+  const zone = $('problem');
+  for (const old of [...zone.children]) if (old.querySelector('p')?.textContent === text) old.remove();
+  while (zone.children.length > 2) zone.firstChild.remove();
+  zone.append(box);
+  setTimeout(shut, stays);
+}
+export const complain = (text, actions) => tell('problem', text, actions);
+export const say = (text, actions) => tell('telling', text, actions, 6000);
+export const hint = (text) => { $('hint').textContent = text; };
+
+// A question with named answers; resolves with the key of the one chosen, or null.
+export function question(title, body, answers, field = null) {
+  const dialog = $('ask');
+  $('ask-title').textContent = title;
+  const input = field === null ? null : html('input', { class: 'form-control', value: field, maxlength: 120, 'aria-label': title });
+  $('ask-body').replaceChildren(...(body ? [html('p', {}, body)] : []), ...(input ? [input] : []));
+  return new Promise((answer) => {
+    const done = (key) => { dialog.close(); answer(key === null ? null : input ? input.value : key); };
+    $('ask-ends').replaceChildren(
+      html('button', { class: 'btn', type: 'button', onclick: () => done(null) }, 'Cancel'),
+      ...answers.map(([key, word], i) => html('button', { class: i === answers.length - 1 ? 'btn k' : 'btn', type: 'button', onclick: () => done(key) }, word)),
+    );
+    dialog.oncancel = () => answer(null);
+    dialog.querySelector('form').onsubmit = (event) => { event.preventDefault(); done(answers.at(-1)[0]); };
+    dialog.showModal();
+    (input ?? $('ask-ends').lastChild).focus();
+    input?.select();
+  });
+}

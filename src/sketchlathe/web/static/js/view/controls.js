@@ -1,0 +1,116 @@
+// Looking around: wheel, right and middle drag, touch, keys; the view dial and the scale bar.
+import { $, S, on, svg } from '../core/state.js';
+import { camera, dot } from './camera.js';
+import { boxPoints } from './scene.js';
+import { onKey } from '../ui/keys.js';
+
+const view = $('view');
+const PI = Math.PI;
+
+export function fit() {
+  const points = S.sketch && S.frame ? sketchPoints() : boxPoints();
+  camera.go(points.length ? camera.fitting(points) : { target: [0, 0, 0], scale: 6 });
+}
+function sketchPoints() {
+  const f = S.frame, size = Math.max(S.sketch.curves.length ? S.sketch.size : 80, 1e-3);
+  const xs = S.sketch.curves.flatMap((c) => c.points.map((p) => p.at[0])), ys = S.sketch.curves.flatMap((c) => c.points.map((p) => p.at[1]));
+  const r = Math.max(0, ...S.sketch.curves.flatMap((c) => Object.values(c.sizes)));
+  const lo = [Math.min(0, ...xs) - r, Math.min(0, ...ys) - r], hi = [Math.max(0, ...xs) + r, Math.max(0, ...ys) + r];
+  if (!xs.length) { lo[0] = lo[1] = -size * 0.35; hi[0] = hi[1] = size * 0.65; }
+  return [[lo[0], lo[1]], [hi[0], lo[1]], [hi[0], hi[1]], [lo[0], hi[1]]].map(([u, v]) => [0, 1, 2].map((i) => f.origin[i] + u * f.x[i] + v * f.y[i]));
+}
+export function straightOn(frame = S.frame) {
+  if (!frame) return;
+  const angles = camera.facing(frame);
+  const points = S.sketch ? sketchPoints() : [frame.origin];
+  camera.go(S.sketch ? camera.fitting(points, angles) : angles);
+}
+
+view.addEventListener('wheel', (event) => {
+  event.preventDefault();
+  const box = view.getBoundingClientRect();
+  camera.zoom(Math.exp(-event.deltaY * (event.ctrlKey ? 0.01 : 0.0015)), event.clientX - box.left, event.clientY - box.top);
+}, { passive: false });
+view.addEventListener('contextmenu', (event) => event.preventDefault());
+let moving = null;
+view.addEventListener('pointerdown', (event) => {
+  if (event.button !== 1 && event.button !== 2) return;
+  event.preventDefault();
+  moving = { x: event.clientX, y: event.clientY, pan: event.button === 1 || event.shiftKey };
+  view.setPointerCapture(event.pointerId);
+});
+view.addEventListener('pointermove', (event) => {
+  if (!moving) return;
+  const dx = event.clientX - moving.x, dy = event.clientY - moving.y;
+  moving.x = event.clientX; moving.y = event.clientY;
+  if (moving.pan) camera.pan(dx, dy); else camera.turn(-dx * 0.008, dy * 0.008);
+});
+const release = () => { moving = null; };
+view.addEventListener('pointerup', release); view.addEventListener('pointercancel', release);
+
+const touches = new Map();
+view.addEventListener('touchstart', (event) => { for (const t of event.changedTouches) touches.set(t.identifier, [t.clientX, t.clientY]); }, { passive: true });
+view.addEventListener('touchmove', (event) => {
+  const old = [...event.touches].map((t) => touches.get(t.identifier) ?? [t.clientX, t.clientY]);
+  const now = [...event.touches].map((t) => [t.clientX, t.clientY]);
+  if (now.length === 1 && S.mode === 'solid') camera.turn(-(now[0][0] - old[0][0]) * 0.008, (now[0][1] - old[0][1]) * 0.008);
+  if (now.length === 2) {
+    const mid = (p) => [(p[0][0] + p[1][0]) / 2, (p[0][1] + p[1][1]) / 2], span = (p) => Math.hypot(p[0][0] - p[1][0], p[0][1] - p[1][1]);
+    const box = view.getBoundingClientRect();
+    camera.pan(mid(now)[0] - mid(old)[0], mid(now)[1] - mid(old)[1]);
+    camera.zoom(span(now) / Math.max(span(old), 1), mid(now)[0] - box.left, mid(now)[1] - box.top);
+  }
+  for (const t of event.changedTouches) touches.set(t.identifier, [t.clientX, t.clientY]);
+}, { passive: true });
+view.addEventListener('touchend', (event) => { for (const t of event.changedTouches) touches.delete(t.identifier); }, { passive: true });
+
+onKey((event) => {
+  if (event.target !== view && event.target !== document.body) return false;
+  const turn = PI / 12;
+  const arrows = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] }[event.key];
+  if (arrows && event.shiftKey) { camera.pan(-arrows[0] * 40, arrows[1] * 40); return true; }
+  if (arrows) { camera.go({ az: camera.az + arrows[0] * turn, el: Math.max(-PI / 2, Math.min(PI / 2, camera.el + arrows[1] * turn)) }); return true; }
+  if (event.key === '+' || event.key === '=') { camera.zoom(1.25); return true; }
+  if (event.key === '-') { camera.zoom(0.8); return true; }
+  if (event.key === '0') { fit(); return true; }
+  return false;
+});
+
+const DIRECTIONS = { top: [-PI / 2, PI / 2], bottom: [-PI / 2, -PI / 2], front: [-PI / 2, 0], back: [PI / 2, 0], right: [0, 0], left: [PI, 0] };
+const RIM = { top: [0, -41], bottom: [0, 46], left: [-46, 3], right: [46, 3], front: [-30, 38], back: [31, -30] };
+const dial = $('dial');
+const axes = svg('g');
+dial.append(svg('circle', { r: 34, fill: '#FBF8F1', stroke: '#D8CDB8' }), svg('ellipse', { rx: 34, ry: 12, fill: 'none', stroke: '#C9BB9F', 'stroke-dasharray': '2 3' }), axes);
+for (const [word, [x, y]] of Object.entries(RIM)) {
+  const go = () => camera.go({ az: DIRECTIONS[word][0], el: DIRECTIONS[word][1] });
+  const w = word.length * 5.4 + 6;
+  const button = svg('g', { role: 'button', tabindex: 0, 'aria-label': `Look from ${word}` }, svg('rect', { x: x - w / 2, y: y - 11, width: w, height: 15, rx: 4, fill: 'transparent' }), svg('text', { x, y, 'text-anchor': 'middle' }, word));
+  button.addEventListener('click', go);
+  button.addEventListener('keydown', (event) => { if (event.key === 'Enter' || event.key === ' ') { event.preventDefault(); event.stopPropagation(); go(); } });
+  dial.append(button);
+}
+let dialing = null;
+dial.addEventListener('pointerdown', (event) => { event.stopPropagation(); if (!event.target.closest('[role=button]')) { dialing = [event.clientX, event.clientY]; dial.setPointerCapture(event.pointerId); } });
+dial.addEventListener('pointermove', (event) => { if (dialing) { camera.turn(-(event.clientX - dialing[0]) * 0.02, (event.clientY - dialing[1]) * 0.02); dialing = [event.clientX, event.clientY]; } });
+dial.addEventListener('pointerup', () => { dialing = null; });
+
+const NICE = [1, 2, 5];
+export function niceStep(pixels) {
+  const wanted = pixels / camera.scale, ten = 10 ** Math.floor(Math.log10(wanted));
+  return NICE.map((k) => k * ten).find((v) => v >= wanted * 0.999) ?? 10 * ten;
+}
+function drawDial() {
+  const r = camera.right(), u = camera.up(), n = camera.normal();
+  axes.replaceChildren(...[[1, 0, 0, 'x', '#B23A2E'], [0, 1, 0, 'y', '#2F6B34'], [0, 0, 1, 'z', '#2F5FA8']].map(([x, y, z, word, color]) => {
+    const v = [x, y, z], px = 24 * dot(v, r), py = -24 * dot(v, u);
+    return { depth: dot(v, n), node: svg('g', {}, svg('path', { d: `M0 0L${px.toFixed(1)} ${py.toFixed(1)}`, stroke: color, 'stroke-width': 2 }), svg('text', { x: (px * 1.25).toFixed(1), y: (py * 1.25 + 3).toFixed(1), 'text-anchor': 'middle' }, word)) };
+  }).sort((a, b) => a.depth - b.depth).map((a) => a.node));
+  const factor = { mm: 1, cm: 10, m: 1000, in: 25.4 }[S.model.units], k = camera.scale;
+  const wanted = 70 / k / factor, ten = 10 ** Math.floor(Math.log10(wanted)), value = NICE.map((v) => v * ten).find((v) => v >= wanted) ?? 10 * ten;
+  $('scalebar').querySelector('i').style.width = `${value * factor * k}px`;
+  $('scalebar').querySelector('span').textContent = `${+value.toPrecision(3)} ${S.model.units}`;
+}
+on('camera', drawDial); on('model', drawDial);
+$('fit').addEventListener('click', fit);
+$('straight').addEventListener('click', () => straightOn());
+drawDial();
