@@ -61,7 +61,7 @@ def _dimension(k: Dimensional, sketch: Sketch, unit: LengthUnit) -> dict[str, An
 def dimension_text(k: Dimensional, sketch: Sketch, unit: LengthUnit) -> str:
     """The text on the drawing (ISO 129): no unit for lengths, R and ⌀ before, brackets around a reference."""
     sign = {"radial": "R", "diametral": "⌀"}.get(k.figure(sketch).form, "")
-    if k.driving and names_in(k.value):
+    if k.driving and k.value and names_in(k.value):
         return sign + k.value.removesuffix(" mm").removesuffix(" in")
     value = sketch.values.get(k.id, k.measure(sketch)) if k.driving else k.measure(sketch)
     text = show(value, k.measures, unit, 3)

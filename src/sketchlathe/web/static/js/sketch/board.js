@@ -67,11 +67,11 @@ function readouts() {
   const n = S.sketch.freedom, all = Math.max(S.sketch.curves.length * 4, n, 1);
   $('sketch-panel').hidden = false;
   $('sketch-readout').replaceChildren(html('div', { class: 'row2' }, html('span', {}, 'free to move'), html('b', { id: 'freedom' }, S.sketch.curves.length ? (n ? `${n} way${n === 1 ? '' : 's'}` : 'nothing: fully constrained') : 'nothing drawn yet')),
-    Object.assign(html('div', { class: 'meter', 'aria-hidden': 'true' }, html('i')), {}),
+    html('div', { class: 'meter', 'aria-hidden': 'true' }, html('i')),
     html('div', { class: 'row2' }, html('span', {}, 'closed regions'), html('span', { class: 'num', id: 'region-count' }, String(S.sketch.regions.length))),
     ...(S.sketch.open_ends.length ? [html('div', { class: 'row2' }, html('span', {}, 'open ends'), html('span', { class: 'num' }, String(S.sketch.open_ends.length)))] : []),
     ...(S.sketch.unmet ? [html('p', { class: 'mb-0 text-danger-emphasis' }, `Cannot have all its sizes: ${S.sketch.unmet}`)] : []));
-  $('sketch-readout').querySelector('.meter i').style.width = `${Math.round(100 * (1 - n / all))}%`;
+  $('sketch-readout').querySelector('.meter i').style.width = S.sketch.curves.length ? `${Math.round(100 * (1 - n / all))}%` : '0';
 }
 on('sketch', () => { readouts(); S.selection = S.selection.filter((r) => exists(r)); emit('selection'); });
 const exists = (r) => r === 'origin' || r.endsWith('_axis') || S.sketch.curves.some((c) => c.id === r.split('.')[0]) || S.sketch.marks.some((m) => m.id === r) || S.sketch.dimensions.some((d) => d.id === r);

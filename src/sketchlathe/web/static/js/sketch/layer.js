@@ -13,7 +13,10 @@ export const candidates = { list: [], chosen: new Set(), pick: null }; // region
 const matrixText = (frame) => `matrix(${camera.matrix(frame).map((v) => v.toFixed(5)).join(' ')})`;
 export function toScreen(frame, p) { const [a, b, c, d, e, f] = camera.matrix(frame); return [a * p[0] + c * p[1] + e, b * p[0] + d * p[1] + f]; }
 
+const hatches = ['hatch', 'hatch-strong', 'hatch-hot', 'hatch-chosen'].map((id) => $(id));
 export function drawLayer() {
+  // the hatching keeps its distance on the screen, whatever the zoom
+  for (const pattern of hatches) pattern.setAttribute('patternTransform', `rotate(45) scale(${(1 / camera.scale).toPrecision(5)})`);
   const nodes = [];
   if (S.sketch && S.frame) nodes.push(...openSketch()); else nodes.push(...shownSketches());
   for (const make of extra) nodes.push(...make());
@@ -40,7 +43,7 @@ function openSketch() {
   for (const [ref, t] of [['x_axis', xt], ['y_axis', yt]]) {
     const d = [t[0] - o[0], t[1] - o[1]], k = 4000 / (Math.hypot(...d) || 1), ends = [o[0] - d[0] * k, o[1] - d[1] * k, o[0] + d[0] * k, o[1] + d[1] * k];
     const [x1, y1, x2, y2] = ends;
-    nodes.push(svg('line', { class: `axis ${picked.has(ref) ? 'picked' : ''}`, x1, y1, x2, y2, ...(picked.has(ref) ? { style: 'stroke:#84580B;stroke-width:2.5' } : {}) }));
+    nodes.push(svg('line', { class: `axis ${picked.has(ref) ? 'picked' : ''}`, x1, y1, x2, y2 }));
     nodes.push(svg('line', { class: 'hit', x1, y1, x2, y2, 'data-ref': ref }));
   }
   nodes.push(svg('g', { transform: m }, ...(s.regions ?? []).map((r) => svg('path', { class: 'region', d: r.path, 'fill-rule': 'evenodd' }))));
@@ -62,7 +65,7 @@ function openSketch() {
   }
   return nodes;
 }
-const hitPoint = (ref, [x, y]) => svg('circle', { cx: x, cy: y, r: 8, fill: 'transparent', 'data-ref': ref, style: 'pointer-events:all' });
+const hitPoint = (ref, [x, y]) => svg('circle', { cx: x, cy: y, r: 8, class: 'hitpt', 'data-ref': ref });
 
 function marks(at, picked, fights) {
   const taken = [], nodes = [];

@@ -112,9 +112,9 @@ async function type(i, text) {
   if (text.includes(',') && inputs[i + 1] && !text.includes('(')) {
     const [first, ...rest] = text.split(',');
     inputs[i].value = first.trim(); inputs[i + 1].value = rest.join(',').trim();
-    await type(i, inputs[i].value);
     inputs[i + 1].focus();
-    return type(i + 1, inputs[i + 1].value);
+    await Promise.all([type(i, inputs[i].value), type(i + 1, inputs[i + 1].value)]);
+    return undefined;
   }
   now.typed[i] = { text, ok: false };
   if (!text.trim()) { now.typed[i] = undefined; show(); return undefined; }

@@ -9,8 +9,8 @@ const renderer = new T.WebGLRenderer({ canvas, antialias: true, alpha: true });
 const scene = new T.Scene();
 const eye = new T.OrthographicCamera(-1, 1, 1, -1, 0.1, 4e5);
 eye.matrixAutoUpdate = false;
-const key = new T.DirectionalLight(0xffffff, 1.9);
-scene.add(new T.HemisphereLight(0xfffaf0, 0xcfc4ad, 1.75), key);
+const key = new T.DirectionalLight(0xffffff, 1.75);
+scene.add(new T.HemisphereLight(0xfffaf0, 0xe2d8c4, 2.15), key);
 const solids = new T.Group(); const ghosts = new T.Group(); const marks = new T.Group();
 scene.add(solids, ghosts, marks);
 
