@@ -34,9 +34,7 @@ class Maker:
     def draw(self, sketch: str, tool: str, *points: Any, sizes: tuple[str, ...] = ()) -> list[str]:
         """Draw; the new curves' ids. A point is (x, y) or (x, y, snap, ref)."""
         old = {c.id for c in self.model.sketch_step(sketch).sketch.curves}
-        places = [
-            {"at": p[:2], **({"snap": p[2], "ref": p[3]} if len(p) > 2 else {})} for p in points
-        ]
+        places = [{"at": p[:2], **({"snap": p[2], "ref": p[3]} if len(p) > 2 else {})} for p in points]
         self.do("draw", sketch=sketch, tool=tool, places=places, sizes=sizes)
         return [c.id for c in self.model.sketch_step(sketch).sketch.curves if c.id not in old]
 
@@ -56,7 +54,11 @@ class Maker:
         found = arrange(s.curves, s.size)
         out = []
         for x, y in places:
-            inside = [r for r in found.regions if _contains(found, r.outer, x, y) and not any(_contains(found, h, x, y) for h in r.holes)]
+            inside = [
+                r
+                for r in found.regions
+                if _contains(found, r.outer, x, y) and not any(_contains(found, h, x, y) for h in r.holes)
+            ]
             assert len(inside) == 1, (x, y, [r.key for r in inside])
             out.append({"sketch": sketch, "sides": inside[0].key, "known": [c.id for c in s.curves]})
         return out
@@ -69,7 +71,14 @@ class Maker:
         body = build(self.model, self.model.parts[0], self._cache).bodies[0]
         faces = [f for f in digest(body).faces if f.frame and dot(f.frame.normal, normal) > 0.999]
         face = max(faces, key=lambda f: dot(f.centre, normal) * (1 if highest else -1))
-        return {"face": {"atoms": sorted(face.name), "neighbours": sorted(face.neighbours), "siblings": [], "centre": [0.5, 0.5, 0.5]}}
+        return {
+            "face": {
+                "atoms": sorted(face.name),
+                "neighbours": sorted(face.neighbours),
+                "siblings": [],
+                "centre": [0.5, 0.5, 0.5],
+            }
+        }
 
     def save(self, file: str) -> None:
         """Check that it builds and its sketches are held, then write it."""

@@ -39,11 +39,10 @@ def run(argv: list[str]) -> int:
     parser.add_argument("--port", type=int, default=8420, help="port on 127.0.0.1 (default 8420)")
     options = parser.parse_args(argv)
     folder = data_folder()
-    from ..web.serving import Hold, check_port, serve
+    from ..web.serving import check_port, serve
 
     check_port("127.0.0.1", options.port)
     cluster = Cluster(folder / "postgres")
-    hold = Hold()
     say("starting PostgreSQL")
     url = cluster.start()
     try:
@@ -58,12 +57,10 @@ def run(argv: list[str]) -> int:
             secret=lasting_secret(folder), blobs=folder / "meshes", demo_person=person, secure_cookies=False
         )
         say(f"open http://127.0.0.1:{options.port}/ (Ctrl-C stops it)")
-        serve(settings, database, "127.0.0.1", options.port, hold)
+        serve(settings, database, "127.0.0.1", options.port)
     finally:
         signal.signal(signal.SIGINT, signal.SIG_IGN)
         signal.signal(signal.SIGTERM, signal.SIG_IGN)
         say("stopping")
         cluster.stop()
     return 0
-
-

@@ -33,7 +33,9 @@ def sign_up(database: Database, name: str, email: str, password: str) -> Person:
             session.flush()
             session.add(Project(owner_id=person.id, name="First project"))
     except IntegrityError as error:
-        raise BadInput("There is an account with this e-mail address already: sign in instead.", where="email") from error
+        raise BadInput(
+            "There is an account with this e-mail address already: sign in instead.", where="email"
+        ) from error
     return person
 
 

@@ -43,7 +43,9 @@ class Builder:
                 self._kept.move_to_end(key)
                 return self._kept[key]
         opened.model.part(part_id)
-        result = self._run(opened.id, opened.model, jobs.build_part, opened.text, part_id, str(self._blobs), ticket=ticket)
+        result = self._run(
+            opened.id, opened.model, jobs.build_part, opened.text, part_id, str(self._blobs), ticket=ticket
+        )
         result["revision"] = opened.revision
         with self._lock:
             self._kept[key] = result
@@ -64,13 +66,22 @@ class Builder:
         text = json.dumps(model.as_json(), separators=(",", ":"))
         defaults: dict[str, Any] = {}
         if not draft.get("id"):
-            defaults = self._run(opened.id, model, jobs.settle_draft, text, part_id, step_id, touched, ticket=ticket, bar=False)
+            defaults = self._run(
+                opened.id, model, jobs.settle_draft, text, part_id, step_id, touched, ticket=ticket, bar=False
+            )
             if defaults:
                 draft = {**draft, "fields": {**draft["fields"], **defaults}}
                 model, step_id = self._with_draft(opened.model, part_id, draft)
                 text = json.dumps(model.as_json(), separators=(",", ":"))
         result: dict[str, Any] = self._run(
-            opened.id, model, jobs.build_draft, text, part_id, str(self._blobs), ticket=ticket, then=(step_id,)
+            opened.id,
+            model,
+            jobs.build_draft,
+            text,
+            part_id,
+            str(self._blobs),
+            ticket=ticket,
+            then=(step_id,),
         )
         result["defaults"] = defaults
         return result
@@ -108,7 +119,15 @@ class Builder:
         if not (1e-4 <= chord <= 10 and 0.02 <= angle <= 1.5):
             raise BadInput("The chord must be from 0.0001 to 10 mm, the angle from 0.02 to 1.5 rad.")
         data: bytes = self._run(
-            opened.id, opened.model, jobs.export_part, opened.text, part_id, format_kind, chord, angle, ticket=ticket
+            opened.id,
+            opened.model,
+            jobs.export_part,
+            opened.text,
+            part_id,
+            format_kind,
+            chord,
+            angle,
+            ticket=ticket,
         )
         name = f"{file_stem(opened.model, part, opened.revision)}.{format_class.ending}"
         return name, format_class.media, data
@@ -126,7 +145,14 @@ class Builder:
         return jobs.blob_path(str(self._blobs), key)
 
     def _run(
-        self, model_id: str, model: Model, job: Any, *args: Any, ticket: str = "", then: tuple[Any, ...] = (), bar: bool = True
+        self,
+        model_id: str,
+        model: Model,
+        job: Any,
+        *args: Any,
+        ticket: str = "",
+        then: tuple[Any, ...] = (),
+        bar: bool = True,
     ) -> Any:
         """Run a job; a step that takes the worker down is barred with a message, and the rest is built."""
         for _ in range(RETRIES):
@@ -146,5 +172,5 @@ class Builder:
 
 def _fate(reason: str, limit: float, what: str) -> str:
     if reason == "timeout":
-        return f"{what} took longer than {limit:.0f} s and was stopped. Make its shapes simpler or its numbers less extreme."
+        return f"{what} took longer than {limit:.0f} s and was stopped. Make it simpler or its numbers less extreme."
     return f"{what} could not be computed: the geometry worker gave up on it. Change its numbers or picks a little."

@@ -28,7 +28,9 @@ class Stale(Trouble):
 
     def __init__(self, revision: int, changes: list[str]) -> None:
         what = "; ".join(changes[:5]) or "another change"
-        super().__init__(f"This model was changed elsewhere meanwhile ({what}). You now see it as it is; do yours again.")
+        super().__init__(
+            f"This model was changed elsewhere meanwhile ({what}). You now see it as it is; do yours again."
+        )
         self.revision = revision
         self.changes = changes
 
@@ -79,7 +81,13 @@ _RECENT = _Recent()
 def _opened(row: ModelRow) -> Opened:
     model, text = _RECENT.get(row)
     return Opened(
-        row.id, row.project_id, row.revision, model, text, bool(row.history["undo"]), bool(row.history["redo"])
+        row.id,
+        row.project_id,
+        row.revision,
+        model,
+        text,
+        bool(row.history["undo"]),
+        bool(row.history["redo"]),
     )
 
 

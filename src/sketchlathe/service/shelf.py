@@ -94,19 +94,28 @@ def bin_project(database: Database, person_id: str, project_id: str) -> None:
     with database.transaction() as session:
         project = own_project(session, person_id, project_id)
         project.binned = now()
-        for row in session.scalars(select(ModelRow).where(ModelRow.project_id == project_id, ModelRow.binned.is_(None))):
+        for row in session.scalars(
+            select(ModelRow).where(ModelRow.project_id == project_id, ModelRow.binned.is_(None))
+        ):
             row.binned = project.binned
 
 
 def make_model(
-    database: Database, person_id: str, project_id: str, name: str, units: LengthUnit = "mm", model: Model | None = None
+    database: Database,
+    person_id: str,
+    project_id: str,
+    name: str,
+    units: LengthUnit = "mm",
+    model: Model | None = None,
 ) -> ModelRow:
     """A new model in a project: empty, or from a model that was brought in."""
     name = _checked_name(name, "model")
     model = (model or new_model(name, units)).changed(name=name)
     with database.transaction() as session:
         own_project(session, person_id, project_id)
-        return add_model(session, person_id, project_id, model, "Model made" if not _steps(model) else "Model brought in")
+        return add_model(
+            session, person_id, project_id, model, "Model made" if not _steps(model) else "Model brought in"
+        )
 
 
 def _steps(model: Model) -> int:
@@ -122,7 +131,15 @@ def add_model(session: Session, person_id: str, project_id: str, model: Model, s
     session.add(row)
     session.flush()
     session.add(
-        Revision(model_id=row.id, number=1, person_id=person_id, sort="made", summary=summary, forward=[], backward=[])
+        Revision(
+            model_id=row.id,
+            number=1,
+            person_id=person_id,
+            sort="made",
+            summary=summary,
+            forward=[],
+            backward=[],
+        )
     )
     return row
 

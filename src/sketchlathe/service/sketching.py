@@ -26,7 +26,11 @@ def evaluated(opened: Opened, step_id: str) -> Sketch:
 
 def view(opened: Opened, step_id: str) -> dict[str, Any]:
     """Everything the screen draws of a sketch."""
-    return {"id": step_id, "revision": opened.revision, **full_view(evaluated(opened, step_id), opened.model.units)}
+    return {
+        "id": step_id,
+        "revision": opened.revision,
+        **full_view(evaluated(opened, step_id), opened.model.units),
+    }
 
 
 def selection(opened: Opened, step_id: str, refs: tuple[str, ...]) -> dict[str, Any]:

@@ -32,7 +32,9 @@ class Cluster:
         if os.geteuid() != 0:
             return folder
         folder.parent.mkdir(parents=True, exist_ok=True)
-        test = subprocess.run(["runuser", "-u", "postgres", "--", "test", "-x", str(folder.parent)], capture_output=True)
+        test = subprocess.run(
+            ["runuser", "-u", "postgres", "--", "test", "-x", str(folder.parent)], capture_output=True
+        )
         if test.returncode == 0:
             return folder
         return Path("/var/lib/postgresql") / f"sketchlathe-{hashlib.sha256(str(folder).encode()).hexdigest()[:12]}"
@@ -43,7 +45,9 @@ class Cluster:
         done = subprocess.run(full, capture_output=True, text=True, cwd="/", env=environment)
         if check and done.returncode != 0:
             said = (done.stderr or done.stdout).strip().splitlines()
-            raise Trouble(f"PostgreSQL did not start ({said[-1] if said else 'no reason given'}); its log is {self.log}.")
+            raise Trouble(
+                f"PostgreSQL did not start ({said[-1] if said else 'no reason given'}); its log is {self.log}."
+            )
         return done
 
     @property
@@ -74,10 +78,27 @@ class Cluster:
         if not self.durable:
             options += " -c fsync=off -c synchronous_commit=off -c full_page_writes=off"
         self._run(
-            str(self._bin / "pg_ctl"), "-D", str(self.folder / "data"), "-l", str(self.log), "-o", options, "-w", "-t", "60", "start"
+            str(self._bin / "pg_ctl"),
+            "-D",
+            str(self.folder / "data"),
+            "-l",
+            str(self.log),
+            "-o",
+            options,
+            "-w",
+            "-t",
+            "60",
+            "start",
         )
         where = ["-h", "127.0.0.1", "-p", str(self.port), "-U", "lathe"]
-        found = self._run(str(self._bin / "psql"), *where, "-d", "postgres", "-Atc", "select 1 from pg_database where datname='lathe'")
+        found = self._run(
+            str(self._bin / "psql"),
+            *where,
+            "-d",
+            "postgres",
+            "-Atc",
+            "select 1 from pg_database where datname='lathe'",
+        )
         if found.stdout.strip() != "1":
             self._run(str(self._bin / "createdb"), *where, "lathe")
         return self.url
@@ -86,7 +107,10 @@ class Cluster:
         if self.folder.exists():
             shutil.rmtree(self.folder)
         if os.geteuid() == 0:
-            subprocess.run(["install", "-d", "-o", "postgres", "-g", "postgres", "-m", "700", str(self.folder)], check=True)
+            subprocess.run(
+                ["install", "-d", "-o", "postgres", "-g", "postgres", "-m", "700", str(self.folder)],
+                check=True,
+            )
         else:
             self.folder.mkdir(parents=True, mode=0o700)
         # everybody on this machine can reach the port, so it asks for a password that only we can read
@@ -108,7 +132,17 @@ class Cluster:
     def stop(self) -> None:
         """Stop it, cleanly and soon."""
         with contextlib.suppress(Trouble):
-            self._run(str(self._bin / "pg_ctl"), "-D", str(self.folder / "data"), "-m", "fast", "-w", "-t", "20", "stop")
+            self._run(
+                str(self._bin / "pg_ctl"),
+                "-D",
+                str(self.folder / "data"),
+                "-m",
+                "fast",
+                "-w",
+                "-t",
+                "20",
+                "stop",
+            )
 
 
 def _binaries() -> Path:

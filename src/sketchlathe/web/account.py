@@ -47,7 +47,9 @@ def sign_up() -> ResponseReturnValue:
     if request.method == "POST":
         form = request.form
         try:
-            return _enter(accounts.sign_up(database(), form.get("name", ""), form.get("email", ""), form.get("password", "")))
+            return _enter(
+                accounts.sign_up(database(), form.get("name", ""), form.get("email", ""), form.get("password", ""))
+            )
         except BadInput as problem:
             error, code = problem, 422
     return render_template("sign_in.html", error=error, new=True, demo=g.demo), code

@@ -46,5 +46,9 @@ def problem(error: Trouble, code: int) -> ResponseReturnValue:
             body.update(stale=True, revision=error.revision, changes=error.changes)
         return jsonify(body), code
     if request.headers.get("HX-Request"):
-        return render_template("_problem.html", message=error.message), 200, {"HX-Retarget": "#problem", "HX-Reswap": "innerHTML"}
+        return (
+            render_template("_problem.html", message=error.message),
+            200,
+            {"HX-Retarget": "#problem", "HX-Reswap": "innerHTML"},
+        )
     return render_template("problem.html", message=error.message, code=code), code

@@ -149,4 +149,3 @@ def _errors(app: Flask) -> None:
     @app.context_processor
     def always() -> dict[str, object]:
         return {"demo": getattr(g, "demo", False)}
-

@@ -105,7 +105,8 @@ def page(model_id: str) -> ResponseReturnValue:
     opened = _open(model_id)
     kinds = {"steps": describe_steps(), "tools": describe_tools(), "constraints": describe_constraints()}
     return render_template(
-        "bench.html", opened=opened, model=opened.model, state=state_of(opened), kinds=kinds, formats=describe_formats(),
+        "bench.html", opened=opened, model=opened.model, state=state_of(opened), kinds=kinds,
+        formats=describe_formats(),
         units=["mm", "cm", "m", "in"],
     )  # fmt: skip
 
@@ -294,7 +295,6 @@ def _digits(value: float) -> str:
     if value == 0:
         return "0"
 
-
     return number_text(value, max(0, 4 - math.floor(math.log10(abs(value)))))
 
 
@@ -302,6 +302,6 @@ def _digits(value: float) -> str:
 def revisions_panel(model_id: str) -> ResponseReturnValue:
     """What was done, newest first."""
     opened = _open(model_id)
-    return render_template("panels/revisions.html", opened=opened, revisions=modelling.revisions(database(), me(), model_id))
-
-
+    return render_template(
+        "panels/revisions.html", opened=opened, revisions=modelling.revisions(database(), me(), model_id)
+    )

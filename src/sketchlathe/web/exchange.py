@@ -22,5 +22,11 @@ def take_out(model_id: str, part_id: str, format_kind: str) -> ResponseReturnVal
     opened = modelling.open_model(database(), me(), model_id)
     chord = request.args.get("chord", DEFAULT_CHORD, type=float)
     angle = request.args.get("angle", DEFAULT_ANGLE, type=float)
-    name, media, data = builder().export(opened, part_id, format_kind, request.args.get("ticket", "")[:60], chord, angle)
-    return Response(data, mimetype=media, headers={"Content-Disposition": f"attachment; filename=\"{name}\"; filename*=UTF-8''{quote(name)}"})
+    name, media, data = builder().export(
+        opened, part_id, format_kind, request.args.get("ticket", "")[:60], chord, angle
+    )
+    return Response(
+        data,
+        mimetype=media,
+        headers={"Content-Disposition": f"attachment; filename=\"{name}\"; filename*=UTF-8''{quote(name)}"},
+    )

@@ -53,7 +53,10 @@ def static_file(version: str, name: str) -> ResponseReturnValue:
     if found is None:
         abort(404)
     data, packed, media = found
-    headers = {"Cache-Control": FOREVER if version == _tree_version() else "no-cache", "Vary": "Accept-Encoding"}
+    headers = {
+        "Cache-Control": FOREVER if version == _tree_version() else "no-cache",
+        "Vary": "Accept-Encoding",
+    }
     if packed is not None and "gzip" in request.headers.get("Accept-Encoding", ""):
         headers["Content-Encoding"] = "gzip"
         data = packed

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import socket
 from typing import Any
 
@@ -11,13 +12,6 @@ from ..core.errors import Trouble
 from ..store import Database
 from ..workers import LocalWorkers
 from .app import Settings, create_app
-
-
-class Hold:
-    """What must be closed when the server stops."""
-
-    def __init__(self) -> None:
-        self.workers: LocalWorkers | None = None
 
 
 def check_port(host: str, port: int) -> None:
@@ -31,8 +25,9 @@ def check_port(host: str, port: int) -> None:
 
 
 class _Server(BaseApplication):  # type: ignore[misc]
-    def __init__(self, settings: Settings, database: Database, options: dict[str, Any], hold: Hold) -> None:
-        self._settings, self._database, self._options, self._hold = settings, database, options, hold
+    def __init__(self, settings: Settings, database: Database, options: dict[str, Any]) -> None:
+        self._settings, self._database, self._options = settings, database, options
+        self.workers: LocalWorkers | None = None
         super().__init__()
 
     def load_config(self) -> None:
@@ -44,19 +39,19 @@ class _Server(BaseApplication):  # type: ignore[misc]
         self._database.engine.dispose(close=False)
         workers = LocalWorkers(limit=self._settings.build_limit)
         workers.warm()
-        self._hold.workers = workers
+        self.workers = workers
         from ..core.sketch.solver.warming import warm
 
         warm()
         return create_app(self._settings, self._database, workers)
 
 
-def serve(settings: Settings, database: Database, host: str, port: int, hold: Hold) -> None:
+def serve(settings: Settings, database: Database, host: str, port: int) -> None:
     """Serve until stopped."""
 
-    def leaving(_server: Any, _worker: Any) -> None:
-        if hold.workers is not None:
-            hold.workers.close()
+    def leaving(_arbiter: Any, _worker: Any) -> None:
+        if server.workers is not None:
+            server.workers.close()
 
     options = {
         "bind": f"{host}:{port}",
@@ -65,13 +60,12 @@ def serve(settings: Settings, database: Database, host: str, port: int, hold: Ho
         "worker_class": "gthread",
         "keepalive": 75,
         "timeout": 120,
-        "graceful_timeout": 5,
+        "graceful_timeout": 1,
         "worker_exit": leaving,
         "errorlog": "-",
         "loglevel": "warning",
         "control_socket_disable": True,
     }
-    try:
-        _Server(settings, database, options, hold).run()
-    except SystemExit:
-        return
+    server = _Server(settings, database, options)
+    with contextlib.suppress(SystemExit):
+        server.run()

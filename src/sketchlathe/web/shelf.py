@@ -27,7 +27,12 @@ def signed_in_only() -> None:
 def ago(moment: datetime) -> str:
     """A time as people say it."""
     seconds = (datetime.now(UTC) - moment).total_seconds()
-    for limit, size, word in ((60, 1, ""), (3600, 60, "minute"), (86400, 3600, "hour"), (7 * 86400, 86400, "day")):
+    for limit, size, word in (
+        (60, 1, ""),
+        (3600, 60, "minute"),
+        (86400, 3600, "hour"),
+        (7 * 86400, 86400, "day"),
+    ):
         if seconds < limit:
             count = int(seconds / size)
             return "just now" if not word else f"{count} {word}{'s' if count != 1 else ''} ago"
@@ -46,7 +51,8 @@ def shelf() -> ResponseReturnValue:
         models = service.models(database(), me(), chosen.id) if chosen else []
     page = "_cards.html" if request.headers.get("HX-Target") == "cards" else "shelf.html"
     return render_template(
-        page, projects=projects, chosen=chosen, models=models, find=text, binned=len(service.bin_contents(database(), me())),
+        page, projects=projects, chosen=chosen, models=models, find=text,
+        binned=len(service.bin_contents(database(), me())),
         problem=request.args.get("problem", "")[:300],
     )  # fmt: skip
 
@@ -55,7 +61,9 @@ def shelf() -> ResponseReturnValue:
 def bin_page() -> ResponseReturnValue:
     """What was put in the bin."""
     contents = service.bin_contents(database(), me())
-    return render_template("bin.html", projects=service.projects(database(), me()), models=contents, binned=len(contents))
+    return render_template(
+        "bin.html", projects=service.projects(database(), me()), models=contents, binned=len(contents)
+    )
 
 
 @blueprint.post("/projects")

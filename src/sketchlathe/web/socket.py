@@ -63,7 +63,9 @@ class _Conversation:
     def _do(self, message: dict[str, Any]) -> dict[str, Any]:
         match message.get("do"):
             case "grab":
-                self._drag = sketching.DragSession(self._open(), self._step_id, str(message.get("ref")), _pair(message.get("at")))
+                self._drag = sketching.DragSession(
+                    self._open(), self._step_id, str(message.get("ref")), _pair(message.get("at"))
+                )
                 return {}
             case "to" if self._drag is not None:
                 return {"view": self._drag.to(*_pair(message.get("at")))}

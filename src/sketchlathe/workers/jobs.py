@@ -77,7 +77,7 @@ def build_draft(
 
 
 def _build(document: str, part_id: str, blobs: str, barred: dict[str, str], draft: str, note: str) -> dict[str, Any]:
-    model, part, built = _built(document, part_id, barred, note)
+    _, part, built = _built(document, part_id, barred, note)
     _write_note(note, {"step": "", "key": "", "number": len(part.steps), "count": len(part.steps)})
     bodies = [_body_facts(body, built.solid_key, blobs) for body in built.bodies]
     result: dict[str, Any] = {
@@ -144,12 +144,19 @@ def _preview(result: StepResult, built: PartBuild, blobs: str) -> dict[str, Any]
     if result.status == "ok":
         change = sum(measures(b.shape).volume for b in result.bodies) - sum(measures(b.shape).volume for b in before)
     tools = [_body_facts(body, f"tool-{result.key}", blobs) for body in result.tools]
-    return {"status": result.status, "message": result.message, "where": result.where, "handle": result.handle, "change": change, "tools": tools}
+    return {
+        "status": result.status,
+        "message": result.message,
+        "where": result.where,
+        "handle": result.handle,
+        "change": change,
+        "tools": tools,
+    }
 
 
 def settle_draft(document: str, part_id: str, step_id: str, touched: list[str], note: str) -> dict[str, Any]:
     """Better defaults for blanks of a draft step that nobody has touched (which way there is material)."""
-    model, part, built = _built(document, part_id, {}, note)
+    _, part, built = _built(document, part_id, {}, note)
     at = part.index(step_id)
     before = built.steps[at - 1].bodies if at else ()
     return part.steps[at].better_defaults(before, {r.step: r for r in built.steps}, touched)
@@ -179,7 +186,13 @@ def draw_part(document: str, part_id: str, barred: dict[str, str], note: str) ->
 
 
 def export_part(
-    document: str, part_id: str, format_kind: str, chord: float, angle: float, barred: dict[str, str], note: str
+    document: str,
+    part_id: str,
+    format_kind: str,
+    chord: float,
+    angle: float,
+    barred: dict[str, str],
+    note: str,
 ) -> bytes:
     """A part as a file of some format."""
     model, part, built = _built(document, part_id, barred, note)

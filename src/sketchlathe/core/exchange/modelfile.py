@@ -37,7 +37,9 @@ def dump_model(model: Model) -> bytes:
 def load_model(data: bytes) -> Model:
     """A model from its file. Raises ``BadInput`` saying what is wrong with it."""
     if len(data) > MAX_BYTES:
-        raise BadInput(f"This file is too large: {len(data) // 1_000_000} MB, at most {MAX_BYTES // 1_000_000} MB can be read.")
+        raise BadInput(
+            f"This file is too large: {len(data) // 1_000_000} MB, at most {MAX_BYTES // 1_000_000} MB can be read."
+        )
     try:
         text = data.decode("utf-8-sig")
     except UnicodeDecodeError as error:

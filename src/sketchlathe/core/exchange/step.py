@@ -26,7 +26,9 @@ class Step(Format):
 
         require_solid(export)
         single = len(export.bodies) == 1
-        names = [export.part.name if single else f"{export.part.name}, body {i}" for i in range(1, len(export.bodies) + 1)]
+        names = [
+            export.part.name if single else f"{export.part.name}, body {i}" for i in range(1, len(export.bodies) + 1)
+        ]
         with tempfile.TemporaryDirectory() as folder:
             path = Path(folder) / "out.step"
             if not write_step([b.shape for b in export.bodies], names, str(path)):

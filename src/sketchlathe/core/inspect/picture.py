@@ -28,10 +28,10 @@ def _fill(image, depth, points, shade, triangles, stone):
         area = (b[0] - a[0]) * (c[1] - a[1]) - (b[1] - a[1]) * (c[0] - a[0])
         if area == 0.0:
             continue
-        x0 = max(int(math.floor(min(a[0], b[0], c[0]))), 0)
-        x1 = min(int(math.ceil(max(a[0], b[0], c[0]))), w - 1)
-        y0 = max(int(math.floor(min(a[1], b[1], c[1]))), 0)
-        y1 = min(int(math.ceil(max(a[1], b[1], c[1]))), h - 1)
+        x0 = max(math.floor(min(a[0], b[0], c[0])), 0)
+        x1 = min(math.ceil(max(a[0], b[0], c[0])), w - 1)
+        y0 = max(math.floor(min(a[1], b[1], c[1])), 0)
+        y1 = min(math.ceil(max(a[1], b[1], c[1])), h - 1)
         for y in range(y0, y1 + 1):
             for x in range(x0, x1 + 1):
                 u = ((b[0] - x) * (c[1] - y) - (b[1] - y) * (c[0] - x)) / area
@@ -60,7 +60,7 @@ def _stroke(image, depth, points, edges, ink, width, bias):
                 x, y, z = a[0] + (b[0] - a[0]) * t, a[1] + (b[1] - a[1]) * t, a[2] + (b[2] - a[2]) * t + bias
                 for dy in range(-width, width + 1):
                     for dx in range(-width, width + 1):
-                        px, py = int(round(x)) + dx, int(round(y)) + dy
+                        px, py = round(x) + dx, round(y) + dy
                         if 0 <= px < w and 0 <= py < h and depth[py, px] <= z:
                             for c in range(3):
                                 image[py, px, c] = ink[c]

@@ -162,7 +162,9 @@ class Context:
         if not frames:
             raise CannotBuild("The face picked here is not flat any more: pick another.", where="plane")
         if not _one_plane(list(frames)):
-            raise CannotBuild("The face picked here is now several faces on different planes: pick again.", where="plane")
+            raise CannotBuild(
+                "The face picked here is now several faces on different planes: pick again.", where="plane"
+            )
         if found.advice and len(found.faces) == 1:
             self.advice.append(Advice(found.advice))
         return min(frames, key=lambda f: (f.origin, f.x))
@@ -188,7 +190,9 @@ class Context:
                     where="regions",
                 )
             if len(answer.regions) > 1:
-                self.advice.append(Advice(f"A picked region is now in {len(answer.regions)} pieces; all of them are used."))
+                self.advice.append(
+                    Advice(f"A picked region is now in {len(answer.regions)} pieces; all of them are used.")
+                )
             found.update({r.index: r for r in answer.regions})
         return state, list(found.values())
 
@@ -239,7 +243,7 @@ def build(
     progress: Progress | None = None,
     barred: Mapping[str, str] | None = None,
 ) -> PartBuild:
-    """Build a part up to its Now line. ``progress(step id, key, number, count)`` is told before each step that is not cached.
+    """Build a part up to its Now line. ``progress(step id, key, number, count)`` comes before each step not cached.
 
     ``barred`` gives, by key, steps that took a worker down before, and what to say of them.
     """
@@ -289,7 +293,17 @@ def _build_step(
         fixes = tuple(getattr(problem, "fixes", ()))
         blame = tuple(getattr(problem, "blame", ()))
         result = StepResult(
-            step.id, key, "failed", before, solid_key, None, problem.message, problem.where or "", fixes, blame, context.handle,
+            step.id,
+            key,
+            "failed",
+            before,
+            solid_key,
+            None,
+            problem.message,
+            problem.where or "",
+            fixes,
+            blame,
+            context.handle,
             context.tools,
         )
         return _kept(cache, result) if key and key not in barred else result
@@ -298,7 +312,14 @@ def _build_step(
     return _kept(
         cache,
         StepResult(
-            step.id, key, "ok", after, new_key, context.sketch, advice=tuple(context.advice), handle=context.handle,
+            step.id,
+            key,
+            "ok",
+            after,
+            new_key,
+            context.sketch,
+            advice=tuple(context.advice),
+            handle=context.handle,
             tools=context.tools,
         ),
     )

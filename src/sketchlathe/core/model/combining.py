@@ -25,7 +25,8 @@ def _touching(bodies: Sequence[Body], tools: Sequence[Body]) -> tuple[list[Body]
     from ..solid.measuring import rough_box
 
     boxes = [rough_box(t.shape) for t in tools]
-    near, far = [], []
+    near: list[Body] = []
+    far: list[Body] = []
     for body in bodies:
         low, high = rough_box(body.shape)
         meets = any(all(low[i] <= b[1][i] + 1e-6 and b[0][i] <= high[i] + 1e-6 for i in range(3)) for b in boxes)
@@ -78,9 +79,7 @@ def _cut(bodies: tuple[Body, ...], tools: Sequence[Body], step: str) -> tuple[tu
     after = [piece for body in bodies for piece in changed.get(body.id, [body])]
     if not after:
         raise CannotBuild("This would cut everything away and leave nothing.", where="regions")
-    advice = [
-        f"This cut makes {len(pieces)} pieces of one body." for pieces in changed.values() if len(pieces) > 1
-    ]
+    advice = [f"This cut makes {len(pieces)} pieces of one body." for pieces in changed.values() if len(pieces) > 1]
     return tuple(after), advice
 
 

@@ -15,8 +15,6 @@ from ..sketch.document import Sketch
 from ..steps.base import AnyStep, Step
 from ..steps.sketch import SketchStep
 
-FORMAT = "sketch-lathe-model"
-VERSION = 1
 MAX_STEPS = 500
 
 
@@ -67,8 +65,8 @@ class Model(BaseModel):
 
     model_config = ConfigDict(frozen=True, extra="forbid")
 
-    format: Literal["sketch-lathe-model"] = FORMAT
-    version: Literal[1] = VERSION
+    format: Literal["sketch-lathe-model"] = "sketch-lathe-model"
+    version: Literal[1] = 1
     name: str = Field(min_length=1, max_length=120)
     units: LengthUnit = "mm"
     parameters: tuple[Parameter, ...] = Field(default=(), max_length=500)
@@ -130,7 +128,7 @@ class Model(BaseModel):
     def changed(self, **update: object) -> Model:
         """A copy with fields replaced and nothing cached."""
         fields = {name: getattr(self, name) for name in type(self).model_fields}
-        return Model.model_construct(**{**fields, **update})  # type: ignore[arg-type]
+        return Model.model_construct(**{**fields, **update})
 
     def fresh(self, prefix: str, count: int = 1) -> tuple[list[str], Model]:
         """New ids, never used before in this model, and the model that remembers them."""
@@ -183,7 +181,9 @@ def _check_ids(model: Model) -> None:
 
 def _sketch_ids(part: Part) -> list[str]:
     sketches = [s.sketch for s in part.steps if isinstance(s, SketchStep)]
-    return [item.id for sketch in sketches for item in (*sketch.curves, *sketch.constraints)]
+    return [c.id for sketch in sketches for c in sketch.curves] + [
+        k.id for sketch in sketches for k in sketch.constraints
+    ]
 
 
 def new_model(name: str, units: LengthUnit = "mm") -> Model:

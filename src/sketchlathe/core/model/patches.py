@@ -10,8 +10,8 @@ Patch = list[dict[str, Any]]
 def difference(old: Any, new: Any, path: str = "") -> Patch:
     """A patch that turns ``old`` into ``new``.
 
-    Lists are compared by their common head and tail, which suits histories where things are added, taken out or changed in
-    place.
+    Lists are compared by their common head and tail, which suits histories where things are added,
+    taken out or changed in place.
 
     >>> difference({"a": 1, "b": [1, 2, 3]}, {"b": [1, 9, 2, 3]})
     [{'op': 'remove', 'path': '/a'}, {'op': 'add', 'path': '/b/1', 'value': 9}]
@@ -45,7 +45,9 @@ def _lists(old: list[Any], new: list[Any], path: str) -> Patch:
     for i in range(shared):
         patch.extend(difference(middle_old[i], middle_new[i], f"{path}/{head + i}"))
     patch.extend({"op": "remove", "path": f"{path}/{head + i}"} for i in range(len(middle_old) - 1, shared - 1, -1))
-    patch.extend({"op": "add", "path": f"{path}/{head + i}", "value": middle_new[i]} for i in range(shared, len(middle_new)))
+    patch.extend(
+        {"op": "add", "path": f"{path}/{head + i}", "value": middle_new[i]} for i in range(shared, len(middle_new))
+    )
     return patch
 
 

@@ -44,7 +44,9 @@ def find_faces(pick: FacePick, bodies: Sequence[Body]) -> Resolved:
     if not candidates:
         raise CannotBuild(_why_gone(pick, bodies), where="face", blame=(pick.model_dump(mode="json"),))
     exact = [c for c in candidates if c.name == atoms]
-    advice = "" if exact else "The face picked here has been joined with another or divided; check that it is the one meant."
+    advice = (
+        "" if exact else "The face picked here has been joined with another or divided; check that it is the one meant."
+    )
     candidates = exact or candidates
     if not pick.siblings:
         if len(candidates) > 1 and not advice:
@@ -68,8 +70,7 @@ def describe(body: Body, indices: Sequence[int]) -> list[Candidate]:
     from ..solid.digest import around_faces
 
     return [
-        Candidate(body, i, body.names[i], neighbours, centre)
-        for i, neighbours, centre in around_faces(body, indices)
+        Candidate(body, i, body.names[i], neighbours, centre) for i, neighbours, centre in around_faces(body, indices)
     ]
 
 
@@ -91,7 +92,7 @@ def _among_siblings(pick: FacePick, candidates: list[Candidate], advice: str) ->
     scored = sorted(candidates, key=lambda c: -_overlap(c.neighbours, mine))
     best = _overlap(scored[0].neighbours, mine)
     rival = max((_overlap(scored[0].neighbours, s) for s in siblings), default=0.0)
-    if len(scored) > 1 and _overlap(scored[1].neighbours, mine) >= best or rival >= best:
+    if (len(scored) > 1 and _overlap(scored[1].neighbours, mine) >= best) or rival >= best:
         raise CannotBuild(
             "The face picked here cannot be told from others like it any more: pick it again.",
             where="face",

@@ -28,4 +28,4 @@ def migrated(raw: Any) -> dict[str, Any]:
     while version < VERSION:
         raw = MIGRATIONS[version](raw)
         version += 1
-    return raw
+    return dict(raw)

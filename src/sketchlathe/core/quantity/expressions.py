@@ -20,7 +20,7 @@ from dataclasses import dataclass
 from functools import lru_cache
 
 from ..errors import BadInput
-from .units import ANGLE, LENGTH, NUMBER, UNITS, Dimension, LengthUnit, default_unit
+from .units import ANGLE, NUMBER, UNITS, Dimension, LengthUnit, default_unit
 
 MAX_LENGTH = 400
 MAX_DEPTH = 40
@@ -317,7 +317,9 @@ class _Evaluator:
         if a.dimension != b.dimension:
             sign = "added to" if node.op == "+" else "subtracted from"
             first, second = (a, b) if node.op == "+" else (b, a)
-            raise BadInput(f"{first.dimension.word.capitalize()} cannot be {sign} {second.dimension.word}: “{self.text}”.")
+            raise BadInput(
+                f"{first.dimension.word.capitalize()} cannot be {sign} {second.dimension.word}: “{self.text}”."
+            )
         value = a.value + b.value if node.op == "+" else a.value - b.value
         return Quantity(value, a.dimension, a.bare and b.bare)
 
@@ -346,7 +348,9 @@ class _Evaluator:
         if node.word == "sqrt":
             dim = got[0].dimension
             if dim.length % 2 or dim.angle % 2 or got[0].value < 0:
-                raise BadInput(f"The square root of {dim.word} below zero or of odd power has no meaning: “{self.text}”.")
+                raise BadInput(
+                    f"The square root of {dim.word} below zero or of odd power has no meaning: “{self.text}”."
+                )
             return Quantity(math.sqrt(got[0].value), Dimension(dim.length // 2, dim.angle // 2), got[0].bare)
         wanted = function.wants
         if wanted is None:
@@ -394,9 +398,7 @@ def evaluate(
     return _finished(_Evaluator(text, names or {}, length_unit), text, wanted)
 
 
-def settle(
-    text: str, names: Mapping[str, Quantity], *, wanted: Dimension | None, length_unit: LengthUnit
-) -> str:
+def settle(text: str, names: Mapping[str, Quantity], *, wanted: Dimension | None, length_unit: LengthUnit) -> str:
     """The formula with the units written out that its bare numbers took.
 
     Stored formulas then mean the same after the model's units change.

@@ -20,7 +20,8 @@ def check_name(name: str) -> str:
         raise BadInput("A parameter's name may have at most 40 characters.", where="name")
     if not re.fullmatch(NAME, name):
         raise BadInput(
-            f"“{name}” cannot be a parameter's name: use letters, digits and _, starting with a letter.", where="name"
+            f"“{name}” cannot be a parameter's name: use letters, digits and _, starting with a letter.",
+            where="name",
         )
     if name in RESERVED:
         raise BadInput(f"“{name}” means something else in formulas already; choose another name.", where="name")

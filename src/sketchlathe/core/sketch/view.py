@@ -30,7 +30,14 @@ def live_view(sketch: Sketch, unit: LengthUnit) -> dict[str, Any]:
             for c in sketch.curves
         ],
         "marks": [
-            {"id": k.id, "symbol": k.symbol, "text": k.sentence(sketch), "on": list(k.on), "at": m.at, "normal": m.normal}
+            {
+                "id": k.id,
+                "symbol": k.symbol,
+                "text": k.sentence(sketch),
+                "on": list(k.on),
+                "at": m.at,
+                "normal": m.normal,
+            }
             for k in sketch.constraints
             for m in k.marks(sketch)
         ],
@@ -80,9 +87,7 @@ def full_view(sketch: Sketch, unit: LengthUnit) -> dict[str, Any]:
     view["snaps"] = [{"at": (0.0, 0.0), "word": "origin", "ref": "origin"}] + [
         {"at": s.at, "word": s.word, "ref": s.ref or c.id} for c in sketch.curves for s in c.snaps()
     ]
-    view["regions"] = [
-        {"key": list(r.key), "path": arrangement.path(r), "area": r.area} for r in arrangement.regions
-    ]
+    view["regions"] = [{"key": list(r.key), "path": arrangement.path(r), "area": r.area} for r in arrangement.regions]
     view["known"] = [c.id for c in sketch.curves]
     view["open_ends"] = list(arrangement.open_ends)
     view["size"] = sketch.size
@@ -93,7 +98,13 @@ def full_view(sketch: Sketch, unit: LengthUnit) -> dict[str, Any]:
 def describe_constraints() -> list[dict[str, Any]]:
     """Constraint kinds (not dimensions) as plain data for the screen."""
     return [
-        {"kind": c.model_fields["kind"].default, "word": c.word, "symbol": c.symbol, "chord": c.chord, "hint": c.hint}
+        {
+            "kind": c.model_fields["kind"].default,
+            "word": c.word,
+            "symbol": c.symbol,
+            "chord": c.chord,
+            "hint": c.hint,
+        }
         for c in CONSTRAINTS
         if not issubclass(c, Dimensional)
     ]
@@ -127,5 +138,3 @@ def facts(sketch: Sketch, refs: tuple[str, ...], unit: LengthUnit) -> list[tuple
             ("along", show(abs(by - ay), LENGTH, unit, 3)),
         ]
     return out
-
-

@@ -13,8 +13,18 @@ from typing import Any
 from OCP.BRep import BRep_Tool
 from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
 from OCP.BRepGProp import BRepGProp
-from OCP.collections import IndexedDataMap_TopoDS_Shape_List_TopoDS_Shape_TopTools_ShapeMapHasher as AncestorMap
-from OCP.GeomAbs import GeomAbs_Circle, GeomAbs_Cone, GeomAbs_Cylinder, GeomAbs_Line, GeomAbs_Plane, GeomAbs_Sphere, GeomAbs_Torus
+from OCP.collections import (
+    IndexedDataMap_TopoDS_Shape_List_TopoDS_Shape_TopTools_ShapeMapHasher as AncestorMap,
+)
+from OCP.GeomAbs import (
+    GeomAbs_Circle,
+    GeomAbs_Cone,
+    GeomAbs_Cylinder,
+    GeomAbs_Line,
+    GeomAbs_Plane,
+    GeomAbs_Sphere,
+    GeomAbs_Torus,
+)
 from OCP.GProp import GProp_GProps
 from OCP.TopAbs import TopAbs_REVERSED
 from OCP.TopExp import TopExp
@@ -128,7 +138,17 @@ def digest(body: Body) -> Digest:
         form = _FORMS.get(surface.GetType(), "curved")
         frame = face_frame(face) if form == "flat" else None
         centre = (c.X(), c.Y(), c.Z())
-        faces.append(FaceFacts(body.names[i], form, centre, float(mass.Mass()), frame, frozenset(near[i]), _radius_of(surface)))
+        faces.append(
+            FaceFacts(
+                body.names[i],
+                form,
+                centre,
+                float(mass.Mass()),
+                frame,
+                frozenset(near[i]),
+                _radius_of(surface),
+            )
+        )
     vertex_order = mapped(shape, VERTEX)
     edges = [_edge_facts(edge, around, vertex_order) for edge, around in zip(each(shape, EDGE), edge_faces)]
     places = []

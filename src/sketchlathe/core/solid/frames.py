@@ -52,7 +52,12 @@ class Frame:
 
     def as_json(self) -> dict[str, list[float]]:
         """Plain lists, for the screen."""
-        return {"origin": list(self.origin), "x": list(self.x), "y": list(self.y), "normal": list(self.normal)}
+        return {
+            "origin": list(self.origin),
+            "x": list(self.x),
+            "y": list(self.y),
+            "normal": list(self.normal),
+        }
 
 
 ORIGIN_PLANES: dict[str, Frame] = {

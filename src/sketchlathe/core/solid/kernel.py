@@ -4,17 +4,18 @@ from __future__ import annotations
 
 import io
 from collections.abc import Iterator
-from typing import Any
+from typing import Any, TypeAlias
 
 from OCP.BinTools import BinTools
 from OCP.BRepCheck import BRepCheck_Analyzer
-from OCP.collections import IndexedMap_TopoDS_Shape_TopTools_ShapeMapHasher as ShapeMap
+from OCP.collections import IndexedMap_TopoDS_Shape_TopTools_ShapeMapHasher
 from OCP.Message import Message
 from OCP.TopAbs import TopAbs_EDGE, TopAbs_FACE, TopAbs_SOLID, TopAbs_VERTEX
 from OCP.TopExp import TopExp
 from OCP.TopoDS import TopoDS, TopoDS_Shape
 
-Shape = TopoDS_Shape
+Shape: TypeAlias = Any  # a TopoDS_Shape; the bindings carry no usable types
+ShapeMap: TypeAlias = Any
 FACE, EDGE, VERTEX, SOLID = TopAbs_FACE, TopAbs_EDGE, TopAbs_VERTEX, TopAbs_SOLID
 
 
@@ -27,7 +28,7 @@ def silence() -> None:
 
 def mapped(shape: Shape, kind: Any) -> ShapeMap:
     """All sub-shapes of a kind, each once, in the kernel's lasting order (1-based)."""
-    found = ShapeMap()
+    found = IndexedMap_TopoDS_Shape_TopTools_ShapeMapHasher()
     TopExp.MapShapes_s(shape, kind, found)
     return found
 

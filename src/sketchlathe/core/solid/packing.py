@@ -74,5 +74,3 @@ def pack(body: Body, mesh: Mesh, facts: Digest) -> bytes:
 
 def _short(p: tuple[float, float, float]) -> list[float]:
     return [round(v, 6) for v in p]
-
-

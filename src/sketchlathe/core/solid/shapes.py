@@ -9,7 +9,7 @@ from OCP.BRepAlgoAPI import BRepAlgoAPI_Common, BRepAlgoAPI_Cut, BRepAlgoAPI_Fus
 from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeEdge, BRepBuilderAPI_MakeFace, BRepBuilderAPI_MakeWire
 from OCP.BRepPrimAPI import BRepPrimAPI_MakePrism
 from OCP.collections import List_TopoDS_Shape
-from OCP.gp import gp_Ax2, gp_Circ, gp_Dir, gp_Pln, gp_Ax3, gp_Pnt, gp_Vec
+from OCP.gp import gp_Ax2, gp_Ax3, gp_Circ, gp_Dir, gp_Pln, gp_Pnt, gp_Vec
 from OCP.TopoDS import TopoDS
 
 from ..errors import CannotBuild
@@ -80,7 +80,9 @@ def prism(step: str, profile: Profile, frame: Frame, start: float, end: float) -
     return named(step, found[0], names, f"{step}:side")
 
 
-def _boolean(maker: type, first: Sequence[Body], second: Sequence[Body], step: str) -> list[tuple[Shape, dict[int, FaceName]]]:
+def _boolean(
+    maker: type, first: Sequence[Body], second: Sequence[Body], step: str
+) -> list[tuple[Shape, dict[int, FaceName]]]:
     """Solids of one n-ary boolean with carried names; touching flat faces are merged."""
     arguments, tools = List_TopoDS_Shape(), List_TopoDS_Shape()
     for body in first:
@@ -108,7 +110,8 @@ def _boolean(maker: type, first: Sequence[Body], second: Sequence[Body], step: s
 def _bodies(results: list[tuple[Shape, dict[int, FaceName]]], id: str, step: str) -> list[Body]:
     ordered = sorted(results, key=lambda item: -volume(item[0]))
     return [
-        named(id if i == 0 else f"{id}.{step}.{i}", solid, names, f"{step}:cut") for i, (solid, names) in enumerate(ordered)
+        named(id if i == 0 else f"{id}.{step}.{i}", solid, names, f"{step}:cut")
+        for i, (solid, names) in enumerate(ordered)
     ]
 
 

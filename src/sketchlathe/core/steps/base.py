@@ -151,7 +151,11 @@ def _tidy(parts: list[dict[str, str]]) -> list[dict[str, str]]:
     out: list[dict[str, str]] = []
     for part in parts:
         if "blank" not in part and out and "blank" not in out[-1]:
-            out[-1] = {"text": out[-1]["text"].rstrip() + (" " if not part["text"].startswith(",") else "") + part["text"].lstrip()}
+            out[-1] = {
+                "text": out[-1]["text"].rstrip()
+                + (" " if not part["text"].startswith(",") else "")
+                + part["text"].lstrip()
+            }
         else:
             out.append(dict(part))
     return out

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Mapping
+from collections.abc import Collection, Mapping, Sequence
 from typing import TYPE_CHECKING, Annotated, Any, ClassVar, Literal
 
 from ..errors import CannotBuild
@@ -12,6 +12,7 @@ from .blanks import Blank, Formula, RegionPick
 
 if TYPE_CHECKING:
     from ..model.building import Context, SketchState, StepResult
+    from ..sketch.regions import Region
     from ..solid.naming import Body
 
 _ROOM = 1.0  # mm beyond the part on both sides of a cut through everything
@@ -30,14 +31,21 @@ class Extrude(Step):
     sentence: ClassVar[str] = "Extrude {regions} {reach} {distance} {way}, {result}"
 
     regions: Annotated[
-        tuple[RegionPick, ...], Blank("regions", "regions", "Pick closed regions; pick again to leave one out.")
+        tuple[RegionPick, ...],
+        Blank("regions", "regions", "Pick closed regions; pick again to leave one out."),
     ] = ()
     reach: Annotated[
         Literal["distance", "through"],
-        Blank("choice", "how far", "By a distance, or through everything.", {"distance": "by", "through": "through everything"}),
+        Blank(
+            "choice",
+            "how far",
+            "By a distance, or through everything.",
+            {"distance": "by", "through": "through everything"},
+        ),
     ] = "distance"
     distance: Annotated[
-        Formula, Blank("length", "distance", "A length or a formula.", when=("reach", ("distance",)), main=True)
+        Formula,
+        Blank("length", "distance", "A length or a formula.", when=("reach", ("distance",)), main=True),
     ] = "10 mm"
     way: Annotated[
         Literal["forwards", "backwards", "both"],
@@ -106,7 +114,9 @@ class Extrude(Step):
         """Heights above the sketch's plane between which the shape lies, mm."""
         if self.reach == "through":
             if self.result in ("add", "separate"):
-                raise CannotBuild("“Through everything” is for cutting; to add material give a distance.", where="reach")
+                raise CannotBuild(
+                    "“Through everything” is for cutting; to add material give a distance.", where="reach"
+                )
             low, high = context.heights(state.frame)
             low, high = min(low, 0.0) - _ROOM, max(high, 0.0) + _ROOM
             return {"forwards": (0.0, high), "backwards": (low, 0.0), "both": (low, high)}[self.way]
@@ -121,7 +131,7 @@ class Extrude(Step):
             distance = -distance
         return (0.0, distance) if distance > 0 else (distance, 0.0)
 
-    def _handle(self, context: Context, state: SketchState, regions: list[object]) -> None:
+    def _handle(self, context: Context, state: SketchState, regions: Sequence[Region]) -> None:
         """The arrow in the view that does the same as the distance."""
         if self.reach != "distance":
             return

@@ -307,7 +307,9 @@ class DeleteFromSketch(_SketchEdit):
         if not gone & known:
             raise BadInput("What was to be deleted is not in this sketch any more.")
         curves = [c for c in sketch.curves if c.id not in gone]
-        left = [c for c in sketch.constraints if c.id not in gone and not any(r.partition(".")[0] in gone for r in c.on)]
+        left = [
+            c for c in sketch.constraints if c.id not in gone and not any(r.partition(".")[0] in gone for r in c.on)
+        ]
         return model.with_sketch(self.sketch, sketch.with_curves(curves).with_constraints(left))
 
     def summary(self, before: Model, after: Model) -> str:

@@ -139,7 +139,11 @@ class DeleteStep(Edit):
         users = _users(part, gone)
         if users and not self.with_users:
             titles = ", ".join(model.title_of(u) for u in users)
-            raise Refused(f"{titles} use{'s' if len(users) == 1 else ''} {model.title_of(self.step)}.", where=self.step, fights=tuple(users))
+            raise Refused(
+                f"{titles} use{'s' if len(users) == 1 else ''} {model.title_of(self.step)}.",
+                where=self.step,
+                fights=tuple(users),
+            )
         gone |= set(users)
         limit = len(part.steps) if part.now is None else part.now
         before_now = sum(1 for s in part.steps[:limit] if s.id in gone)

@@ -25,7 +25,12 @@ class Distance(Dimensional):
     symbol: ClassVar[str] = "↔"
     chord: ClassVar[str] = "kd"
     order: ClassVar[int] = 20
-    takes: ClassVar[tuple[tuple[str, ...], ...]] = (("line",), ("point", "point"), ("point", "line"), ("line", "line"))
+    takes: ClassVar[tuple[tuple[str, ...], ...]] = (
+        ("line",),
+        ("point", "point"),
+        ("point", "line"),
+        ("line", "line"),
+    )
     hint: ClassVar[str] = "It takes a line, two points, a point and a line, or two parallel lines."
 
     way: Way = "aligned"

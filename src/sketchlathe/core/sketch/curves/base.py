@@ -37,7 +37,10 @@ class ArcPiece(NamedTuple):
 
     def at(self, angle: float) -> tuple[float, float]:
         """The point at an angle."""
-        return (self.centre[0] + self.radius * math.cos(angle), self.centre[1] + self.radius * math.sin(angle))
+        return (
+            self.centre[0] + self.radius * math.cos(angle),
+            self.centre[1] + self.radius * math.sin(angle),
+        )
 
     @property
     def whole(self) -> bool:

@@ -25,7 +25,10 @@ class Circle(Curve):
     def snaps(self) -> list[Snap]:
         (x, y), r = self.centre, self.radius
         quadrants = [(x + r, y), (x, y + r), (x - r, y), (x, y - r)]
-        return [Snap(self.centre, "centre", f"{self.id}.centre"), *(Snap(q, "quadrant", None) for q in quadrants)]
+        return [
+            Snap(self.centre, "centre", f"{self.id}.centre"),
+            *(Snap(q, "quadrant", None) for q in quadrants),
+        ]
 
     def anchor(self) -> tuple[tuple[float, float], tuple[float, float]]:
         d = math.sqrt(0.5)

@@ -17,7 +17,9 @@ class CircleTool(Tool):
     word: ClassVar[str] = "Circle"
     chord: ClassVar[str] = "dc"
     order: ClassVar[int] = 3
-    icon: ClassVar[str] = "M11.5 3a8.500 8.500 0 1 0 .01 0M10.300 11.500a1.200 1.200 0 1 0 2.400 0a1.200 1.200 0 1 0-2.400 0"
+    icon: ClassVar[str] = (
+        "M11.5 3a8.500 8.500 0 1 0 .01 0M10.300 11.500a1.200 1.200 0 1 0 2.400 0a1.200 1.200 0 1 0-2.400 0"
+    )
     steps: ClassVar[tuple[str, ...]] = ("centre", "rim")
     band: ClassVar[Literal["point", "segment", "box", "circle"]] = "circle"
     sizes: ClassVar[tuple[SizeSlot, ...]] = (SizeSlot("diameter"),)

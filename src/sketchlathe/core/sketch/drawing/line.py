@@ -17,7 +17,9 @@ class LineTool(Tool):
     word: ClassVar[str] = "Line"
     chord: ClassVar[str] = "dl"
     order: ClassVar[int] = 1
-    icon: ClassVar[str] = "M4 19L19 5M2.6 19a1.4 1.4 0 1 0 2.8 0a1.4 1.4 0 1 0-2.8 0M17.6 5a1.4 1.4 0 1 0 2.8 0a1.4 1.4 0 1 0-2.8 0"
+    icon: ClassVar[str] = (
+        "M4 19L19 5M2.6 19a1.4 1.4 0 1 0 2.8 0a1.4 1.4 0 1 0-2.8 0M17.6 5a1.4 1.4 0 1 0 2.8 0a1.4 1.4 0 1 0-2.8 0"
+    )
     steps: ClassVar[tuple[str, ...]] = ("start", "end")
     band: ClassVar[Literal["point", "segment", "box", "circle"]] = "segment"
     sizes: ClassVar[tuple[SizeSlot, ...]] = (SizeSlot("length"), SizeSlot("angle", ANGLE))

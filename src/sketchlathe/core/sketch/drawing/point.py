@@ -15,7 +15,9 @@ class PointTool(Tool):
     word: ClassVar[str] = "Point"
     chord: ClassVar[str] = "dp"
     order: ClassVar[int] = 9
-    icon: ClassVar[str] = "M4 11.500h5M14 11.500h5M11.500 4v5M11.500 14v5M10.100 11.500a1.400 1.400 0 1 0 2.800 0a1.400 1.400 0 1 0-2.800 0"
+    icon: ClassVar[str] = (
+        "M4 11.500h5M14 11.500h5M11.500 4v5M11.500 14v5M10.1 11.5a1.4 1.4 0 1 0 2.8 0a1.4 1.4 0 1 0-2.800 0"
+    )
     steps: ClassVar[tuple[str, ...]] = ("place",)
     band: ClassVar[Literal["point", "segment", "box", "circle"]] = "point"
     hint: ClassVar[str] = "Click where the point belongs."

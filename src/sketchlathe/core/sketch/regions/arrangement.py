@@ -6,6 +6,7 @@ polygons. Half-edge ``2e`` runs along edge ``e``, ``2e + 1`` against it; a regio
 
 from __future__ import annotations
 
+import itertools
 import math
 from collections.abc import Iterable
 from dataclasses import dataclass, field
@@ -105,9 +106,7 @@ class Arrangement:
         """Profiles of the union of some regions: edges with both sides inside vanish."""
         inside = {r.index for r in regions}
         boundary = [
-            h
-            for h in range(2 * len(self.edges))
-            if self.region_of[h] in inside and self.region_of[h ^ 1] not in inside
+            h for h in range(2 * len(self.edges)) if self.region_of[h] in inside and self.region_of[h ^ 1] not in inside
         ]
         wanted = set(boundary)
         loops: list[Loop] = []
@@ -129,8 +128,7 @@ class Arrangement:
             if loop.area <= 0:
                 holes[_smallest_around(self, outers, loop)].append(loop)
         return [
-            Profile(self._chain(outer), tuple(self._chain(hole) for hole in holes[i]))
-            for i, outer in enumerate(outers)
+            Profile(self._chain(outer), tuple(self._chain(hole) for hole in holes[i])) for i, outer in enumerate(outers)
         ]
 
     def _chain(self, loop: Loop) -> tuple[tuple[Piece, str], ...]:
@@ -206,9 +204,7 @@ class _Vertices:
         return len(self.places) - 1
 
 
-def _split(
-    pieces: list[tuple[Piece, str]], cuts: list[list[float]], vertices: _Vertices, eps: float
-) -> list[Edge]:
+def _split(pieces: list[tuple[Piece, str]], cuts: list[list[float]], vertices: _Vertices, eps: float) -> list[Edge]:
     """Edges between consecutive cuts; edges that coincide become one with several owners."""
     found: dict[tuple[int, int, int], list[tuple[Piece, str, bool]]] = {}
     for (piece, owner), at in zip(pieces, cuts):
@@ -247,7 +243,7 @@ def _parts(piece: Piece, at: list[float], eps: float) -> list[Piece]:
         stops = _distinct([0.0, *at, long], eps)
         places = [(ax + (bx - ax) * s / long, ay + (by - ay) * s / long) for s in stops]
         places[0], places[-1] = piece.a, piece.b
-        return [Segment(a, b) for a, b in zip(places, places[1:])]
+        return [Segment(a, b) for a, b in itertools.pairwise(places)]
     slack = eps / piece.radius
     if piece.whole:
         stops = _distinct([a % (2 * math.pi) for a in at], slack)
@@ -259,7 +255,7 @@ def _parts(piece: Piece, at: list[float], eps: float) -> list[Piece]:
     else:
         stops = _distinct([piece.a0, *at, piece.a1], slack)
         stops[0], stops[-1] = piece.a0, piece.a1
-    return [ArcPiece(piece.centre, piece.radius, a, b) for a, b in zip(stops, stops[1:])]
+    return [ArcPiece(piece.centre, piece.radius, a, b) for a, b in itertools.pairwise(stops)]
 
 
 def _distinct(values: list[float], slack: float) -> list[float]:

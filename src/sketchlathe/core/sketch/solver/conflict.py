@@ -88,13 +88,14 @@ def fights_with(sketch: Sketch, constraint: Constraint) -> tuple[str, ...]:
         return ()
     _, r, order = qr(jacobian.T, mode="economic", pivoting=True)
     diagonal = np.abs(np.diag(r))
-    rank = int(np.sum(diagonal > 1e-9 * max(diagonal[0], 1e-300)))
+    rank = int(np.sum(diagonal > 1e-9 * max(float(diagonal[0]), 1e-300)))
     basis = np.sort(order[:rank])
     ids = {c.id for c in sketch.constraints}
     found: dict[str, None] = {}
     for gradient in gradients:
         weights, *_ = lstsq(jacobian[basis].T, gradient)
-        if np.linalg.norm(jacobian[basis].T @ weights - gradient) > 1e-7 * max(np.linalg.norm(gradient), 1e-12):
+        size = max(float(np.linalg.norm(gradient)), 1e-12)
+        if float(np.linalg.norm(jacobian[basis].T @ weights - gradient)) > 1e-7 * size:
             continue
         for i, weight in zip(basis, weights):
             if abs(weight) > 1e-7 and old.owners[i] in ids:

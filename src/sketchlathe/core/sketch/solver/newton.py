@@ -57,8 +57,9 @@ def backsolve(work, pattern, top, bottom, out):
 def newton(kind, var, con, hpos, lpos, jpos, pattern, work, x, h, mu, tolerance, limit):
     """Bring ``x`` (in place) onto the equations. Returns (status, iterations, largest residual).
 
-    ``x`` holds the n = len(hpos) unknowns, then what is held; it and the constants are scaled so that the sketch is about 1 across. Status is SOLVED, STATIONARY (a
-    conflict: the residual cannot fall) or STOPPED (limit reached or damping ran away).
+    ``x`` holds the n = len(hpos) unknowns, then what is held; it and the constants are scaled so that the sketch
+    is about 1 across. Status is SOLVED, STATIONARY (a conflict: the residual cannot fall) or STOPPED (limit
+    reached or damping ran away).
     """
     n = hpos.shape[0]
     m = kind.shape[0]

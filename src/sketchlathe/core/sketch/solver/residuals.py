@@ -166,7 +166,7 @@ def residuals(kind, var, con, x, r, g):
             g[i, 0] = 1.0
             g[i, 1] = -0.5
             g[i, 2] = -0.5
-        elif k == SYMMETRIC_ALONG or k == SYMMETRIC_ACROSS:
+        elif k in (SYMMETRIC_ALONG, SYMMETRIC_ACROSS):
             wx = x[v[6]] - x[v[4]]
             wy = x[v[7]] - x[v[5]]
             w = max(math.sqrt(wx * wx + wy * wy), 1e-14)

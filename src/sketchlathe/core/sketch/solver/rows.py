@@ -132,7 +132,11 @@ class Rows:
         self.pins.append((scalar, self.owner))
 
     def add(
-        self, kind: int, variables: Sequence[int], constants: Sequence[float] = (), lengths: Sequence[int] = ()
+        self,
+        kind: int,
+        variables: Sequence[int],
+        constants: Sequence[float] = (),
+        lengths: Sequence[int] = (),
     ) -> None:
         """One equation; ``lengths`` says which constants are in mm (they scale with the sketch)."""
         self.rows.append(Row(kind, tuple(variables), tuple(constants), self.owner, tuple(lengths)))

@@ -136,7 +136,9 @@ def compile_rows(rows: Rows, scale: float, *, merge: bool = True) -> System:
     number[roots] = np.arange(len(roots))
     variable = number[leader]
     count = len(free)
-    equations = rows.rows if merge else [*rows.rows, *(Row(DIFFERENCE, (s.a, s.b), (0.0,), s.owner) for s in rows.sames)]
+    equations = (
+        rows.rows if merge else [*rows.rows, *(Row(DIFFERENCE, (s.a, s.b), (0.0,), s.owner) for s in rows.sames)]
+    )
     kind, var, con = blank_rows(len(equations))
     for i, row in enumerate(equations):
         kind[i] = row.kind
@@ -147,14 +149,43 @@ def compile_rows(rows: Rows, scale: float, *, merge: bool = True) -> System:
     hpos, lpos, jpos, pattern = _order(count, len(kind), np.where(var < count, var, -1))
     size = count + len(kind)
     fill = max(int(pattern[3][-1]), 1)
-    ints = [np.empty(fill, np.int64), np.empty(size, np.int64), np.empty(size, np.int64), np.empty(size, np.int64)]
-    work = (ints[0], np.empty(fill), np.empty(size), ints[1], ints[2], np.zeros(size), ints[3], np.empty(size))
+    ints = [
+        np.empty(fill, np.int64),
+        np.empty(size, np.int64),
+        np.empty(size, np.int64),
+        np.empty(size, np.int64),
+    ]
+    work = (
+        ints[0],
+        np.empty(fill),
+        np.empty(size),
+        ints[1],
+        ints[2],
+        np.zeros(size),
+        ints[3],
+        np.empty(size),
+    )
     is_size = np.zeros(len(roots), bool)
     is_size[variable[layout.is_size]] = True
     speaking = set(owners)
     idle = {owner for owner, useful in did.items() if not useful and owner not in speaking}
     return System(
-        rows, scale, variable, roots, count, kind, var, con, owners, hpos, lpos, jpos, pattern, work, is_size[:count], idle
+        rows,
+        scale,
+        variable,
+        roots,
+        count,
+        kind,
+        var,
+        con,
+        owners,
+        hpos,
+        lpos,
+        jpos,
+        pattern,
+        work,
+        is_size[:count],
+        idle,
     )
 
 
@@ -170,7 +201,12 @@ def _order(n: int, m: int, jvar: np.ndarray) -> tuple[np.ndarray, np.ndarray, np
         upper = csc_matrix((data, (first, second)), shape=(size, size))
         dominant = upper + upper.T + 1e3 * csc_matrix((np.ones(size), (np.arange(size), np.arange(size))))
         pos = np.asarray(
-            splu(dominant.tocsc(), permc_spec="MMD_AT_PLUS_A", diag_pivot_thresh=0.0, options={"SymmetricMode": True}).perm_c,
+            splu(
+                dominant.tocsc(),
+                permc_spec="MMD_AT_PLUS_A",
+                diag_pivot_thresh=0.0,
+                options={"SymmetricMode": True},
+            ).perm_c,
             np.int64,
         )
     else:

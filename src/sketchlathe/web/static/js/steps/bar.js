@@ -8,6 +8,7 @@ import { endPreview, showPreview } from '../view/scene.js';
 import { hint, question } from '../ui/messages.js';
 import { onKey } from '../ui/keys.js';
 import { extra, redraw, showUnused } from '../sketch/layer.js';
+import { shortNumber } from '../sketch/tool.js';
 import { EDITORS, forget, isPick } from './blanks.js';
 
 let now = null; // {kind, id, fields, touched, editors, active, result}
@@ -37,7 +38,7 @@ function layOut() {
   now.editors = {};
   if (!now.kind.sentence[0][1].startsWith(now.kind.word)) nodes.push(html('b', {}, now.kind.word));
   for (const [what, value] of now.kind.sentence) {
-    if (what === 'text') { if (value.trim()) nodes.push(html('span', {}, value.trim())); continue; }
+    if (what === 'text') { if (value.trim()) nodes.push(html('span', { class: value.trim() === ',' ? 'comma' : null }, value.trim())); continue; }
     if (!visible(value)) continue;
     const blank = now.kind.blanks[value];
     const editor = EDITORS[blank.type](blank, now.fields[value], (v) => changed(value, v), helpers(value));
@@ -172,7 +173,7 @@ const SHEETS = { top: { origin: [0, 0, 0], x: [1, 0, 0], y: [0, 1, 0], normal: [
 extra.push(() => {
   if (!sheetPick) return [];
   const boxes = S.build?.bodies ?? [];
-  const reach = Math.max(30 / Math.max(camera.scale / 6, 1e-6) * 1, ...boxes.flatMap((b) => b.box.flat().map(Math.abs)), 1) * 1.12;
+  const reach = Math.max(150 / camera.scale, ...boxes.flatMap((b) => b.box.flat().map(Math.abs)), 1) * 1.12;
   return Object.entries(SHEETS).flatMap(([key, f]) => {
     const corners = [[-1, -1], [1, -1], [1, 1], [-1, 1]].map(([u, v]) => camera.project(add(add([0, 0, 0], f.x, u * reach), f.y, v * reach)));
     const sheet = svg('path', { class: 'sheet', d: `M${corners.map((c) => c.map((n) => n.toFixed(1))).join('L')}Z`, 'data-sheet': key, role: 'button', 'aria-label': `${key} plane` });
@@ -193,7 +194,7 @@ extra.push(() => {
   if (l < 0.05 * camera.scale) return [];
   const mm = value ?? heightOf(h);
   const tip = [at[0] + per[0] * mm / h.factor, at[1] + per[1] * mm / h.factor];
-  const g = svg('g', { class: 'handle', 'data-handle': h.field }, svg('line', { x1: at[0], y1: at[1], x2: tip[0], y2: tip[1] }), svg('circle', { cx: tip[0], cy: tip[1], r: 7 }));
+  const g = svg('g', { class: 'handle', 'data-handle': h.field }, svg('line', { x1: at[0], y1: at[1], x2: tip[0], y2: tip[1] }), svg('circle', { cx: tip[0], cy: tip[1], r: 7 }), svg('text', { class: 'handlenum', x: tip[0] + 13, y: tip[1] + 4 }, shortNumber(mm)));
   return [g];
 });
 const heightOf = (h) => { const tool = now.result.preview.tools[0]; if (!tool) return 0; const [lo, hi] = tool.box; const span = [0, 1, 2].reduce((sum, i) => sum + Math.abs(h.direction[i]) * (hi[i] - lo[i]), 0); return span; };
