@@ -64,7 +64,10 @@ def models(database: Database, person_id: str, project_id: str) -> list[ModelRow
 
 def find(database: Database, person_id: str, text: str) -> list[ModelRow]:
     """A person's models whose name, parts or steps contain a text."""
-    words = f"%{text.strip()[:100].lower().replace('%', '').replace('_', ' ')}%"
+    wanted = text.strip()[:100].lower().replace("\\", "").replace("%", "").replace("_", "\\_")
+    if not wanted:
+        return []
+    words = f"%{wanted}%"
     with database.transaction() as session:
         names = func.jsonb_path_query_array(ModelRow.document, cast(NAMES, JSONPATH)).cast(Text)
         query = select(ModelRow).where(

@@ -9,7 +9,7 @@ from flask_login import current_user, login_user, logout_user
 from ..core.errors import BadInput
 from ..service import accounts
 from .answers import database
-from .limits import limiter
+from .limits import limiter, sign_in_limit
 
 blueprint = Blueprint("account", __name__)
 
@@ -25,7 +25,7 @@ def _enter(person: object) -> ResponseReturnValue:
 
 
 @blueprint.route("/sign-in", methods=["GET", "POST"])
-@limiter.limit("10 per minute", methods=["POST"])
+@limiter.limit(sign_in_limit, methods=["POST"])
 def sign_in() -> ResponseReturnValue:
     """The sign-in page."""
     if current_user.is_authenticated:
@@ -40,7 +40,7 @@ def sign_in() -> ResponseReturnValue:
 
 
 @blueprint.route("/sign-up", methods=["GET", "POST"])
-@limiter.limit("10 per minute", methods=["POST"])
+@limiter.limit(sign_in_limit, methods=["POST"])
 def sign_up() -> ResponseReturnValue:
     """The sign-up page."""
     error, code = None, 200

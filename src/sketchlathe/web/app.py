@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from pathlib import Path
 
 from flask import Flask, g, request, session
@@ -33,7 +33,7 @@ class Settings:
     demo_person: str | None = None
     secure_cookies: bool = True
     build_limit: float = 60.0
-    config: dict[str, object] = field(default_factory=dict)
+    sign_in_limit: str = "10 per minute"
 
 
 class SignedIn(UserMixin):  # type: ignore[misc]
@@ -57,7 +57,6 @@ def create_app(settings: Settings, database: Database, workers: Workers) -> Flas
         WTF_CSRF_TIME_LIMIT=None,
         SOCK_SERVER_OPTIONS={"ping_interval": 25, "max_message_size": 200_000},
         LATHE_SETTINGS=settings,
-        **settings.config,
     )
     app.extensions["database"] = database
     app.extensions["builder"] = Builder(workers, settings.blobs, settings.build_limit)

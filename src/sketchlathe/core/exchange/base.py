@@ -67,5 +67,6 @@ def file_stem(model: Model, part: Part, revision: int | None = None) -> str:
     parts = [model.name] if len(model.parts) == 1 else [model.name, part.name]
     if revision is not None:
         parts.append(f"r{revision}")
-    plain = unicodedata.normalize("NFKD", " ".join(parts)).encode("ascii", "ignore").decode()
+    spread = unicodedata.normalize("NFKD", " ".join(parts))
+    plain = "".join(c if c.isascii() else "" if unicodedata.combining(c) else " " for c in spread)
     return re.sub(r"[^A-Za-z0-9]+", "-", plain).strip("-").lower()[:80] or "part"

@@ -24,7 +24,7 @@ from .units import ANGLE, NUMBER, UNITS, Dimension, LengthUnit, default_unit
 
 MAX_LENGTH = 400
 MAX_DEPTH = 40
-NAME = r"[A-Za-z_\u00c0-\u024f][A-Za-z0-9_\u00c0-\u024f]*"
+NAME = "[A-Za-z_À-ÖØ-öø-ɏ][A-Za-z0-9_À-ÖØ-öø-ɏ]*"  # without × and ÷, which lie among the letters
 _TOKEN = re.compile(rf"\s*(?:(\d+\.?\d*(?:[eE][+-]?\d+)?|\.\d+(?:[eE][+-]?\d+)?)|({NAME}|µm|°|\")|([-+*/^(),×·−÷]))")
 _SAME_SIGN = {"×": "*", "·": "*", "−": "-", "÷": "/"}
 

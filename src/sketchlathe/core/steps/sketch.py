@@ -30,8 +30,8 @@ class SketchStep(Step):
     sketch: Sketch = Sketch()
 
     def key_parts(self, context: Context) -> Any:
-        frame = context.frame_of(self.plane)
-        return [self.sketch.model_dump(mode="json"), frame.as_json()]
+        frame, sketch = context.frame_of(self.plane), context.evaluated(self.sketch)
+        return [sketch.model_dump(mode="json"), dict(sketch.values), frame.as_json()]
 
     def build(self, context: Context) -> None:
         frame = context.frame_of(self.plane)

@@ -1,0 +1,163 @@
+"""What tests share: models made by edits, a database per test process, the application."""
+
+from __future__ import annotations
+
+import os
+import secrets
+from collections.abc import Iterator
+from typing import Any
+
+import pytest
+
+from sketchlathe.core.model.building import BuildCache, PartBuild, build
+from sketchlathe.core.model.document import Model, new_model
+from sketchlathe.core.model.edits import apply_edit, parse_edit
+from sketchlathe.core.sketch.regions import arrange
+
+
+class Hand:
+    """A person's hand on a model: one method an act."""
+
+    def __init__(self, model: Model | None = None) -> None:
+        self.model = model or new_model("Test part")
+        self.cache = BuildCache()
+
+    def do(self, kind: str, **fields: Any) -> Model:
+        self.model = apply_edit(self.model, parse_edit({"kind": kind, **fields}))
+        return self.model
+
+    def sketch(self, plane: str | dict[str, Any] = "top") -> str:
+        where = {"plane": plane} if isinstance(plane, str) else {"face": plane}
+        return self.step("sketch", plane=where)
+
+    def step(self, kind: str, **fields: Any) -> str:
+        known = {s.id for s in self.steps}
+        self.do("add_step", part="p1", step=kind, fields=fields)
+        return next(s.id for s in self.steps if s.id not in known)
+
+    @property
+    def steps(self) -> tuple[Any, ...]:
+        return self.model.parts[0].steps
+
+    def draw(self, sketch: str, tool: str, *places: Any, sizes: tuple[str, ...] = ()) -> list[str]:
+        old = {c.id for c in self.curves(sketch)}
+        full = [{"at": p[:2], **({"snap": p[2], "ref": p[3]} if len(p) > 2 else {})} for p in places]
+        self.do("draw", sketch=sketch, tool=tool, places=full, sizes=sizes)
+        return [c.id for c in self.curves(sketch) if c.id not in old]
+
+    def curves(self, sketch: str) -> tuple[Any, ...]:
+        return self.model.sketch_step(sketch).sketch.curves
+
+    def evaluated(self, sketch: str) -> Any:
+        return self.model.sketch_step(sketch).sketch.valued(self.model.table.values, self.model.units)
+
+    def regions(self, sketch: str, *which: int) -> list[dict[str, Any]]:
+        """Picks of regions, largest first."""
+        s = self.model.sketch_step(sketch).sketch
+        found = sorted(arrange(s.curves, s.size).regions, key=lambda r: -r.area)
+        known = [c.id for c in s.curves]
+        return [{"sketch": sketch, "sides": found[i].key, "known": known} for i in which or (0,)]
+
+    def build(self) -> PartBuild:
+        return build(self.model, self.model.parts[0], self.cache)
+
+    def volume(self) -> float:
+        from sketchlathe.core.solid.measuring import measures
+
+        built = self.build()
+        assert all(r.status in ("ok", "skipped", "after") for r in built.steps), [r.message for r in built.steps]
+        return sum(measures(b.shape).volume for b in built.bodies)
+
+    def face(self, normal: tuple[float, float, float]) -> dict[str, Any]:
+        """A pick, as the screen sends it, of the flat face farthest along a direction."""
+        from sketchlathe.core.solid.digest import digest
+        from sketchlathe.core.solid.frames import dot
+        from sketchlathe.core.solid.meshing import extract, tessellate
+        from sketchlathe.core.solid.packing import pack
+
+        body = self.build().bodies[0]
+        tessellate(body.shape, 0.1)
+        data = pack(body, extract(body.shape), digest(body))
+        import json
+        import struct
+
+        header = json.loads(data[4 : 4 + struct.unpack("<I", data[:4])[0]])
+        flat = [f for f in header["faces"] if f.get("frame") and dot(tuple(f["frame"]["normal"]), normal) > 0.999]
+        return max(flat, key=lambda f: dot(tuple(f["centre"]), normal))["pick"]
+
+
+@pytest.fixture
+def hand() -> Hand:
+    return Hand()
+
+
+def plate(width: str = "60", height: str = "40", thick: str = "5") -> Hand:
+    """A plate from the origin, its sizes typed."""
+    hand = Hand()
+    s = hand.sketch()
+    hand.draw(s, "rectangle", (0, 0, "origin", "origin"), (50, 30), sizes=(width, height))
+    hand.step("extrude", regions=hand.regions(s), distance=thick)
+    return hand
+
+
+@pytest.fixture(scope="session")
+def database_url() -> str:
+    """A database of this test process, copied from the migrated one."""
+    url = os.environ.get("LATHE_TEST_URL")
+    if not url:
+        pytest.skip("run through ./lathe test, which starts PostgreSQL")
+    import psycopg
+
+    name = f"lathe_{os.environ.get('PYTEST_XDIST_WORKER', 'alone')}_{secrets.token_hex(3)}"
+    base = url.rsplit("/", 1)[0]
+    with psycopg.connect(f"{base}/postgres".replace("+psycopg", ""), autocommit=True) as connection:
+        for _ in range(50):  # a template must not be in use while it is copied
+            try:
+                connection.execute(f"create database {name} template lathe strategy file_copy")
+                break
+            except psycopg.errors.ObjectInUse:
+                import time
+
+                time.sleep(0.1)
+    return f"{base}/{name}"
+
+
+@pytest.fixture(scope="session")
+def database(database_url: str) -> Iterator[Any]:
+    from sketchlathe.store import Database
+
+    made = Database(database_url)
+    yield made
+    made.close()
+
+
+@pytest.fixture
+def person(database: Any) -> Any:
+    from sketchlathe.service import accounts
+
+    return accounts.sign_up(database, "Ivo Marsh", f"{secrets.token_hex(6)}@weather-post.example", "a long password")
+
+
+@pytest.fixture
+def project(database: Any, person: Any) -> Any:
+    from sketchlathe.service import shelf
+
+    return shelf.projects(database, person.id)[0][0]
+
+
+@pytest.fixture(scope="session")
+def workers() -> Iterator[Any]:
+    from sketchlathe.workers import LocalWorkers
+
+    pool = LocalWorkers(1, limit=60)
+    yield pool
+    pool.close()
+
+
+@pytest.fixture(scope="session")
+def app(database: Any, workers: Any, tmp_path_factory: pytest.TempPathFactory) -> Any:
+    from sketchlathe.web import Settings, create_app
+
+    blobs = tmp_path_factory.mktemp("meshes")
+    settings = Settings(secret="test", blobs=blobs, secure_cookies=False, sign_in_limit="1000 per minute")
+    return create_app(settings, database, workers)

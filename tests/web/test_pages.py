@@ -1,0 +1,201 @@
+"""Accounts, privacy, protection, and the answers that scripts get."""
+
+import io
+import json
+import re
+import secrets
+
+import pytest
+import trimesh
+from tests.conftest import plate
+
+from sketchlathe.core.exchange.modelfile import dump_model
+
+
+class Visitor:
+    """A browser without scripts."""
+
+    def __init__(self, app) -> None:
+        self.client = app.test_client()
+
+    def token(self, path: str = "/sign-in") -> str:
+        page = self.client.get(path, follow_redirects=True).get_data(as_text=True)
+        return re.search(r'name="csrf" content="([^"]+)"', page)[1]
+
+    def post(self, path: str, **form: object):
+        return self.client.post(path, data={"csrf_token": self.token(), **form})
+
+    def ask(self, path: str, body: object = None):
+        headers = {"X-CSRFToken": self.token(), "Accept": "application/json"}
+        if body is None:
+            return self.client.get(path, headers=headers)
+        return self.client.post(path, json=body, headers=headers)
+
+
+@pytest.fixture
+def visitor(app) -> Visitor:
+    return Visitor(app)
+
+
+@pytest.fixture
+def member(app) -> Visitor:
+    made = Visitor(app)
+    email = f"{secrets.token_hex(5)}@weather-post.example"
+    assert made.post("/sign-up", name="Pia Holm", email=email, password="a good password").status_code == 302
+    made.email = email
+    return made
+
+
+@pytest.fixture
+def bench(member) -> str:
+    page = member.client.get("/").get_data(as_text=True)
+    project = re.search(r"/projects/(\w+)/models", page)[1]
+    place = member.post(f"/projects/{project}/models", name="Wind vane", units="mm").headers["Location"]
+    return place.rsplit("/", 1)[1]
+
+
+def edit(member, bench, base, **raw):
+    return member.ask(f"/api/models/{bench}/edit", {"base": base, "edit": raw})
+
+
+def test_sign_up_out_and_in(member) -> None:
+    assert "Pia Holm" in member.client.get("/").get_data(as_text=True)
+    member.post("/sign-out")
+    assert member.client.get("/").status_code == 302
+    wrong = member.post("/sign-in", email=member.email, password="not this one")
+    assert wrong.status_code == 422
+    assert "do not go together" in wrong.get_data(as_text=True)
+    assert member.post("/sign-in", email=member.email, password="a good password").status_code == 302
+
+
+@pytest.mark.parametrize(
+    ("form", "says"),
+    [
+        ({"name": "", "email": "a@b", "password": "0123456789"}, "Your name"),
+        ({"name": "A", "email": "nope", "password": "0123456789"}, "e-mail"),
+        ({"name": "A", "email": "a@b", "password": "short"}, "10 to 200"),
+    ],
+)
+def test_sign_up_says_what_is_wrong(visitor, form, says) -> None:
+    answer = visitor.post("/sign-up", **form)
+    assert answer.status_code == 422
+    assert says in answer.get_data(as_text=True)
+
+
+def test_every_page_is_protected(visitor, member, bench) -> None:
+    page = member.client.get(f"/models/{bench}")
+    policy = page.headers["Content-Security-Policy"]
+    assert "'unsafe-inline'" not in policy
+    assert "default-src 'none'" in policy
+    assert not re.search(r"<script(?![^>]*(src=|nonce=|application/json))", page.get_data(as_text=True))
+    assert not re.search(r'\son\w+="|\sstyle="', page.get_data(as_text=True))
+    assert member.client.post(f"/api/models/{bench}/edit", json={"edit": {}}).status_code == 400
+    cookie = member.client.get_cookie("lathe")
+    assert cookie.http_only
+    assert visitor.client.get(f"/models/{bench}").status_code == 302
+
+
+def test_a_stranger_finds_nothing(app, bench) -> None:
+    stranger = Visitor(app)
+    stranger.post("/sign-up", name="Str", email=f"{secrets.token_hex(5)}@x.example", password="a good password")
+    pages = ("", "/panels/steps", "/picture.png", "/parts/p1/take-out/model", "/panels/revisions")
+    for path in (f"/api/models/{bench}", *(f"/models/{bench}{page}" for page in pages)):
+        assert stranger.client.get(path).status_code == 404, path
+    for path in ("edit", "undo", "build", "number", "stop", "restore/1"):
+        assert (
+            stranger.ask(f"/api/models/{bench}/{path}", {"edit": {"kind": "set_units", "units": "in"}}).status_code
+            == 404
+        ), path
+
+
+def test_sign_in_is_limited(app, database, workers, tmp_path) -> None:
+    from sketchlathe.web import Settings, create_app
+    from sketchlathe.web.limits import limiter
+
+    limiter.reset()
+
+    limited = Visitor(create_app(Settings(secret="x", blobs=tmp_path, secure_cookies=False), database, workers))
+    codes = [limited.post("/sign-in", email="a@b.example", password="x").status_code for _ in range(12)]
+    assert codes[:10] == [422] * 10
+    assert codes[-1] == 429
+
+
+def test_an_edit_is_answered_with_the_state(member, bench) -> None:
+    answer = edit(member, bench, 1, kind="add_step", part="p1", step="sketch", fields={"plane": {"plane": "top"}})
+    assert answer.status_code == 200
+    step = answer.json["state"]["parts"][0]["steps"][0]
+    assert step["words"]["plane"] == "top plane"
+    places = [{"at": [0, 0], "snap": "origin", "ref": "origin"}, {"at": [9, 0]}]
+    draw = {"kind": "draw", "sketch": step["id"], "tool": "circle", "places": places, "sizes": ["18"]}
+    drawn = member.ask(f"/api/models/{bench}/edit", {"base": 2, "sketch": step["id"], "edit": draw}).json
+    assert drawn["sketch"]["freedom"] == 0
+    assert drawn["sketch"]["dimensions"][0]["text"] == "⌀18"
+    assert len(drawn["sketch"]["regions"]) == 1
+    stale = edit(member, bench, 1, kind="set_units", units="in")
+    assert stale.status_code == 409
+    assert stale.json["stale"]
+    assert stale.json["changes"]
+
+
+@pytest.mark.parametrize(
+    ("body", "code"),
+    [
+        ({"base": 1, "edit": {"kind": "rename_model", "name": "x" * 1_000_000}}, 422),
+        ({"base": "one", "edit": {"kind": "set_units", "units": "in"}}, 422),
+        ({"base": 1}, 422),
+        ([1, 2], 422),
+        ({"base": 1, "edit": {"kind": "delete_step", "step": "s77"}}, 404),
+    ],
+)
+def test_bad_requests_get_a_sentence_and_a_code(member, bench, body, code) -> None:
+    answer = member.ask(f"/api/models/{bench}/edit", body)
+    assert answer.status_code == code
+    assert len(answer.json["message"]) > 10
+    assert member.ask(f"/api/models/{bench}").json["revision"] == 1
+
+
+def bring_in(member, data: bytes):
+    page = member.client.get("/").get_data(as_text=True)
+    project = re.search(r"/projects/(\w+)/models", page)[1]
+    form = {"csrf_token": member.token(), "file": (io.BytesIO(data), "m.json")}
+    return member.client.post(f"/projects/{project}/bring-in", data=form, follow_redirects=True)
+
+
+def test_build_take_out_and_bring_in(member) -> None:
+    hand = plate("60", "40", "5")
+    page = bring_in(member, dump_model(hand.model))
+    bench = re.search(r"/api/|/models/(\w{32})/panels", page.get_data(as_text=True))[1]
+    built = member.ask(f"/api/models/{bench}/build", {"part": "p1"}).json
+    assert built["totals"]["volume"] == pytest.approx(12000)
+    blob = member.client.get(f"/meshes/{built['bodies'][0]['key']}")
+    assert "immutable" in blob.headers["Cache-Control"]
+    weigh = member.client.get(f"/models/{bench}/panels/weigh").get_data(as_text=True)
+    assert "14.88 g" in weigh
+    stl = member.client.get(f"/models/{bench}/parts/p1/take-out/stl")
+    assert "test-part-r1.stl" in stl.headers["Content-Disposition"]
+    assert trimesh.load(io.BytesIO(stl.data), file_type="stl").volume == pytest.approx(12000, rel=1e-6)
+    model = member.client.get(f"/models/{bench}/parts/p1/take-out/model").data
+    assert json.loads(model)["parts"] == hand.model.as_json()["parts"]
+    assert member.client.get(f"/models/{bench}/picture.png").data[:4] == b"\x89PNG"
+    assert "cut short or damaged" in bring_in(member, dump_model(hand.model)[:300]).get_data(as_text=True)
+
+
+def test_preview_stores_nothing_and_chooses_the_side_with_material(member) -> None:
+    hand = plate("60", "40", "10")
+    s = hand.sketch(hand.face((0, 0, 1)))
+    hand.draw(s, "circle", (30, 20), (35, 20), sizes=("10",))
+    page = bring_in(member, dump_model(hand.model)).get_data(as_text=True)
+    bench = re.search(r"/models/(\w{32})/panels", page)[1]
+    fields = {"regions": hand.regions(s), "distance": "4", "result": "cut", "way": "forwards", "reach": "distance"}
+    ask = {"part": "p1", "draft": {"kind": "extrude", "fields": fields}, "touched": ["result", "distance"]}
+    got = member.ask(f"/api/models/{bench}/build", ask).json
+    assert got["defaults"] == {"way": "backwards"}
+    assert got["preview"]["change"] == pytest.approx(-25 * 3.141592653589793 * 4)
+    assert member.ask(f"/api/models/{bench}").json["revision"] == 1
+
+
+def test_numbers_and_dimensions_while_drawing(member, bench) -> None:
+    assert member.ask(f"/api/models/{bench}/number", {"text": "1 in + 0.6"}).json["value"] == pytest.approx(26)
+    bad = member.ask(f"/api/models/{bench}/number", {"text": "1 +"})
+    assert bad.status_code == 422
+    assert "expected" in bad.json["message"]

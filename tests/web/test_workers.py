@@ -1,0 +1,213 @@
+"""A step that crashes or hangs costs itself only; a killed server loses nothing acknowledged."""
+
+import json
+import os
+import signal
+import subprocess
+import sys
+import time
+import urllib.parse
+import urllib.request
+from pathlib import Path
+
+import pytest
+from tests.conftest import plate
+
+from sketchlathe.service import modelling, shelf
+from sketchlathe.service.building import Builder
+from sketchlathe.workers import LocalWorkers
+
+TROUBLE = '''
+"""Steps that take their worker down: for tests only."""
+import ctypes, time
+from typing import ClassVar, Literal
+from sketchlathe.core.steps.base import Step
+
+class Crash(Step):
+    kind: Literal["crash_for_test"] = "crash_for_test"
+    word: ClassVar[str] = "Crash"
+    sentence: ClassVar[str] = "Crash"
+    def build(self, context):
+        ctypes.string_at(0)
+
+class Hang(Step):
+    kind: Literal["hang_for_test"] = "hang_for_test"
+    word: ClassVar[str] = "Hang"
+    sentence: ClassVar[str] = "Hang"
+    def build(self, context):
+        time.sleep(3600)
+'''
+
+
+@pytest.fixture
+def trouble(tmp_path, monkeypatch):
+    """The step kinds known here and, through the environment, in new workers."""
+    (tmp_path / "trouble_steps.py").write_text(TROUBLE)
+    (tmp_path / "sitecustomize.py").write_text("")
+    monkeypatch.syspath_prepend(str(tmp_path))
+    monkeypatch.setenv("LATHE_EXTRA_STEPS", "trouble_steps")
+    monkeypatch.setenv("PYTHONPATH", str(tmp_path))
+    from sketchlathe.core.steps.base import STEPS
+
+    __import__("trouble_steps")
+    yield
+    for kind in ("crash_for_test", "hang_for_test"):
+        STEPS.forget(kind)
+    sys.modules.pop("trouble_steps", None)
+
+
+@pytest.mark.parametrize(
+    ("kind", "says"), [("crash_for_test", "could not be computed"), ("hang_for_test", "longer than 2 s")]
+)
+def test_a_step_that_takes_its_worker_down(database, person, project, tmp_path, trouble, kind, says) -> None:
+    hand = plate("60", "40", "5")
+    hand.step(kind)
+    boss = hand.sketch()
+    hand.draw(boss, "circle", (30, 20), (35, 20), sizes=("10",))
+    hand.step("extrude", regions=hand.regions(boss), distance="9")
+    row = shelf.make_model(database, person.id, project.id, "Trouble", model=hand.model)
+    workers = LocalWorkers(1, limit=60)
+    try:
+        builder = Builder(workers, tmp_path / "blobs", limit=2.0 if "hang" in kind else 30.0)
+        opened = modelling.open_model(database, person.id, row.id)
+        # let the worker start before the short limit counts
+        workers.run(opened.id, _nothing, limit=60)
+        result = builder.build(opened, "p1")
+        assert [s["status"] for s in result["steps"]] == ["ok", "ok", "failed", "ok", "ok"]
+        assert says in result["steps"][2]["message"]
+        assert result["totals"]["volume"] == pytest.approx(12000 + 25 * 3.141592653589793 * 4)
+        assert modelling.change(database, person.id, row.id, None, {"kind": "set_units", "units": "in"}).revision == 2
+    finally:
+        workers.close()
+
+
+def _nothing(note: str) -> int:
+    return os.getpid()
+
+
+def test_newest_wins_and_stop(workers) -> None:
+    import threading
+
+    from sketchlathe.workers import WorkerTrouble
+
+    fates = []
+
+    def run() -> None:
+        try:
+            workers.run("m", _sleep, 30, ticket="t")
+            fates.append("done")
+        except WorkerTrouble as trouble:
+            fates.append(trouble.reason)
+
+    thread = threading.Thread(target=run)
+    thread.start()
+    time.sleep(0.5)
+    workers.stop_ticket("t")
+    thread.join(10)
+    assert fates == ["stopped"]
+    assert workers.run("m", _nothing) > 0
+
+
+def _sleep(seconds: float, note: str) -> None:
+    time.sleep(seconds)
+
+
+class Served:
+    """A server process of its own, as ``./lathe serve`` starts it."""
+
+    def __init__(self, url: str, folder: Path) -> None:
+        self.port = _free_port()
+        self._command = [
+            sys.executable,
+            "-m",
+            "sketchlathe",
+            "serve",
+            "--database",
+            url,
+            "--port",
+            str(self.port),
+            "--plain-http",
+        ]
+        self._environment = {**os.environ, "LATHE_DATA": str(folder), "LATHE_SECRET": "kept over restarts"}
+        self.start()
+
+    def start(self) -> None:
+        self.process = subprocess.Popen(
+            self._command, env=self._environment, start_new_session=True, stdout=subprocess.DEVNULL
+        )
+        for _ in range(300):
+            try:
+                urllib.request.urlopen(f"http://127.0.0.1:{self.port}/sign-in", timeout=2)
+                return
+            except OSError:
+                time.sleep(0.1)
+        raise AssertionError("the server did not start")
+
+    def kill(self) -> None:
+        os.killpg(self.process.pid, signal.SIGKILL)
+        self.process.wait()
+
+
+def _free_port() -> int:
+    import socket
+
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        return probe.getsockname()[1]
+
+
+def test_a_killed_server_loses_nothing_acknowledged(database, database_url, tmp_path) -> None:
+    import http.cookiejar
+    import re
+    import secrets
+    import threading
+
+    served = Served(database_url, tmp_path)
+    jar = http.cookiejar.CookieJar()
+    browser = urllib.request.build_opener(urllib.request.HTTPCookieProcessor(jar))
+    at = f"http://127.0.0.1:{served.port}"
+
+    def token(path: str) -> str:
+        return re.search(r'name="csrf" content="([^"]+)"', browser.open(at + path).read().decode())[1]
+
+    def post(path: str, form: dict[str, str], page: str) -> str:
+        data = urllib.parse.urlencode({"csrf_token": token(page), **form}).encode()
+        return browser.open(at + path, data).geturl()
+
+    try:
+        post(
+            "/sign-up",
+            {"name": "K", "email": f"{secrets.token_hex(5)}@k.example", "password": "a long password"},
+            "/sign-up",
+        )
+        project = re.search(r"/projects/(\w+)/models", browser.open(at + "/").read().decode())[1]
+        model = post(f"/projects/{project}/models", {"name": "Killed", "units": "mm"}, "/").rsplit("/", 1)[1]
+        acknowledged = []
+        header = token(f"/models/{model}")
+
+        def write() -> None:
+            for i in range(10_000):
+                body = json.dumps({"edit": {"kind": "add_parameter", "name": f"n{i}", "formula": str(i)}}).encode()
+                headers = {"Content-Type": "application/json", "X-CSRFToken": header}
+                try:
+                    answer = browser.open(
+                        urllib.request.Request(f"{at}/api/models/{model}/edit", body, headers), timeout=10
+                    )
+                    acknowledged.append(json.loads(answer.read())["state"]["revision"])
+                except (OSError, ValueError, http.client.HTTPException):
+                    return
+
+        writer = threading.Thread(target=write)
+        writer.start()
+        while len(acknowledged) < 15:
+            time.sleep(0.02)
+        served.kill()
+        writer.join(20)
+        served.start()
+        state = json.loads(browser.open(f"{at}/api/models/{model}").read())
+        assert state["revision"] >= acknowledged[-1]
+        assert state["parameters"][: len(acknowledged)] == [f"n{i}" for i in range(len(acknowledged))]
+        said = browser.open(f"{at}/models/{model}/panels/revisions").read().decode()
+        assert "Parameter n0 = 0 mm" in said
+    finally:
+        served.kill()
