@@ -41,12 +41,9 @@ class Hang(Step):
 
 @pytest.fixture
 def trouble(tmp_path, monkeypatch):
-    """The step kinds known here and, through the environment, in new workers."""
+    """A module with bad step kinds, known here; workers are told to load it too."""
     (tmp_path / "trouble_steps.py").write_text(TROUBLE)
-    (tmp_path / "sitecustomize.py").write_text("")
     monkeypatch.syspath_prepend(str(tmp_path))
-    monkeypatch.setenv("LATHE_EXTRA_STEPS", "trouble_steps")
-    monkeypatch.setenv("PYTHONPATH", str(tmp_path))
     from sketchlathe.core.steps.base import STEPS
 
     __import__("trouble_steps")
@@ -66,7 +63,7 @@ def test_a_step_that_takes_its_worker_down(database, person, project, tmp_path, 
     hand.draw(boss, "circle", (30, 20), (35, 20), sizes=("10",))
     hand.step("extrude", regions=hand.regions(boss), distance="9")
     row = shelf.make_model(database, person.id, project.id, "Trouble", model=hand.model)
-    workers = LocalWorkers(1, limit=60)
+    workers = LocalWorkers(1, limit=60, modules=("trouble_steps",))
     try:
         builder = Builder(workers, tmp_path / "blobs", limit=2.0 if "hang" in kind else 30.0)
         opened = modelling.open_model(database, person.id, row.id)

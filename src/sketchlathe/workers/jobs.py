@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import gzip
-import importlib
 import json
 import os
 from collections import OrderedDict
@@ -28,10 +27,8 @@ _MODELS: OrderedDict[str, Model] = OrderedDict()
 
 
 def prepare() -> None:
-    """Before the fork: silence the kernel, load what jobs need (and step kinds from elsewhere, if any are named)."""
+    """Before the fork: silence the kernel; importing this module has loaded what jobs need."""
     kernel.silence()
-    for module in filter(None, os.environ.get("LATHE_EXTRA_STEPS", "").split(",")):
-        importlib.import_module(module)
 
 
 def _remember(store: OrderedDict[str, Any], key: str, value: Any, limit: int) -> None:

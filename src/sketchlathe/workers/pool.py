@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import importlib
 import json
 import multiprocessing
 import os
@@ -47,22 +48,28 @@ class Workers(Protocol):
         """Stop all workers."""
 
 
-def _start(memory_bytes: int) -> None:
-    """In a new worker: leave Ctrl-C to the parent, take only so much memory."""
+def _start(memory_bytes: int, modules: tuple[str, ...]) -> None:
+    """In a new worker: leave Ctrl-C to the parent, take only so much memory, load step kinds from elsewhere."""
     signal.signal(signal.SIGINT, signal.SIG_IGN)
     resource.setrlimit(resource.RLIMIT_AS, (memory_bytes, memory_bytes))
     resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
+    for module in modules:
+        importlib.import_module(module)
 
 
 class LocalWorkers:
     """Processes on this machine, started from a forkserver that has the kernel loaded."""
 
-    def __init__(self, count: int = 2, limit: float = 60.0, memory_bytes: int = 6 << 30) -> None:
+    def __init__(
+        self, count: int = 2, limit: float = 60.0, memory_bytes: int = 6 << 30, modules: tuple[str, ...] = ()
+    ) -> None:
         context = multiprocessing.get_context("forkserver")
         context.set_forkserver_preload(["sketchlathe.workers.preload"])
         self._limit = limit
         self._pools = [
-            ProcessPool(max_workers=1, max_tasks=0, context=context, initializer=_start, initargs=(memory_bytes,))
+            ProcessPool(
+                max_workers=1, max_tasks=0, context=context, initializer=_start, initargs=(memory_bytes, modules)
+            )
             for _ in range(count)
         ]
         self._notes = Path(tempfile.mkdtemp(prefix="lathe-notes-"))
