@@ -9,7 +9,7 @@ import { hint } from './ui/messages.js';
 import './ui/keys.js';
 import './sketch/layer.js';
 import { open } from './sketch/board.js';
-import { isOpen, isPulling, openBar, picking } from './steps/bar.js';
+import { isOpen, isPulling, openBar, pickSheet, picking } from './steps/bar.js';
 import './steps/list.js';
 
 S.viewWidth = camera.width;
@@ -68,7 +68,7 @@ $('view').addEventListener('pointerup', (event) => {
   const [x, y] = at(event);
   if (Math.hypot(x - pressed[0], y - pressed[1]) > 5 || !takes()) return;
   const hit = under(x, y, takes())[0];
-  if (picking.pick) { if (hit) { const problem = picking.pick(hit); if (problem) hint(problem); } return; }
+  if (picking.pick) { if (!hit) pickSheet(event.target); else { const problem = picking.pick(hit); if (problem) hint(problem); } return; }
   const same = (a) => hit && a.what === hit.what && a.index === hit.index && a.facts.key === hit.facts.key;
   if (!hit) picked = []; else if (event.shiftKey) picked = picked.some(same) ? picked.filter((p) => !same(p)) : [...picked, hit]; else picked = [hit];
   emit('picked');

@@ -4,7 +4,6 @@ import { ask } from './api.js';
 import { complain } from '../ui/messages.js';
 
 const me = Math.random().toString(36).slice(2, 10);
-let wanted = 0;
 let slow = null;
 
 function startClock(ticket) {
@@ -18,34 +17,49 @@ function startClock(ticket) {
   }, 300);
 }
 function stopClock() { clearInterval(slow); slow = null; $('busy').hidden = true; }
-$('stop').addEventListener('click', () => { ask('/stop', { ticket: `b${me}` }); ask('/stop', { ticket: `p${me}` }); });
+let stoppedByHand = false;
+$('stop').addEventListener('click', () => { stoppedByHand = true; ask('/stop', { ticket: `b${me}` }); ask('/stop', { ticket: `p${me}` }); });
 
-export async function build() {
-  const mine = ++wanted;
-  startClock(`b${me}`);
-  try {
-    const result = await ask('/build', { part: S.partId, ticket: `b${me}` });
-    if (mine !== wanted) return;
-    S.build = result;
-    emit('build');
-    document.body.dispatchEvent(new CustomEvent('lathe:built'));
-  } catch (problem) {
-    if (mine === wanted && problem.status !== 499) complain(problem.message);
-    else if (mine === wanted) complain('The build was stopped. The part shown is as it was before.', [['build again', build]]);
-  } finally {
-    if (mine === wanted) stopClock();
-  }
+let flying = null;
+let again = false;
+let started = 0;
+// One build at a time; when the model changes meanwhile a long one is stopped and the newest follows.
+export function build() {
+  if (!flying) { flying = run().finally(() => { flying = null; }); return flying; }
+  if (!again && Date.now() - started > 400) ask('/stop', { ticket: `b${me}` }).catch(() => {});
+  again = true;
+  return flying;
+}
+async function run() {
+  do {
+    again = false;
+    started = Date.now();
+    stoppedByHand = false;
+    startClock(`b${me}`);
+    try {
+      const result = await ask('/build', { part: S.partId, ticket: `b${me}` });
+      if (result.revision !== S.model.revision) { again = true; continue; }
+      S.build = result;
+      emit('build');
+      document.body.dispatchEvent(new CustomEvent('lathe:built'));
+    } catch (problem) {
+      if (stoppedByHand) complain('The build was stopped. The part shown is as it was before.', [['build again', build]]);
+      else if (problem.status !== 499) complain(problem.message);
+      else again = true;
+    }
+  } while (again);
+  stopClock();
 }
 on('model', build);
 
 let asked = 0;
-let flying = false;
+let previewing = false;
 let next = null;
 // A preview of a draft step; answers only for the newest question.
 export async function preview(draft, touched, hear) {
   next = { draft, touched, hear, number: ++asked };
-  if (flying) return;
-  flying = true;
+  if (previewing) return;
+  previewing = true;
   while (next) {
     const now = next;
     next = null;
@@ -58,6 +72,6 @@ export async function preview(draft, touched, hear) {
     }
   }
   stopClock();
-  flying = false;
+  previewing = false;
 }
 export const forgetPreviews = () => { asked += 1; next = null; };

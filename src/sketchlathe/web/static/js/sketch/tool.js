@@ -107,6 +107,13 @@ function liveSizes(goal) {
   const [x, y] = now.pixel ?? [200, 200];
   box.style.left = `${Math.max(8, Math.min(x + 18, S.viewWidth - box.offsetWidth - 10))}px`; box.style.top = `${Math.max(60, y - 46)}px`;
 }
+// a plain number with or without its unit needs no asking; the server reads it again when it is kept
+const PLAIN = /^([-+]?(?:\d+\.?\d*|\.\d+))\s*(mm|cm|m|in|deg|°)?$/;
+function plainNumber(text, angle) {
+  const found = PLAIN.exec(text.trim());
+  if (!found || (angle ? /m|in/.test(found[2] ?? '') : /deg|°/.test(found[2] ?? ''))) return null;
+  return angle ? Number(found[1]) * Math.PI / 180 : Number(found[1]) * UNIT[found[2] ?? S.model.units];
+}
 async function type(i, text) {
   const inputs = $('sizes').querySelectorAll('input');
   if (text.includes(',') && inputs[i + 1] && !text.includes('(')) {
@@ -118,7 +125,8 @@ async function type(i, text) {
   }
   now.typed[i] = { text, ok: false };
   if (!text.trim()) { now.typed[i] = undefined; show(); return undefined; }
-  const mine = now.typed[i];
+  const mine = now.typed[i], plain = plainNumber(text, Boolean(slots()[i].angle));
+  if (plain !== null) { mine.ok = true; mine.value = plain; show(); return undefined; }
   mine.waiting = ask('/number', { text, angle: Boolean(slots()[i].angle) }).then((got) => { mine.ok = true; mine.value = got.value; inputs[i].classList.remove('is-invalid'); inputs[i].title = `= ${got.text}`; if (now.typed[i] === mine) show(); }, (problem) => { mine.problem = problem.message; inputs[i].title = problem.message; });
   return mine.waiting;
 }
@@ -126,7 +134,8 @@ $('sizes').addEventListener('submit', (event) => event.preventDefault());
 $('sizes').addEventListener('keydown', async (event) => {
   if (event.key === 'Enter') {
     event.preventDefault();
-    await Promise.all(now.typed.map((t) => t?.waiting));
+    const waiting = now.typed.map((t) => t?.waiting).filter(Boolean);
+    if (waiting.length) await Promise.all(waiting);
     const bad = now.typed.find((t) => t?.problem && !t.ok);
     if (bad) { hint(bad.problem); return; }
     placeTyped();

@@ -15,6 +15,8 @@ let now = null; // {kind, id, fields, touched, editors, active, result}
 export const picking = { takes: null, pick: null };
 let sheetPick = null, digit = null;
 export const isOpen = () => now !== null;
+// a click on a sheet, when no face lies in front of it → whether there was one
+export function pickSheet(node) { const key = node.closest?.('[data-sheet]')?.dataset.sheet; if (key && sheetPick) { sheetPick(key); return true; } return false; }
 
 export function openBar(kindName, id = null, activeBlank = null) {
   closeBar();
@@ -54,6 +56,7 @@ function layOut() {
 }
 const helpers = (name) => ({
   get before() { return now?.id ? part().steps.findIndex((s) => s.id === now.id) : null; },
+  get id() { return now?.id ?? null; },
   isActive: () => now?.active === name,
   note: (text) => hint(text),
   list: (items) => { if (now) $('bar').querySelector('.picks').replaceChildren(...items.map((item) => html('label', {}, html('input', { type: item.radio ? 'radio' : 'checkbox', name: 'pick', checked: item.on, onchange: item.toggle }), item.text))); },
@@ -125,12 +128,13 @@ function fail(message, fixes) {
 
 async function keep() {
   const mine = now;
-  if (!mine) return;
+  if (!mine || mine.keeping) return;
+  mine.keeping = true;
   const what = mine.id ? { kind: 'set_fields', step: mine.id, fields: Object.fromEntries(Object.entries(mine.fields).filter(([n]) => mine.touched.has(n))) } : { kind: 'add_step', part: S.partId, step: mine.kind.kind, fields: mine.fields };
   const known = new Set(part().steps.map((s) => s.id));
   try {
     await edit(what);
-  } catch (problem) { if (now === mine) $('bar').querySelector('.why').replaceChildren(`✗ ${problem.message}`); return; }
+  } catch (problem) { mine.keeping = false; if (now === mine) $('bar').querySelector('.why').replaceChildren(`✗ ${problem.message}`); return; }
   closeBar();
   const made = part().steps.find((s) => !known.has(s.id));
   if (made) emit('made', made);
@@ -177,7 +181,6 @@ extra.push(() => {
   return Object.entries(SHEETS).flatMap(([key, f]) => {
     const corners = [[-1, -1], [1, -1], [1, 1], [-1, 1]].map(([u, v]) => camera.project(add(add([0, 0, 0], f.x, u * reach), f.y, v * reach)));
     const sheet = svg('path', { class: 'sheet', d: `M${corners.map((c) => c.map((n) => n.toFixed(1))).join('L')}Z`, 'data-sheet': key, role: 'button', 'aria-label': `${key} plane` });
-    sheet.addEventListener('click', () => sheetPick?.(key));
     const [x, y] = camera.project(add(add([0, 0, 0], f.x, -0.92 * reach), f.y, 0.84 * reach));
     return [sheet, svg('text', { class: 'sheetname', x, y }, `${key} plane`)];
   });

@@ -40,7 +40,10 @@ function regions(blank, value, changed, bar) {
     }
     if (!bar.isActive(node)) return;
     candidates.list = list; candidates.pick = toggle;
-    if (!picks.length && list.length === 1) { toggle(list[0]); return; }
+    const used = new Set(steps.flatMap((s) => (s.skipped || s.id === bar.id ? [] : s.uses)));
+    list.sort((a, b) => used.has(a.sketch) - used.has(b.sketch));
+    const fresh = list.filter((c) => !used.has(c.sketch));
+    if (!picks.length && (fresh.length === 1 || list.length === 1)) { toggle(fresh[0] ?? list[0]); return; }
     sync();
     if (!list.length) bar.note('There is no closed region to pick: draw one in a sketch first.');
   }

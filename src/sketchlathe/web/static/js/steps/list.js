@@ -12,7 +12,8 @@ async function inPlace(button, s) {
   const field = button.dataset.blank, blank = stepKind(s.kind).blanks[field];
   if (isPick(blank.type)) { openBar(s.kind, s.id, field); return; }
   const keep = (value) => edit({ kind: 'set_fields', step: s.id, fields: { [field]: value } });
-  const back = () => { if (input.isConnected) input.replaceWith(button); };
+  let gone = false;
+  const back = () => { if (!gone && input.isConnected) { gone = true; input.replaceWith(button); } };
   const input = blank.type === 'choice'
     ? html('select', { 'aria-label': blank.label, onchange: () => keep(input.value).catch(back), onblur: back }, ...Object.entries(blank.words).map(([k, w]) => html('option', { value: k, ...(k === s.fields[field] ? { selected: true } : {}) }, w)))
     : html('input', { class: 'num', value: s.fields[field], size: Math.max(6, s.fields[field].length + 1), 'aria-label': blank.label, maxlength: 400, onblur: () => back() });
@@ -58,7 +59,7 @@ $('steps').addEventListener('click', (event) => {
   const blank = event.target.closest('.blank');
   if (blank) { inPlace(blank, s); return; }
   const button = event.target.closest('[data-act]');
-  if (button) { act(button.dataset.act, s, button); return; }
+  if (button) { button.closest('details').open = false; act(button.dataset.act, s, button); return; }
   for (const other of document.querySelectorAll('.step.on')) other.classList.remove('on');
   item.classList.add('on');
 });
@@ -71,6 +72,7 @@ box.addEventListener('change', async (event) => {
   if (row && event.target.tagName === 'INPUT') { const old = event.target.defaultValue; await edit({ kind: 'set_parameter', name: row.dataset.parameter, formula: event.target.value }).catch(() => { event.target.value = old; }); }
 });
 box.addEventListener('keydown', (event) => {
+  if (event.target.matches('.param input') && event.key === 'Enter') { event.preventDefault(); event.target.blur(); $('view').focus({ preventScroll: true }); }
   if (event.target.matches('.param input') && event.key === 'Escape') { event.target.value = event.target.defaultValue; event.target.blur(); event.stopPropagation(); }
   if (event.target.closest('#new-parameter') && event.key === 'Escape') { $('new-parameter').hidden = true; $('add-parameter').focus(); event.stopPropagation(); }
 });

@@ -1,0 +1,160 @@
+"""The real application in a thread, and a browser on it."""
+
+from __future__ import annotations
+
+import secrets
+import threading
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+ARGS = [
+    "--no-sandbox", "--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-component-update",
+    "--disable-sync",
+]  # fmt: skip
+
+
+@pytest.fixture(scope="session")
+def site(database: Any, workers: Any, tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
+    """The demo form of the application; its person has the Weather post models."""
+    from werkzeug.serving import make_server
+
+    from sketchlathe.core.sketch.solver.warming import warm
+    from sketchlathe.demo import load_demo
+    from sketchlathe.web import Settings, create_app
+
+    warm()
+    person = load_demo(database, lambda text: None)
+    blobs = tmp_path_factory.mktemp("meshes")
+    app = create_app(Settings(secret="ui", blobs=blobs, demo_person=person, secure_cookies=False), database, workers)
+    server = make_server("127.0.0.1", 0, app, threaded=True)
+    thread = threading.Thread(target=server.serve_forever, daemon=True)
+    thread.start()
+    yield f"http://127.0.0.1:{server.server_port}"
+    server.shutdown()
+
+
+@pytest.fixture(scope="session")
+def browser() -> Iterator[Any]:
+    from playwright.sync_api import sync_playwright
+
+    with sync_playwright() as playwright:
+        chromium = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=ARGS)
+        yield chromium
+        chromium.close()
+
+
+class Bench:
+    """A person at the Bench: pointer, keyboard, eyes."""
+
+    def __init__(self, page: Any, site: str) -> None:
+        self.page, self.site = page, site
+        self.problems: list[str] = []
+        page.on("pageerror", lambda error: self.problems.append(str(error)))
+
+    def new_model(self, name: str = "") -> None:
+        """An empty model; the sentence bar then asks for a plane."""
+        page = self.page
+        page.goto(self.site)
+        page.get_by_role("button", name="New model").first.click()
+        page.locator("#new-model-name").fill(name or f"Trial {secrets.token_hex(3)}")
+        page.keyboard.press("Enter")
+        page.locator("#bar").get_by_text("top plane").wait_for()
+
+    def plane(self, digit: str) -> None:
+        """Choose an origin plane by its number; waits until it can be drawn on."""
+        self.page.keyboard.press(digit)
+        self.page.locator("#tray-sketch").wait_for()
+        self.page.locator("#keep-sketch").wait_for()
+        self.still()
+
+    def still(self) -> None:
+        """Wait until the view rests, everything is saved and built."""
+        self.page.wait_for_function(
+            """() => { const m = document.querySelector('#layer-body')?.innerHTML ?? '';
+              const rest = window.lathe_last === m; window.lathe_last = m;
+              return rest && document.querySelector('#saved').textContent.startsWith('saved') }""",
+            polling=120,
+        )
+
+    def chord(self, keys: str) -> None:
+        for key in keys:
+            self.page.keyboard.press(key)
+
+    def place(self, x: float, y: float) -> tuple[float, float]:
+        """Where a point of the open sketch (mm) is on the screen, measured off the origin mark and the scale bar."""
+        at = self.page.evaluate(
+            """([x, y]) => import(document.querySelector('link[rel=modulepreload][href$="/js/sketch/layer.js"]').href)
+              .then((layer) => import(document.querySelector('link[rel=modulepreload][href$="/core/state.js"]').href)
+              .then((s) => layer.toScreen(s.S.frame, [x, y])))""",
+            [x, y],
+        )
+        box = self.page.locator("#view").bounding_box()
+        return box["x"] + at[0], box["y"] + at[1]
+
+    def click(self, x: float, y: float) -> None:
+        px, py = self.place(x, y)
+        self.page.mouse.move(px - 12, py - 9)
+        self.page.mouse.move(px, py)
+        self.page.mouse.click(px, py)
+
+    def drag(self, start: tuple[float, float], end: tuple[float, float]) -> None:
+        self.page.mouse.move(*self.place(*start))
+        self.page.mouse.down()
+        self.page.mouse.move(*self.place((start[0] + end[0]) / 2, (start[1] + end[1]) / 2), steps=4)
+        self.page.mouse.move(*self.place(*end), steps=4)
+        self.page.mouse.up()
+
+    def type(self, text: str) -> None:
+        """Type and press Enter."""
+        self.page.keyboard.type(text)
+        self.page.keyboard.press("Enter")
+
+    def freedom(self, words: str) -> None:
+        self.page.locator("#freedom", has_text=words).wait_for()
+
+    def keep_sketch(self) -> None:
+        self.chord("ok")
+        self.page.locator("#tray-solid").wait_for()
+
+    def measure(self, what: str) -> float:
+        """A readout of Weigh & size as the page has it for copying."""
+        row = self.page.locator(f"[data-measure={what}]")
+        row.wait_for()
+        return float(row.get_attribute("data-exact"))
+
+    def wait_volume(self, mm3: float, rel: float = 1e-6) -> None:
+        self.page.wait_for_function(
+            """([v, r]) => { const n = document.querySelector('[data-measure=volume]');
+              return n && Math.abs(Number(n.dataset.exact) - v) <= r * v }""",
+            arg=[mm3, rel],
+        )
+
+    def step(self, number: int) -> Any:
+        return self.page.locator("#steps li.step").nth(number - 1)
+
+    def act(self, number: int, what: str) -> None:
+        """Choose something from a step's menu."""
+        self.step(number).get_by_label("More for").click()
+        self.step(number).get_by_role("button", name=what).click()
+
+    def download(self, name: str) -> Path:
+        self.chord("ft")
+        with self.page.expect_download() as got:
+            self.page.get_by_role("link", name=name).click()
+        return Path(got.value.path())
+
+
+@pytest.fixture
+def bench(browser: Any, site: str) -> Iterator[Bench]:
+    context = browser.new_context(
+        viewport={"width": 1280, "height": 800}, reduced_motion="reduce", accept_downloads=True
+    )
+    page = context.new_page()
+    page.set_default_timeout(12_000)
+    person = Bench(page, site)
+    yield person
+    assert person.problems == []
+    context.close()
