@@ -102,20 +102,20 @@ def test_face_pick_holds_through_a_step_put_in_before_it() -> None:
 
 def test_a_face_that_is_gone_says_why_and_the_rest_builds() -> None:
     hand = plate("60", "40", "10")
-    boss = hand.sketch(hand.face((0, 0, 1)))
-    hand.draw(boss, "circle", (30, 20), (35, 20), sizes=("10",))
-    boss_extrude = hand.step("extrude", regions=hand.regions(boss), distance="8")
-    on_boss = hand.sketch(hand.face((0, 0, 1)))
-    hand.draw(on_boss, "circle", (30, 20), (32, 20), sizes=("4",))
-    hand.step("extrude", regions=hand.regions(on_boss), distance="3", way="backwards", result="cut")
-    hand.do("skip_step", step=boss_extrude, skipped=True)
+    disc = hand.sketch(hand.face((0, 0, 1)))
+    hand.draw(disc, "circle", (30, 20), (35, 20), sizes=("10",))
+    raised = hand.step("extrude", regions=hand.regions(disc), distance="8")
+    on_disc = hand.sketch(hand.face((0, 0, 1)))
+    hand.draw(on_disc, "circle", (30, 20), (32, 20), sizes=("4",))
+    hand.step("extrude", regions=hand.regions(on_disc), distance="3", way="backwards", result="cut")
+    hand.do("skip_step", step=raised, skipped=True)
     built = hand.build()
     status = {r.step: r for r in built.steps}
-    assert status[on_boss].status == "failed"
-    assert "makes nothing any more" in status[on_boss].message
+    assert status[on_disc].status == "failed"
+    assert "makes nothing any more" in status[on_disc].message
     assert status[hand.steps[-1].id].status == "failed"
     assert measures(built.bodies[0].shape).volume == pytest.approx(24000)
-    hand.do("skip_step", step=boss_extrude, skipped=False)
+    hand.do("skip_step", step=raised, skipped=False)
     assert hand.volume() == pytest.approx(24000 + 25 * math.pi * 8 - 4 * math.pi * 3)
 
 

@@ -59,9 +59,9 @@ def trouble(tmp_path, monkeypatch):
 def test_a_step_that_takes_its_worker_down(database, person, project, tmp_path, trouble, kind, says) -> None:
     hand = plate("60", "40", "5")
     hand.step(kind)
-    boss = hand.sketch()
-    hand.draw(boss, "circle", (30, 20), (35, 20), sizes=("10",))
-    hand.step("extrude", regions=hand.regions(boss), distance="9")
+    disc = hand.sketch()
+    hand.draw(disc, "circle", (30, 20), (35, 20), sizes=("10",))
+    hand.step("extrude", regions=hand.regions(disc), distance="9")
     row = shelf.make_model(database, person.id, project.id, "Trouble", model=hand.model)
     workers = LocalWorkers(1, limit=60, modules=("trouble_steps",))
     try:

@@ -1,0 +1,1 @@
+"""What ``./lathe bench`` measures: one module a theme, each with ``figures(quick)``."""
