@@ -8,7 +8,7 @@ from typing import Any, TypeAlias
 
 from OCP.BinTools import BinTools
 from OCP.BRepCheck import BRepCheck_Analyzer
-from OCP.collections import IndexedMap_TopoDS_Shape_TopTools_ShapeMapHasher
+from OCP.collections import IndexedMap_TopoDS_Shape_TopTools_ShapeMapHasher, List_TopoDS_Shape
 from OCP.Message import Message
 from OCP.TopAbs import TopAbs_EDGE, TopAbs_FACE, TopAbs_SOLID, TopAbs_VERTEX
 from OCP.TopExp import TopExp
@@ -49,12 +49,19 @@ def solids_in(shape: Shape | None) -> list[Shape]:
 
 
 def listed(kernel_list: Any) -> list[Shape]:
-    """A kernel list as a Python list."""
-    if kernel_list.Size() == 0:
+    """A kernel list as a Python list. Its own iteration costs 0.6 ms a list whatever its size; this does not."""
+    size = kernel_list.Size()
+    if size == 0:
         return []
-    if kernel_list.Size() == 1:
+    if size == 1:
         return [kernel_list.First()]
-    return list(kernel_list)
+    if size == 2:
+        return [kernel_list.First(), kernel_list.Last()]
+    rest, out = List_TopoDS_Shape(kernel_list), []
+    for _ in range(size):
+        out.append(rest.First())
+        rest.RemoveFirst()
+    return out
 
 
 def is_valid(shape: Shape) -> bool:

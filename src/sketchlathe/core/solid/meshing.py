@@ -82,7 +82,7 @@ def extract(shape: Shape) -> Mesh:
     order = {id(t): i for i, t in enumerate({id(t): t for t in triangulations}.values())}
     unique = _read_triangulations(out.getvalue(), len(order))
     parts = [unique[order[id(t)]] for t in triangulations]
-    points, normals, triangles, faces = [], [], [], []
+    points, triangles, faces = [], [], []
     first_point = first_triangle = 0
     for (nodes, corners), flipped, location in zip(parts, reversed_faces, locations):
         if not location.IsIdentity():
@@ -90,16 +90,16 @@ def extract(shape: Shape) -> Mesh:
         if flipped:
             corners = corners[:, ::-1]
         points.append(nodes)
-        normals.append(_vertex_normals(nodes, corners))
         triangles.append(corners + first_point)
         faces.append((first_triangle, len(corners)))
         first_point += len(nodes)
         first_triangle += len(corners)
     lines, edges = _polylines(shape, triangulations, [p[0] for p in parts], locations)
+    positions, corners = np.concatenate(points), np.concatenate(triangles)
     return Mesh(
-        np.concatenate(points).astype(np.float32),
-        np.concatenate(normals).astype(np.float32),
-        np.concatenate(triangles).astype(np.uint32),
+        positions.astype(np.float32),
+        _vertex_normals(positions, corners).astype(np.float32),
+        corners.astype(np.uint32),
         np.array(faces, np.uint32),
         lines,
         edges,
@@ -136,7 +136,7 @@ def _moved(nodes: np.ndarray, location: TopLoc_Location) -> np.ndarray:
 
 
 def _vertex_normals(nodes: np.ndarray, corners: np.ndarray) -> np.ndarray:
-    """Area-weighted normals within one face: smooth on round faces, exact on flat ones."""
+    """Area-weighted normals; faces share no nodes, so round faces come out smooth and flat ones exact."""
     a, b, c = nodes[corners[:, 0]], nodes[corners[:, 1]], nodes[corners[:, 2]]
     facet = np.cross(b - a, c - a)
     normals = np.empty_like(nodes)
