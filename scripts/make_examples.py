@@ -42,6 +42,13 @@ class Maker:
         """A dimension."""
         self.do("add_dimension", sketch=sketch, on=on, at=at, value=value)
 
+    def label(self, sketch: str, on: str, at: tuple[float, float]) -> None:
+        """Put the text of a line's typed size somewhere else."""
+        found = next(
+            k for k in self.model.sketch_step(sketch).sketch.constraints if k.kind == "distance" and k.on == (on,)
+        )
+        self.do("set_dimension", sketch=sketch, id=found.id, label=at)
+
     def hold(self, sketch: str, constraint: str, *on: str) -> None:
         """A constraint."""
         self.do("add_constraint", sketch=sketch, constraint=constraint, on=on)
@@ -101,13 +108,16 @@ def mast_clamp() -> None:
     s = m.step("sketch", plane={"plane": "front"})
     base = m.draw(s, "rectangle", (-40, 0), (40, 8), sizes=("mast_d + 38 mm", "8"))
     m.hold(s, "coincident", f"{base[0]}.start", "x_axis")
-    m.dimension(s, base[3], "y_axis", at=(-20, 14), value="(mast_d + 38 mm) / 2")
+    m.dimension(s, base[3], "y_axis", at=(-20, -17), value="(mast_d + 38 mm) / 2")
     block = m.draw(s, "rectangle", (-26, 8), (26, 28), sizes=("mast_d + 2 * wall", "20"))
     m.hold(s, "coincident", f"{block[0]}.start", base[2])
-    m.dimension(s, block[3], "y_axis", at=(-13, 33), value="mast_d / 2 + wall")
+    m.dimension(s, block[3], "y_axis", at=(-13, 60), value="mast_d / 2 + wall")
+    m.label(s, block[0], (0, 68))
+    m.label(s, block[1], (36, 18))
+    m.label(s, base[0], (0, -26))
     mast = m.draw(s, "circle", (0, 30), (21, 30), sizes=("mast_d",))
     m.hold(s, "coincident", f"{mast[0]}.centre", "y_axis")
-    m.dimension(s, f"{mast[0]}.centre", base[2], at=(10, 20), value="mast_d / 2 + wall / 2")
+    m.dimension(s, f"{mast[0]}.centre", base[2], at=(60, 20), value="mast_d / 2 + wall / 2")
     m.step("extrude", regions=m.picks(s, (0, 4), (-23, 10)), distance="depth", way="both", result="add")
     holes = m.step("sketch", plane=m.face((0, 0, 1), highest=False))
     for x in (-33.0, 33.0):

@@ -17,7 +17,7 @@ from ..core.model.building import BuildCache, PartBuild, StepResult, build, dige
 from ..core.model.document import Model, Part, read_model
 from ..core.solid import kernel, meshing
 from ..core.solid.digest import digest
-from ..core.solid.measuring import Measures, measures
+from ..core.solid.measuring import Measures, measures, volume
 from ..core.solid.naming import Body
 from ..core.solid.packing import pack
 
@@ -123,14 +123,14 @@ def _body_facts(body: Body, solid_key: str, blobs: str) -> dict[str, Any]:
 
 
 def _totals(bodies: list[dict[str, Any]], part: Part) -> dict[str, Any]:
-    volume = sum(b["volume"] for b in bodies)
+    total = sum(b["volume"] for b in bodies)
     low = [min((b["box"][0][i] for b in bodies), default=0.0) for i in range(3)]
     high = [max((b["box"][1][i] for b in bodies), default=0.0) for i in range(3)]
-    centre = [sum(b["centre"][i] * b["volume"] for b in bodies) / volume if volume else 0.0 for i in range(3)]
+    centre = [sum(b["centre"][i] * b["volume"] for b in bodies) / total if total else 0.0 for i in range(3)]
     return {
-        "volume": volume,
+        "volume": total,
         "area": sum(b["area"] for b in bodies),
-        "mass": mass_g(volume, part.material),
+        "mass": mass_g(total, part.material),
         "centre": centre,
         "box": [low, high],
     }
@@ -142,7 +142,8 @@ def _preview(result: StepResult, built: PartBuild, blobs: str) -> dict[str, Any]
     before = built.steps[at - 1].bodies if at else ()
     change = 0.0
     if result.status == "ok":
-        change = sum(measures(b.shape).volume for b in result.bodies) - sum(measures(b.shape).volume for b in before)
+        was, now = (sum(volume(b.shape) for b in bodies) for bodies in (before, result.bodies))
+        change = now - was if abs(now - was) > 1e-9 * max(was, now) else 0.0
     tools = [_body_facts(body, f"tool-{result.key}", blobs) for body in result.tools]
     return {
         "status": result.status,

@@ -66,7 +66,7 @@ function readouts() {
   if (!S.sketch) return;
   const n = S.sketch.freedom, all = Math.max(S.sketch.curves.length * 4, n, 1);
   $('sketch-panel').hidden = false;
-  $('sketch-readout').replaceChildren(html('div', { class: 'row2' }, html('span', {}, 'free to move'), html('b', { id: 'freedom' }, S.sketch.curves.length ? (n ? `${n} way${n === 1 ? '' : 's'}` : 'nothing: fully constrained') : 'nothing drawn yet')),
+  $('sketch-readout').replaceChildren(html('div', { class: 'row2' }, html('span', {}, n ? 'free to move' : 'state'), html('b', { id: 'freedom' }, S.sketch.curves.length ? (n ? `${n} way${n === 1 ? '' : 's'}` : 'fully constrained') : 'nothing drawn yet')),
     html('div', { class: 'meter', 'aria-hidden': 'true' }, html('i')),
     html('div', { class: 'row2' }, html('span', {}, 'closed regions'), html('span', { class: 'num', id: 'region-count' }, String(S.sketch.regions.length))),
     ...(S.sketch.open_ends.length ? [html('div', { class: 'row2' }, html('span', {}, 'open ends'), html('span', { class: 'num' }, String(S.sketch.open_ends.length)))] : []),

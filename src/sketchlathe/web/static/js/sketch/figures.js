@@ -34,7 +34,7 @@ const forms = {
 export function drawDimension(d, at, style) {
   const { nodes, at: [x, y], along } = forms[d.form](d.points, d.label, at);
   let turn = Math.atan2(along[1], along[0]) * 180 / Math.PI;
-  if (turn > 90.01 || turn <= -89.99) turn += 180;
+  if (turn > 89.99 || turn < -90.01) turn += 180; // read from below or from the right
   const text = d.text || '…', w = text.length * 7.9 + 8;
   const label = svg('g', { transform: `translate(${x.toFixed(1)} ${y.toFixed(1)}) rotate(${turn.toFixed(2)})` }, svg('rect', { class: 'pad', x: -w / 2, y: -19, width: w, height: 17, rx: 3 }), svg('rect', { class: 'grab', x: -w / 2, y: -20, width: w, height: 22 }), svg('text', { x: 0, y: -6 }, text));
   return svg('g', { class: style, ...(d.id && d.id !== 'new' ? { 'data-id': d.id } : {}) }, svg('title', {}, `${d.word} ${d.value ?? ''}`), ...nodes, label);

@@ -1,0 +1,93 @@
+"""Take the pictures in docs/screenshots from the demo data."""
+
+from __future__ import annotations
+
+import os
+import tempfile
+import threading
+from pathlib import Path
+from typing import Any
+
+from ..store import Database
+from ..store.cluster import Cluster
+from .demo import say
+
+
+def run(argv: list[str]) -> int:
+    """``./lathe screenshots``"""
+    root = Path(os.environ.get("LATHE_ROOT", "."))
+    with tempfile.TemporaryDirectory(prefix="lathe-shots-", ignore_cleanup_errors=True) as name:
+        folder = Path(name)
+        folder.chmod(0o711)
+        cluster = Cluster(folder / "postgres", durable=False)
+        url = cluster.start()
+        try:
+            _take(url, folder, root / "docs" / "screenshots")
+        finally:
+            cluster.stop()
+    return 0
+
+
+def _take(url: str, folder: Path, out: Path) -> None:
+    from playwright.sync_api import sync_playwright
+    from werkzeug.serving import make_server
+
+    from ..demo import load_demo
+    from ..web import Settings, create_app
+    from ..workers import LocalWorkers
+
+    database = Database(url)
+    database.migrate()
+    person = load_demo(database, say)
+    workers = LocalWorkers(1)
+    settings = Settings(secret="pictures", blobs=folder / "meshes", demo_person=person, secure_cookies=False)
+    server = make_server("127.0.0.1", 0, create_app(settings, database, workers), threaded=True)
+    threading.Thread(target=server.serve_forever, daemon=True).start()
+    try:
+        with sync_playwright() as playwright:
+            browser = playwright.chromium.launch(
+                executable_path="/usr/bin/chromium", args=["--no-sandbox", "--disable-quic"]
+            )
+            page = browser.new_page(viewport={"width": 1280, "height": 800}, reduced_motion="reduce")
+            _walk(page, f"http://127.0.0.1:{server.server_port}", out)
+            browser.close()
+    finally:
+        server.shutdown()
+        workers.close()
+        database.close()
+
+
+def _walk(page: Any, site: str, out: Path) -> None:
+    """One picture of each main view."""
+    out.mkdir(parents=True, exist_ok=True)
+
+    def shot(name: str) -> None:
+        page.wait_for_timeout(600)  # the view has drawn what the page says
+        page.screenshot(path=str(out / f"{name}.png"))
+        say(f"{name}.png")
+
+    page.goto(site)
+    page.wait_for_function("() => [...document.images].every((i) => i.complete && i.naturalWidth > 0)", timeout=60_000)
+    shot("shelf")
+    page.get_by_role("link", name="Mast clamp, half").click()
+    page.locator("[data-measure=volume]").wait_for()
+    shot("bench-solid")
+    page.locator("#steps li.step").first.get_by_label("More for").click()
+    page.locator("#steps li.step").first.get_by_role("button", name="Open").click()
+    page.locator("#freedom").wait_for()
+    shot("bench-sketch")
+    page.locator("#keep-sketch").click()
+    page.get_by_label("Look from front").click()
+    page.get_by_label("Look from top").focus()
+    page.locator("#view").focus()
+    for key in ("ArrowUp", "ArrowUp", "ArrowRight", "ArrowRight"):
+        page.keyboard.press(key)
+    page.locator("[data-step=extrude].tool").click()
+    page.locator("#bar .picks label", has_text="Sketch 1, region 4").click()
+    page.locator("#keep:enabled").wait_for()
+    shot("bench-extrude")
+    page.keyboard.press("Escape")
+    page.goto(f"{site}/")
+    page.get_by_role("button", name="Sign out").click()
+    page.get_by_role("heading", name="Sign in").wait_for()
+    shot("sign-in")
