@@ -26,6 +26,7 @@ def site(database: Any, workers: Any, tmp_path_factory: pytest.TempPathFactory) 
     from sketchlathe.web import Settings, create_app
 
     warm()
+    workers.warm()
     person = load_demo(database, lambda text: None)
     blobs = tmp_path_factory.mktemp("meshes")
     app = create_app(Settings(secret="ui", blobs=blobs, demo_person=person, secure_cookies=False), database, workers)
@@ -153,7 +154,7 @@ def bench(browser: Any, site: str) -> Iterator[Bench]:
         viewport={"width": 1280, "height": 800}, reduced_motion="reduce", accept_downloads=True
     )
     page = context.new_page()
-    page.set_default_timeout(12_000)
+    page.set_default_timeout(20_000)
     person = Bench(page, site)
     yield person
     assert person.problems == []

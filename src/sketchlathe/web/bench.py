@@ -18,6 +18,7 @@ from ..core.registry import kind_of
 from ..core.sketch.solver.freedom import freedom
 from ..core.sketch.tools import describe_tools
 from ..core.sketch.view import describe_constraints
+from ..core.solid.frames import ORIGIN_PLANES
 from ..core.steps.base import describe_steps, sentence_of
 from ..core.steps.sketch import SketchStep
 from ..service import modelling, sketching
@@ -64,6 +65,12 @@ def _place(raw: Any) -> tuple[float, float]:
     return float(raw[0]), float(raw[1])
 
 
+def _known_frame(step: Any) -> dict[str, list[float]] | None:
+    """The plane of a sketch on an origin plane: known without building anything."""
+    plane = getattr(step, "plane", None)
+    return ORIGIN_PLANES[plane.plane].as_json() if plane is not None and plane.plane else None
+
+
 def state_of(opened: Opened) -> dict[str, Any]:
     """The model as the scripts keep it: steps with what stands in their blanks, without the sketches' curves."""
     model = opened.model
@@ -88,6 +95,7 @@ def state_of(opened: Opened) -> dict[str, Any]:
                         "title": model.title_of(step.id),
                         "skipped": step.skipped,
                         "uses": list(step.uses()),
+                        "frame": _known_frame(step),
                         "fields": {n: v for n, v in step.model_dump(mode="json").items() if n in step.blanks()},
                         "words": {p["blank"]: p["text"] for p in sentence_of(step, model) if "blank" in p},
                     }

@@ -387,6 +387,7 @@ def evaluate(
 ) -> Quantity:
     """The value of a formula in mm/rad.
 
+    >>> from sketchlathe.core.quantity import LENGTH
     >>> evaluate("4 in", wanted=LENGTH).value
     101.6
     >>> evaluate("wall + 14", {"wall": Quantity(4.0, LENGTH)}).value
@@ -403,6 +404,7 @@ def settle(text: str, names: Mapping[str, Quantity], *, wanted: Dimension | None
 
     Stored formulas then mean the same after the model's units change.
 
+    >>> from sketchlathe.core.quantity import LENGTH
     >>> settle("14", {}, wanted=LENGTH, length_unit="mm"), settle("2*3", {}, wanted=LENGTH, length_unit="in")
     ('14 mm', '(2*3) in')
     >>> settle("wall + 14", {"wall": Quantity(4.0, LENGTH)}, wanted=LENGTH, length_unit="mm")

@@ -32,7 +32,7 @@ function begin() {
   $('start').hidden = !(empty && S.mode === 'solid');
   if (empty && !isOpen() && S.mode === 'solid') openBar('sketch');
 }
-on('build', () => { begin(); });
+on('build', begin);
 on('shown', () => { if (first && shown.length) { first = false; fit(); } });
 
 // picking
@@ -95,4 +95,5 @@ on('picked', () => {
 });
 
 hint('');
+begin();
 build();

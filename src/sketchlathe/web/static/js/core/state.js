@@ -11,7 +11,8 @@ export const emit = (name, detail) => { for (const hear of ears.get(name) ?? [])
 export const part = () => S.model.parts.find((p) => p.id === S.partId);
 export const step = (id) => part().steps.find((s) => s.id === id);
 export const stepKind = (kind) => kinds.steps.find((k) => k.kind === kind);
-export const frameOf = (id) => S.build?.steps.find((s) => s.id === id)?.frame;
+// a sketch's plane: as built, or known from the start when it is an origin plane
+export const frameOf = (id) => S.build?.steps.find((s) => s.id === id)?.frame ?? step(id)?.frame ?? null;
 export const $ = (id) => document.getElementById(id);
 
 const SVG = 'http://www.w3.org/2000/svg';
