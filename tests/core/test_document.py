@@ -198,6 +198,14 @@ def imports_of(path: Path, package: list[str]) -> list[str]:
     return found
 
 
+def test_the_web_process_never_loads_the_kernel() -> None:
+    import subprocess
+    import sys
+
+    look = "import sys, sketchlathe.web.app, sketchlathe.commands.demo as d; sys.exit('OCP' in sys.modules)"
+    assert subprocess.run([sys.executable, "-c", look], check=False).returncode == 0
+
+
 def test_imports_point_downwards_only() -> None:
     root = Path(sketchlathe.__file__).parent
     wrong = []

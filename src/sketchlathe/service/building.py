@@ -43,9 +43,7 @@ class Builder:
                 self._kept.move_to_end(key)
                 return self._kept[key]
         opened.model.part(part_id)
-        result = self._run(
-            opened.id, opened.model, jobs.build_part, opened.text, part_id, str(self._blobs), ticket=ticket
-        )
+        result = self._run(opened.id, opened.model, "build_part", opened.text, part_id, str(self._blobs), ticket=ticket)
         result["revision"] = opened.revision
         with self._lock:
             self._kept[key] = result
@@ -67,7 +65,7 @@ class Builder:
         defaults: dict[str, Any] = {}
         if not draft.get("id"):
             defaults = self._run(
-                opened.id, model, jobs.settle_draft, text, part_id, step_id, touched, ticket=ticket, bar=False
+                opened.id, model, "settle_draft", text, part_id, step_id, touched, ticket=ticket, bar=False
             )
             if defaults:
                 draft = {**draft, "fields": {**draft["fields"], **defaults}}
@@ -76,7 +74,7 @@ class Builder:
         result: dict[str, Any] = self._run(
             opened.id,
             model,
-            jobs.build_draft,
+            "build_draft",
             text,
             part_id,
             str(self._blobs),
@@ -106,7 +104,7 @@ class Builder:
 
     def picture(self, opened: Opened, part_id: str) -> bytes:
         """A PNG of the part."""
-        result: bytes = self._run(opened.id, opened.model, jobs.draw_part, opened.text, part_id)
+        result: bytes = self._run(opened.id, opened.model, "draw_part", opened.text, part_id)
         return result
 
     def export(
@@ -121,7 +119,7 @@ class Builder:
         data: bytes = self._run(
             opened.id,
             opened.model,
-            jobs.export_part,
+            "export_part",
             opened.text,
             part_id,
             format_kind,
@@ -158,7 +156,9 @@ class Builder:
         for _ in range(RETRIES):
             more = (dict(self._barred),) if bar else ()
             try:
-                return self._workers.run(model_id, job, *args, *more, *then, ticket=ticket, limit=self._limit)
+                return self._workers.run(
+                    model_id, jobs.call, job, *args, *more, *then, ticket=ticket, limit=self._limit
+                )
             except WorkerTrouble as trouble:
                 if trouble.reason == "stopped":
                     raise Stopped("Stopped.") from None

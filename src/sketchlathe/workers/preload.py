@@ -1,5 +1,5 @@
 """What the forkserver imports once, so that a new worker answers in a tenth of a second."""
 
-from . import jobs
+from . import work
 
-jobs.prepare()
+work.prepare()

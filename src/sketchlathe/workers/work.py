@@ -1,0 +1,201 @@
+"""What runs inside a worker: builds, previews, exports. Plain data in and out; meshes go to the blob folder."""
+
+from __future__ import annotations
+
+import gzip
+import json
+import os
+from collections import OrderedDict
+from pathlib import Path
+from typing import Any
+
+from ..core.errors import Trouble
+from ..core.exchange.base import FORMATS, Export
+from ..core.inspect.materials import mass_g
+from ..core.inspect.picture import picture
+from ..core.model.building import BuildCache, PartBuild, StepResult, build, digest_of
+from ..core.model.document import Model, Part, read_model
+from ..core.solid import kernel, meshing
+from ..core.solid.digest import digest
+from ..core.solid.measuring import Measures, measures, volume
+from ..core.solid.naming import Body
+from ..core.solid.packing import pack
+from .jobs import blob_path
+
+_CACHE = BuildCache()
+_MEASURED: OrderedDict[str, Measures] = OrderedDict()
+_MODELS: OrderedDict[str, Model] = OrderedDict()
+
+
+def prepare() -> None:
+    """Before the fork: silence the kernel; importing this module has loaded what jobs need."""
+    kernel.silence()
+
+
+def _remember(store: OrderedDict[str, Any], key: str, value: Any, limit: int) -> None:
+    store[key] = value
+    store.move_to_end(key)
+    while len(store) > limit:
+        store.popitem(last=False)
+
+
+def _model(document: str) -> Model:
+    """The model of a JSON text; the last few are kept."""
+    key = digest_of(document)
+    if key not in _MODELS:
+        _remember(_MODELS, key, read_model(json.loads(document)), 8)
+    return _MODELS[key]
+
+
+def _built(document: str, part_id: str, barred: dict[str, str], note: str) -> tuple[Model, Part, PartBuild]:
+    model = _model(document)
+    part = model.part(part_id)
+
+    def progress(step: str, key: str, number: int, count: int) -> None:
+        _write_note(note, {"step": step, "key": key, "number": number, "count": count})
+
+    return model, part, build(model, part, _CACHE, progress=progress, barred=barred)
+
+
+def _write_note(path: str, content: dict[str, Any]) -> None:
+    """Say where the work is, so that whoever watches knows it after a crash."""
+    if path:
+        temporary = f"{path}.{os.getpid()}"
+        Path(temporary).write_text(json.dumps(content))
+        os.replace(temporary, path)
+
+
+def build_part(document: str, part_id: str, blobs: str, barred: dict[str, str], note: str) -> dict[str, Any]:
+    """Build a part and put its meshes into ``blobs``."""
+    return _build(document, part_id, blobs, barred, "", note)
+
+
+def build_draft(
+    document: str, part_id: str, blobs: str, barred: dict[str, str], draft: str, note: str
+) -> dict[str, Any]:
+    """Build a part with a draft step in it, and tell of that step by itself too."""
+    return _build(document, part_id, blobs, barred, draft, note)
+
+
+def _build(document: str, part_id: str, blobs: str, barred: dict[str, str], draft: str, note: str) -> dict[str, Any]:
+    _, part, built = _built(document, part_id, barred, note)
+    _write_note(note, {"step": "", "key": "", "number": len(part.steps), "count": len(part.steps)})
+    bodies = [_body_facts(body, built.solid_key, blobs) for body in built.bodies]
+    result: dict[str, Any] = {
+        "part": part.id,
+        "key": built.solid_key,
+        "steps": [_step_facts(r) for r in built.steps],
+        "bodies": bodies,
+        "totals": _totals(bodies, part),
+    }
+    if draft:
+        result["preview"] = _preview(next(r for r in built.steps if r.step == draft), built, blobs)
+    return result
+
+
+def _step_facts(result: StepResult) -> dict[str, Any]:
+    facts: dict[str, Any] = {
+        "id": result.step,
+        "status": result.status,
+        "message": result.message,
+        "where": result.where,
+        "advice": [{"text": a.text, "fix": a.fix, "fields": dict(a.fields)} for a in result.advice],
+    }
+    if result.sketch is not None:
+        facts["frame"] = result.sketch.frame.as_json()
+    return facts
+
+
+def _measured(body: Body, key: str) -> Measures:
+    if key not in _MEASURED:
+        _remember(_MEASURED, key, measures(body.shape), 2000)
+    return _MEASURED[key]
+
+
+def _body_facts(body: Body, solid_key: str, blobs: str) -> dict[str, Any]:
+    key = digest_of(["body", solid_key, body.id])
+    m = _measured(body, key)
+    path = blob_path(blobs, key)
+    if not path.exists():
+        size = max(h - l for l, h in zip(*m.box))
+        meshing.tessellate(body.shape, meshing.view_tolerance(size))
+        _put_blob(path, pack(body, meshing.extract(body.shape), digest(body)))
+    return {"id": body.id, "key": key, "volume": m.volume, "area": m.area, "centre": m.centre, "box": m.box}
+
+
+def _totals(bodies: list[dict[str, Any]], part: Part) -> dict[str, Any]:
+    total = sum(b["volume"] for b in bodies)
+    low = [min((b["box"][0][i] for b in bodies), default=0.0) for i in range(3)]
+    high = [max((b["box"][1][i] for b in bodies), default=0.0) for i in range(3)]
+    centre = [sum(b["centre"][i] * b["volume"] for b in bodies) / total if total else 0.0 for i in range(3)]
+    return {
+        "volume": total,
+        "area": sum(b["area"] for b in bodies),
+        "mass": mass_g(total, part.material),
+        "centre": centre,
+        "box": [low, high],
+    }
+
+
+def _preview(result: StepResult, built: PartBuild, blobs: str) -> dict[str, Any]:
+    """The new shape by itself, its handle, and how much it adds or takes away."""
+    at = [r.step for r in built.steps].index(result.step)
+    before = built.steps[at - 1].bodies if at else ()
+    change = 0.0
+    if result.status == "ok":
+        was, now = (sum(volume(b.shape) for b in bodies) for bodies in (before, result.bodies))
+        change = now - was if abs(now - was) > 1e-9 * max(was, now) else 0.0
+    tools = [_body_facts(body, f"tool-{result.key}", blobs) for body in result.tools]
+    return {
+        "status": result.status,
+        "message": result.message,
+        "where": result.where,
+        "handle": result.handle,
+        "change": change,
+        "tools": tools,
+    }
+
+
+def settle_draft(document: str, part_id: str, step_id: str, touched: list[str], note: str) -> dict[str, Any]:
+    """Better defaults for blanks of a draft step that nobody has touched (which way there is material)."""
+    _, part, built = _built(document, part_id, {}, note)
+    at = part.index(step_id)
+    before = built.steps[at - 1].bodies if at else ()
+    return part.steps[at].better_defaults(before, {r.step: r for r in built.steps}, touched)
+
+
+def _put_blob(path: Path, data: bytes) -> None:
+    path.parent.mkdir(parents=True, exist_ok=True)
+    temporary = path.with_suffix(f".{os.getpid()}")
+    temporary.write_bytes(gzip.compress(data, 5, mtime=0))
+    os.replace(temporary, path)
+
+
+def draw_part(document: str, part_id: str, barred: dict[str, str], note: str) -> bytes:
+    """A PNG picture of a part."""
+    _, _, built = _built(document, part_id, barred, note)
+    meshes = []
+    for body in built.bodies:
+        size = max(h - l for l, h in zip(*_measured(body, digest_of(["body", built.solid_key, body.id])).box))
+        meshing.tessellate(body.shape, meshing.view_tolerance(size))
+        meshes.append(meshing.extract(body.shape))
+    return picture(meshes)
+
+
+def export_part(
+    document: str,
+    part_id: str,
+    format_kind: str,
+    chord: float,
+    angle: float,
+    barred: dict[str, str],
+    note: str,
+) -> bytes:
+    """A part as a file of some format."""
+    model, part, built = _built(document, part_id, barred, note)
+    format_class = FORMATS[format_kind]
+    if format_class.needs_solid:
+        bad = next((r for r in built.steps if r.status == "failed"), None)
+        if bad is not None and not built.bodies:
+            raise Trouble(f"{model.title_of(bad.step)} could not be built, so there is no solid: {bad.message}")
+    return format_class().write(Export(model, part, built.bodies, chord, angle))
