@@ -6,10 +6,11 @@ import argparse
 import os
 import secrets
 import signal
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 from ..store import Database
-from ..store.cluster import Cluster
+from ..store.cluster import Cluster, check_port
 
 
 def data_folder() -> Path:
@@ -39,20 +40,20 @@ def run(argv: list[str]) -> int:
     parser.add_argument("--port", type=int, default=8420, help="port on 127.0.0.1 (default 8420)")
     options = parser.parse_args(argv)
     folder = data_folder()
-    from ..web.serving import check_port, serve
-
     check_port("127.0.0.1", options.port)
     cluster = Cluster(folder / "postgres")
     say("starting PostgreSQL")
-    url = cluster.start()
+    with ThreadPoolExecutor(1) as aside:
+        starting = aside.submit(cluster.start)
+        from ..demo import load_demo  # a second of imports, taken while PostgreSQL starts
+        from ..web import Settings
+        from ..web.serving import serve
+
+        url = starting.result()
     try:
         database = Database(url)
         database.migrate()
-        from ..demo import load_demo
-
         person = load_demo(database, say)
-        from ..web import Settings
-
         settings = Settings(
             secret=lasting_secret(folder), blobs=folder / "meshes", demo_person=person, secure_cookies=False
         )

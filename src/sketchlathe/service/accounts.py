@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from functools import lru_cache
 
 from argon2 import PasswordHasher
 from argon2.exceptions import VerificationError
@@ -13,8 +14,13 @@ from ..core.errors import BadInput
 from ..store import Database, Person, Project
 
 _HASHER = PasswordHasher()
-_NOBODY = _HASHER.hash("nobody has this password")
 MIN_PASSWORD = 10
+
+
+@lru_cache(maxsize=1)
+def _nobody() -> str:
+    """A hash to check against when there is no such person: a wrong address then takes as long as a wrong password."""
+    return _HASHER.hash("nobody has this password")
 
 
 def sign_up(database: Database, name: str, email: str, password: str) -> Person:
@@ -44,7 +50,7 @@ def sign_in(database: Database, email: str, password: str) -> Person:
     with database.transaction() as session:
         person = session.scalar(select(Person).where(Person.email == email.strip().lower()[:200]))
     try:
-        _HASHER.verify(person.password_hash if person else _NOBODY, password[:200])
+        _HASHER.verify(person.password_hash if person else _nobody(), password[:200])
     except VerificationError:
         person = None
     if person is None:

@@ -156,3 +156,13 @@ def _free_port() -> int:
     with socket.socket() as probe:
         probe.bind(("127.0.0.1", 0))
         return int(probe.getsockname()[1])
+
+
+def check_port(host: str, port: int) -> None:
+    """Refuse early, with a sentence, when the port is taken."""
+    with socket.socket() as probe:
+        probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        try:
+            probe.bind((host, port))
+        except OSError as error:
+            raise Trouble(f"Port {port} is in use: stop what runs there, or give another with --port.") from error

@@ -3,25 +3,17 @@
 from __future__ import annotations
 
 import contextlib
-import socket
+import threading
 from typing import Any
 
 from gunicorn.app.base import BaseApplication
 
-from ..core.errors import Trouble
+from ..core.sketch.solver.warming import warm
 from ..store import Database
 from ..workers import LocalWorkers
 from .app import Settings, create_app
 
-
-def check_port(host: str, port: int) -> None:
-    """Refuse early, with a sentence, when the port is taken."""
-    with socket.socket() as probe:
-        probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
-        try:
-            probe.bind((host, port))
-        except OSError as error:
-            raise Trouble(f"Port {port} is in use: stop what runs there, or give another with --port.") from error
+HEAD_START = 0.8  # s
 
 
 class _Server(BaseApplication):  # type: ignore[misc]
@@ -38,11 +30,10 @@ class _Server(BaseApplication):  # type: ignore[misc]
         # in the serving process, after its fork: connections and workers must not be shared
         self._database.engine.dispose(close=False)
         workers = LocalWorkers(limit=self._settings.build_limit)
-        workers.warm()
         self.workers = workers
-        from ..core.sketch.solver.warming import warm
-
-        warm()
+        # the first page comes first; what the first drawing needs is made ready behind it
+        for ready in (workers.warm, warm):
+            threading.Timer(HEAD_START, ready).start()
         return create_app(self._settings, self._database, workers)
 
 

@@ -217,6 +217,7 @@ def parse(text: str) -> Expression:
     return Expression(text, root)
 
 
+@lru_cache(maxsize=4096)
 def names_in(text: str) -> frozenset[str]:
     """The parameter names a formula uses.
 

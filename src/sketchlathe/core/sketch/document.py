@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections import Counter
 from collections.abc import Iterable, Mapping
 from functools import cached_property
 
@@ -53,6 +54,15 @@ class Sketch(BaseModel):
     @cached_property
     def _by_id(self) -> dict[str, Curve]:
         return {curve.id: curve for curve in self.curves}
+
+    @cached_property
+    def _names(self) -> dict[str, str]:
+        counts: Counter[str] = Counter()
+        names = {}
+        for curve in self.curves:
+            counts[curve.kind] += 1
+            names[curve.id] = f"{curve.word} {counts[curve.kind]}"
+        return names
 
     def __contains__(self, ref: str) -> bool:
         try:
@@ -127,8 +137,7 @@ class Sketch(BaseModel):
         if ref in AXIS_NAMES:
             return AXIS_NAMES[ref]
         curve_id, _, point = ref.partition(".")
-        same_kind = [c.id for c in self.curves if c.kind == self.curve(curve_id).kind]
-        name = f"{self.curve(curve_id).word} {same_kind.index(curve_id) + 1}"
+        name = self._names.get(curve_id) or self.curve(curve_id).word
         return f"{point} of {name}" if point and point != "at" else name
 
     @property

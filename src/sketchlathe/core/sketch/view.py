@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
 from typing import Any
 
 from ..quantity import names_in
 from ..quantity.units import LENGTH, LengthUnit, show
 from .constraints import CONSTRAINTS, Dimensional
+from .curves import Curve
 from .document import Sketch
 from .regions import arrange
 from .solver.freedom import freedom
@@ -24,7 +26,7 @@ def live_view(sketch: Sketch, unit: LengthUnit) -> dict[str, Any]:
                 "path": c.svg(),
                 "construction": c.construction,
                 "points": [{"ref": f"{c.id}.{p}", "at": getattr(c, p)} for p in c.points],
-                "tags": sorted(sketch.tags_of(c.id)),
+                "tags": _tags(c),
                 "sizes": {n: getattr(c, n) for n in c.sizes},
             }
             for c in sketch.curves
@@ -45,6 +47,15 @@ def live_view(sketch: Sketch, unit: LengthUnit) -> dict[str, Any]:
     }
 
 
+@lru_cache(maxsize=100)
+def _tags_of_kind(cls: type[Curve]) -> tuple[str, ...]:
+    return ("point",) if cls.model_fields["kind"].default == "point" else tuple(sorted(cls.tags | {"curve"}))
+
+
+def _tags(curve: Curve) -> tuple[str, ...]:
+    return _tags_of_kind(type(curve))
+
+
 def dimension_view(dimension: Dimensional, sketch: Sketch, unit: LengthUnit) -> dict[str, Any]:
     """One dimension that is not in the sketch yet, for its preview."""
     return _dimension(dimension, sketch, unit) | {"value": show(dimension.measure(sketch), dimension.measures, unit, 3)}
@@ -61,13 +72,13 @@ def _dimension(k: Dimensional, sketch: Sketch, unit: LengthUnit) -> dict[str, An
         "label": label,
         "value": k.value,
         "driving": k.driving,
-        "text": dimension_text(k, sketch, unit),
+        "text": dimension_text(k, sketch, unit, form),
     }
 
 
-def dimension_text(k: Dimensional, sketch: Sketch, unit: LengthUnit) -> str:
+def dimension_text(k: Dimensional, sketch: Sketch, unit: LengthUnit, form: str) -> str:
     """The text on the drawing (ISO 129): no unit for lengths, R and ⌀ before, brackets around a reference."""
-    sign = {"radial": "R", "diametral": "⌀"}.get(k.figure(sketch).form, "")
+    sign = {"radial": "R", "diametral": "⌀"}.get(form, "")
     if k.driving and k.value and names_in(k.value):
         return sign + k.value.removesuffix(" mm").removesuffix(" in")
     value = sketch.values.get(k.id, k.measure(sketch)) if k.driving else k.measure(sketch)
