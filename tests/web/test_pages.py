@@ -199,3 +199,17 @@ def test_numbers_and_dimensions_while_drawing(member, bench) -> None:
     bad = member.ask(f"/api/models/{bench}/number", {"text": "1 +"})
     assert bad.status_code == 422
     assert "expected" in bad.json["message"]
+
+
+def test_a_drag_works_without_a_socket_too(member, bench) -> None:
+    edit(member, bench, 1, kind="add_step", part="p1", step="sketch", fields={"plane": {"plane": "top"}})
+    sketch = member.ask(f"/api/models/{bench}").json["parts"][0]["steps"][0]["id"]
+    edit(member, bench, 2, kind="draw", sketch=sketch, tool="line", places=[{"at": [0, 0]}, {"at": [20, 5]}])
+    line = member.ask(f"/api/models/{bench}/sketches/{sketch}").json["curves"][0]["id"]
+    ask = {"ref": f"{line}.end", "grab": [20, 5], "at": [30, 8]}
+    dragged = member.ask(f"/api/models/{bench}/sketches/{sketch}/drag", ask).json["coordinates"]
+    assert dragged[line]["end"] == pytest.approx([30, 8], abs=1e-6)
+    kept = edit(member, bench, 3, kind="move_geometry", sketch=sketch, curves=dragged)
+    assert kept.json["state"]["revision"] == 4
+    lost = member.ask(f"/api/models/{bench}/sketches/{sketch}/drag", {**ask, "at": ["x", 0]})
+    assert lost.status_code == 422
