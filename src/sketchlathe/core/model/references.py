@@ -87,7 +87,7 @@ def _among_siblings(pick: FacePick, candidates: list[Candidate], advice: str) ->
     unlike = [c for c in candidates if c.neighbours & only_mine and not c.neighbours & only_theirs]
     if unlike:
         return Resolved(tuple(unlike), advice)
-    if len(candidates) == 1 and not candidates[0].neighbours & only_theirs:
+    if len(candidates) == 1 and (candidates[0].neighbours & only_mine or not candidates[0].neighbours & only_theirs):
         return Resolved((candidates[0],), "The face picked here was one of several pieces and is whole again.")
     scored = sorted(candidates, key=lambda c: -_overlap(c.neighbours, mine))
     best = _overlap(scored[0].neighbours, mine)
