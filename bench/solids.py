@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+import json
 import math
+import statistics
+import tempfile
 from collections.abc import Callable
-from pathlib import Path
 from typing import Any
 
 from OCP.BRepAlgoAPI import BRepAlgoAPI_Cut, BRepAlgoAPI_Fuse
@@ -13,7 +15,6 @@ from OCP.BRepTools import BRepTools
 from OCP.collections import List_TopoDS_Shape
 from OCP.gp import gp_Vec
 
-from sketchlathe.core.exchange.modelfile import load_model
 from sketchlathe.core.model.building import BuildCache, build
 from sketchlathe.core.model.document import Model
 from sketchlathe.core.sketch.curves import ArcPiece, Segment
@@ -25,9 +26,10 @@ from sketchlathe.core.solid.naming import Body
 from sketchlathe.core.solid.packing import pack
 from sketchlathe.core.solid.shapes import prism, profile_face
 
-from .measuring import Figure, ratio
+from sketchlathe.workers import LocalWorkers, jobs
 
-EXAMPLES = Path(__file__).parents[1] / "examples"
+from .making import Maker, box
+from .measuring import Figure, ratio, seconds
 
 
 def _bare_boolean(kind: Any, first: Any, second: Any) -> Any:
@@ -95,12 +97,98 @@ def sieve(rows: int) -> Body:
     return prism("s1", Profile(chain, holes), ORIGIN_PLANES["top"], 0, 4)
 
 
+def twelve_steps() -> Maker:
+    """A part of twelve solid steps and about 120 faces: bosses and pockets with many sides on a plate."""
+    m = Maker()
+    m.prism("top", box(0, 0, 200, 120), distance="10 mm")
+    for k in range(11):
+        x, y, sides = 25 + 33 * (k % 6), 30 + 60 * (k // 6), 9 + k % 3
+        s = m.sketch("top")
+        m.draw(s, "polygon", (x, y), (x + 10, y + 2), sides=sides, measured="corners")
+        deed = {"start": "10 mm", "distance": "6 mm"} if k % 2 else {"reach": "through", "result": "cut"}
+        m.step("extrude", regions=m.regions(s), **deed)
+    return m
+
+
+def _warm(model: Model) -> BuildCache:
+    cache = BuildCache()
+    build(model, model.parts[0], cache)
+    return cache
+
+
+def _parameter_ms(m: Maker, rounds: int) -> float:
+    """Median time of a rebuild after the plate's thickness has changed: every step follows."""
+    first = m.model.parts[0].steps[1].id
+    taken = []
+    cache = _warm(m.model)
+    for i in range(rounds):
+        m.do("set_fields", step=first, fields={"distance": f"{10 + 0.1 * (i + 1)} mm"})
+        taken.append(seconds(lambda: build(m.model, m.model.parts[0], cache)))
+    return 1e3 * statistics.median(taken)
+
+
+def _last_step_ratio(m: Maker, rounds: int) -> float:
+    """An edit of the last step against that step's bare kernel calls."""
+    part = m.model.parts[0]
+    last = part.steps[-1].id
+    cache = _warm(m.model)
+    before = build(m.model, part, cache).steps[-1].before[0].shape
+    ours, theirs = [], []
+    for i in range(rounds):
+        m.do(
+            "set_fields",
+            step=last,
+            fields={"result": "add", "reach": "distance", "distance": f"{16 + 0.1 * (i + 1)} mm"},
+        )
+        ours.append(seconds(lambda: build(m.model, m.model.parts[0], cache)))
+        result = build(m.model, m.model.parts[0], cache).steps[-1]
+        tool = result.tools[0].shape
+
+        def bare_step(tool: Any = tool) -> None:
+            shape = _bare_boolean(BRepAlgoAPI_Fuse, before, tool)
+            assert kernel.is_valid(shape)
+
+        theirs.append(seconds(bare_step))
+    return statistics.median(ours) / statistics.median(theirs)
+
+
+def fifty_steps() -> Maker:
+    """A plate with forty-nine more steps: pockets, bosses and holes."""
+    m = Maker()
+    m.prism("top", box(0, 0, 260, 130), distance="12 mm")
+    for k in range(24):
+        x, y = 20 + 30 * (k % 8), 20 + 40 * (k // 8)
+        s = m.sketch("top")
+        m.draw(s, "polygon", (x, y), (x + 8, y + 2), sides=5 + k % 4, measured="corners")
+        deed = {"start": "12 mm", "distance": "5 mm"} if k % 2 else {"reach": "through", "result": "cut"}
+        m.step("extrude", regions=m.regions(s), **deed)
+    return m
+
+
+def _cold_open_ms(rounds: int) -> float:
+    """A part of fifty steps opened in a worker that has never seen it, when another worker has built it before."""
+    m = fifty_steps()
+    assert len(m.model.parts[0].steps) == 50
+    text = json.dumps(m.model.as_json(), separators=(",", ":"))
+    taken = []
+    with tempfile.TemporaryDirectory() as blobs:
+        for i in range(rounds + 1):
+            workers = LocalWorkers(1)
+            workers.run("m", jobs.call, "warm_up")
+            taken.append(seconds(lambda: workers.run("m", jobs.call, "build_part", text, "p1", blobs, {})))
+            workers.close()
+    return 1e3 * statistics.median(taken[1:])
+
+
 def figures(quick: bool) -> list[Figure]:
-    """build.overhead_ratio, mesh.pack_ratio."""
+    """build.overhead_ratio, build.parameter_ms, build.last_step_ratio, build.cold_open_ms, mesh.pack_ratio."""
     kernel.silence()
-    model = load_model((EXAMPLES / "mast-clamp-half.json").read_bytes())
-    rounds = 7 if quick else 25
+    rounds = 5 if quick else 15
+    part = twelve_steps()
+    model = part.model
     overhead = ratio(lambda: build(model, model.parts[0], BuildCache()), bare(model), rounds)
+    parameter = _parameter_ms(part, rounds)
+    last = _last_step_ratio(part, rounds)
     body = sieve(10)
     facts = digest(body)
 
@@ -113,4 +201,10 @@ def figures(quick: bool) -> list[Figure]:
 
     mesh()
     packing = ratio(extract_and_pack, mesh, rounds)
-    return [Figure("build.overhead_ratio", overhead, 1.8), Figure("mesh.pack_ratio", packing, 0.35)]
+    return [
+        Figure("build.overhead_ratio", overhead, 1.5),
+        Figure("build.parameter_ms", parameter, 450),
+        Figure("build.last_step_ratio", last, 1.8),
+        Figure("build.cold_open_ms", _cold_open_ms(3 if quick else 7), 800),
+        Figure("mesh.pack_ratio", packing, 0.3),
+    ]

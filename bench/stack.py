@@ -162,7 +162,7 @@ def edit_times(site: Site, count: int) -> list[float]:
     return times[3:]
 
 
-def drag_times(site: Site, count: int, lines: int = 50) -> list[float]:
+def drag_times(site: Site, count: int, lines: int = 150) -> list[float]:
     """Seconds of drag steps through the socket, sketch of two constraints a line."""
     data, sketch, _, point = zigzag(lines)
     model = site.bring_in(data)

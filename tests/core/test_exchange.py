@@ -143,3 +143,19 @@ def test_picture_shows_the_part() -> None:
     paper = np.abs(image - [0xF9, 0xF5, 0xEB]).sum(axis=2) < 6
     assert paper[0].all()
     assert 0.15 < 1 - paper.mean() < 0.8
+
+
+def test_letters_give_watertight_meshes_of_the_exact_volume(hand: Hand) -> None:
+    from sketchlathe.core.solid.measuring import measures
+
+    s = hand.sketch()
+    hand.draw(s, "text", (0.0, 0.0, "origin", "origin"), (100, 0, "horizontal", None), sizes=("9",), words="Reg&8ß")
+    curve = hand.curves(s)[0].id
+    hand.step("extrude", regions=[{"sketch": s, "sides": [f"{curve}+"], "known": [curve]}], distance="2")
+    built = hand.build()
+    exact = sum(measures(b.shape).volume for b in built.bodies)
+    ink = max(hand.areas(s))
+    assert exact == pytest.approx(2 * ink, rel=1e-9)
+    mesh = trimesh.load(io.BytesIO(written(hand, "stl", chord=0.01, angle=0.2)), file_type="stl")
+    assert mesh.is_watertight
+    assert mesh.volume == pytest.approx(exact, rel=2e-3)

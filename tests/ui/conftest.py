@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import secrets
 import threading
 from collections.abc import Iterator
@@ -147,9 +148,85 @@ class Bench:
             self.page.get_by_role("link", name=name).click()
         return Path(got.value.path())
 
+    def solid_plate(self, width: str = "60", height: str = "40", thick: str = "20") -> None:
+        self.new_model()
+        self.plane("1")
+        self.chord("dr")
+        self.click(0, 0)
+        self.page.mouse.move(*self.place(30, 20))
+        self.type(f"{width}, {height}")
+        self.freedom("fully constrained")
+        self.keep_sketch()
+        self.chord("se")
+        self.fill("distance", thick)
+        self.keep()
+        self.wait_volume(float(width) * float(height) * float(thick))
+        self.page.keyboard.press("0")
+        self.still()
+
+    def fill(self, label: str, text: str) -> None:
+        self.page.locator("#bar").get_by_label(label, exact=True).fill(text)
+
+    def keep(self) -> None:
+        self.page.locator("#keep:enabled").wait_for()
+        self.page.locator("#keep").click()
+        self.page.locator("#bar").wait_for(state="hidden")
+        self.still()
+
+    def turn(self, behind: bool = False) -> None:
+        """A view from which the top, the front (or the back) and the right side are seen."""
+        self.page.locator("#view").focus()
+        # from the right and well above, wherever it was looked from before
+        self.page.evaluate(
+            """(az) => import(document.querySelector('link[rel=modulepreload][href$="/view/camera.js"]').href)
+              .then(({ camera }) => camera.go({ az, el: 0.75 }))""",
+            0.8 if behind else -0.8,
+        )
+        self.page.keyboard.press("0")
+        self.still()
+
+    def spot(self, what: str, x: float, y: float, z: float) -> None:
+        """Click on the edge or face whose middle is nearest to a place."""
+        at = self.page.evaluate(
+            """async ([what, goal]) => {
+              const link = (end) => document.querySelector(`link[rel=modulepreload][href$="${end}"]`).href;
+              const scene = await import(link('/view/scene.js')), { camera } = await import(link('/view/camera.js'));
+              const box = document.getElementById('view').getBoundingClientRect(), found = [];
+              for (const { body } of scene.pickables()) {
+                const l = body.lines, at = (i) => [...l.subarray(3 * i, 3 * i + 3)];
+                const mid = (e) => { const [first, count] = e.at, a = at(first), b = at(first + count - 1);
+                  return count === 2 ? a.map((v, i) => (v + b[i]) / 2) : at(first + Math.floor(count / 2)); };
+                const things = what === 'edge' ? body.edges.filter((e) => e.faces.length > 1) : body.faces;
+                for (const t of things) found.push(what === 'edge' ? mid(t) : t.centre);
+              }
+              const d = (p) => Math.hypot(...p.map((v, i) => v - goal[i]));
+              const best = found.sort((a, b) => d(a) - d(b))[0], q = camera.project(best);
+              return [q[0] + box.left, q[1] + box.top];
+            }""",
+            [what, [x, y, z]],
+        )
+        self.page.mouse.move(*at)
+        self.page.mouse.click(*at)
+
+    def choose(self, label: str, words: str) -> None:
+        self.page.locator("#bar").get_by_label(label, exact=True).select_option(label=words)
+
+    def tick(self, words: str) -> None:
+        self.page.locator("#bar .picks label", has_text=words).first.click()
+
+    def blank(self, label: str) -> None:
+        self.page.locator("#bar").get_by_label(label, exact=True).click()
+
+
+@pytest.hookimpl(wrapper=True)
+def pytest_runtest_makereport(item: Any, call: Any) -> Any:
+    report = yield
+    item.failed = getattr(item, "failed", False) or (report.when == "call" and report.failed)
+    return report
+
 
 @pytest.fixture
-def bench(browser: Any, site: str) -> Iterator[Bench]:
+def bench(browser: Any, site: str, request: pytest.FixtureRequest) -> Iterator[Bench]:
     context = browser.new_context(
         viewport={"width": 1280, "height": 800}, reduced_motion="reduce", accept_downloads=True
     )
@@ -157,5 +234,7 @@ def bench(browser: Any, site: str) -> Iterator[Bench]:
     page.set_default_timeout(20_000)
     person = Bench(page, site)
     yield person
+    if getattr(request.node, "failed", False) and os.environ.get("LATHE_SHOTS"):
+        page.screenshot(path=Path(os.environ["LATHE_SHOTS"]) / f"{request.node.name}.png")
     assert person.problems == []
     context.close()

@@ -217,7 +217,7 @@ def test_skip_rename_delete_and_a_broken_step_in_its_place(bench) -> None:
     bench.wait_volume(volume)
     bench.act(1, "Delete")
     bench.page.get_by_text("Base plate uses it").wait_for()
-    bench.page.get_by_role("button", name="Delete all of them").click()
+    bench.page.get_by_role("button", name="All of them").click()
     bench.page.get_by_text("No steps yet").wait_for()
     bench.page.locator("#undo").click()
     bench.wait_volume(volume)

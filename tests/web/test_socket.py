@@ -29,7 +29,7 @@ def test_grab_follow_drop_and_keep(conversation, database, person) -> None:
     assert say(conversation, n=1, do="grab", ref=point, at=[20, 5]) == {"n": 1}
     for n in range(2, 12):
         view = say(conversation, n=n, do="to", at=[20 + n, 5 + 2 * n])["view"]
-        assert view["curves"][0]["points"][1]["at"] == pytest.approx((20 + n, 5 + 2 * n), abs=1e-6)
+        assert view["curves"][conversation.line][1][1] == pytest.approx((20 + n, 5 + 2 * n), abs=1e-6)
     moved = say(conversation, n=12, do="drop")["coordinates"]
     raw = {"kind": "move_geometry", "sketch": conversation.sketch_id, "curves": moved}
     after = modelling.change(database, person.id, conversation.row.id, None, json.loads(json.dumps(raw)))
@@ -51,6 +51,9 @@ def test_late_messages_are_told_so(conversation) -> None:
         '{"n": 1, "do": "dimension", "on": "c3", "at": [0, 0]}',
         '{"n": 1, "do": "dimension", "on": ["c3"], "at": [NaN, 0]}',
         '{"n": 1, "do": "dimension", "on": ["c3"], "at": [1e99, 0]}', '{"n": 1, "do": "dance"}', "[" * 5000,
+        '{"n": 1, "do": "preview", "draw": 3}', '{"n": 1, "do": "preview", "draw": {"tool": "circle", "places": []}}',
+        '{"n": 1, "do": "preview", "draw": {"tool": "arc", "places": [{"at": [NaN, 1]}]}}',
+        '{"n": 1, "do": "stretch", "ref": "c999", "at": [0, 0]}',
     ],
 )  # fmt: skip
 def test_bad_messages_get_a_sentence(conversation, text) -> None:
@@ -67,3 +70,12 @@ def test_a_dimension_is_drawn_before_it_is_kept(conversation) -> None:
     got = say(conversation, n=1, do="dimension", on=[conversation.line], at=[10, -8])["dimension"]
     assert got["form"] == "linear"
     assert got["value"] == "20 mm"
+
+
+def test_what_a_tool_would_draw_is_shown_before_it_is_kept(conversation) -> None:
+    places = [{"at": [0, 0]}, {"at": [10, 0]}]
+    draw = {"tool": "polygon", "places": places, "sizes": [""], "options": {"sides": 5, "measured": "corners"}}
+    paths = say(conversation, n=1, do="preview", draw=draw)["preview"]["paths"]
+    assert len([p for p in paths if not p["construction"]]) == 5
+    stretch = say(conversation, n=2, do="stretch", ref=conversation.line, at=[5, 1])["stretch"]
+    assert stretch["path"].startswith("M0 0L20 5")

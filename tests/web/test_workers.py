@@ -14,8 +14,8 @@ import pytest
 from tests.conftest import plate
 
 from sketchlathe.service import modelling, shelf
-from sketchlathe.service.building import Builder
-from sketchlathe.workers import LocalWorkers
+from sketchlathe.service.building import Builder, sweep
+from sketchlathe.workers import LocalWorkers, jobs
 
 TROUBLE = '''
 """Steps that take their worker down: for tests only."""
@@ -208,3 +208,47 @@ def test_a_killed_server_loses_nothing_acknowledged(database, database_url, tmp_
         assert "Parameter n0 = 0 mm" in said
     finally:
         served.kill()
+
+
+def test_a_worker_answers_from_what_another_has_built(tmp_path) -> None:
+    hand = plate("60", "40", "5")
+    text = json.dumps(hand.model.as_json())
+    blobs = str(tmp_path / "blobs")
+    answers = []
+    for _ in range(2):
+        workers = LocalWorkers(1)
+        try:
+            answers.append(workers.run("m", jobs.call, "build_part", text, "p1", blobs, {}))
+        finally:
+            workers.close()
+    first, second = answers
+    assert (first.pop("cold"), second.pop("cold")) == (False, True)
+    assert second == json.loads(json.dumps(first))
+    # a mesh that is gone is made again
+    mesh = jobs.blob_path(blobs, first["bodies"][0]["key"])
+    whole = mesh.read_bytes()
+    mesh.unlink()
+    kept = next(Path(blobs).rglob("*.json"))
+    workers = LocalWorkers(1)
+    try:
+        assert workers.run("m", jobs.call, "build_part", text, "p1", blobs, {})["cold"] is False
+        assert mesh.read_bytes() == whole
+        # and so is an answer that cannot be read
+        kept.write_text('{"bodies": [')
+        assert workers.run("m", jobs.call, "build_part", text, "p1", blobs, {})["totals"] == first["totals"]
+        # another number is another answer
+        hand.do("set_fields", step=hand.steps[1].id, fields={"distance": "7 mm"})
+        other = workers.run("m", jobs.call, "build_part", json.dumps(hand.model.as_json()), "p1", blobs, {})
+        assert other["totals"]["volume"] == pytest.approx(60 * 40 * 7)
+    finally:
+        workers.close()
+
+
+def test_the_oldest_meshes_go_first_when_there_are_too_many(tmp_path) -> None:
+    for i in range(4):
+        path = tmp_path / "ab" / f"{i}.gz"
+        path.parent.mkdir(exist_ok=True)
+        path.write_bytes(bytes(1000))
+        os.utime(path, (1000 + i, 1000 + i))
+    sweep(tmp_path, 2500)
+    assert sorted(p.name for p in tmp_path.rglob("*.gz")) == ["2.gz", "3.gz"]

@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import importlib
 import pkgutil
+import threading
 from collections.abc import Iterator
 from typing import Any, Generic, TypeVar
 
@@ -28,7 +29,8 @@ class Registry(Generic[T]):
         self.what = what
         self._package = package
         self._kinds: dict[str, type[T]] = {}
-        self._found = False
+        self._found = self._finding = False
+        self._lock = threading.RLock()
 
     def add(self, cls: type[T]) -> type[T]:
         """Class decorator: make a kind known."""
@@ -45,10 +47,14 @@ class Registry(Generic[T]):
     def _discover(self) -> None:
         if self._found:
             return
-        self._found = True
-        package = importlib.import_module(self._package)
-        for info in pkgutil.iter_modules(package.__path__):
-            importlib.import_module(f"{self._package}.{info.name}")
+        with self._lock:  # other threads wait until all kinds are known; this one may come back while it imports
+            if self._found or self._finding:
+                return
+            self._finding = True
+            package = importlib.import_module(self._package)
+            for info in pkgutil.iter_modules(package.__path__):
+                importlib.import_module(f"{self._package}.{info.name}")
+            self._found = True
 
     def __getitem__(self, kind: str) -> type[T]:
         self._discover()

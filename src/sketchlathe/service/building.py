@@ -2,20 +2,27 @@
 
 from __future__ import annotations
 
+import contextlib
 import json
+import math
 import threading
 from collections import OrderedDict
 from pathlib import Path
 from typing import Any
 
-from ..core.errors import BadInput, Trouble
+from ..core.errors import BadInput, NotFound, Trouble
 from ..core.exchange import FORMATS, file_stem
 from ..core.exchange.base import DEFAULT_ANGLE, DEFAULT_CHORD
 from ..core.model.document import Model
+from ..core.model.edits import apply_edit
+from ..core.model.edits.parameters import SetParameter
 from ..core.model.edits.steps import AddStep, made_step
+from ..core.sketch.curves import CURVES
+from ..core.solid.frames import frame_on
 from ..workers import Workers, WorkerTrouble, jobs
 from .modelling import Opened
 
+KEPT_BYTES = 4 << 30  # of meshes and answers; all of it can be made again
 RETRIES = 4  # steps that may take a worker down in one build before it is given up
 
 
@@ -34,6 +41,7 @@ class Builder:
         self._kept: OrderedDict[tuple[str, int, str], dict[str, Any]] = OrderedDict()
         self._lock = threading.Lock()
         blobs.mkdir(parents=True, exist_ok=True)
+        sweep(blobs, KEPT_BYTES)
 
     def build(self, opened: Opened, part_id: str, ticket: str = "") -> dict[str, Any]:
         """The built part: statuses of steps, bodies with the keys of their meshes, totals."""
@@ -45,11 +53,19 @@ class Builder:
         opened.model.part(part_id)
         result = self._run(opened.id, opened.model, "build_part", opened.text, part_id, str(self._blobs), ticket=ticket)
         result["revision"] = opened.revision
+        if result.pop("cold", False):
+            threading.Thread(target=self._warm, args=(opened, part_id), daemon=True).start()
         with self._lock:
             self._kept[key] = result
             while len(self._kept) > 300:
                 self._kept.popitem(last=False)
         return result
+
+    def _warm(self, opened: Opened, part_id: str) -> None:
+        """After an answer from disk: have the solids at hand before the first change, unless others are waiting."""
+        if not self._workers.busy(opened.id):
+            with contextlib.suppress(Trouble):
+                self._run(opened.id, opened.model, "warm_part", opened.text, part_id)
 
     def kept(self, opened: Opened, part_id: str) -> dict[str, Any] | None:
         """The build of this very revision, if it is at hand."""
@@ -84,6 +100,16 @@ class Builder:
         result["defaults"] = defaults
         return result
 
+    def try_parameter(self, opened: Opened, part_id: str, name: str, formula: str, ticket: str) -> dict[str, Any]:
+        """The part as it would be with another value of a parameter; nothing is stored."""
+        model = apply_edit(opened.model, SetParameter(name=name, formula=formula))
+        text = json.dumps(model.as_json(), separators=(",", ":"))
+        result: dict[str, Any] = self._run(
+            opened.id, model, "build_part", text, part_id, str(self._blobs), ticket=ticket
+        )
+        result.pop("cold", None)
+        return result
+
     @staticmethod
     def _with_draft(model: Model, part_id: str, draft: dict[str, Any]) -> tuple[Model, str]:
         """The model with the draft step in it, and that step's id."""
@@ -101,6 +127,34 @@ class Builder:
         new = next(s for s in after.part(part_id).steps if s.id not in known)
         at = after.part(part_id).index(new.id) + 1
         return after.with_part(after.part(part_id).model_copy(update={"now": at})), new.id
+
+    def section(
+        self, opened: Opened, part_id: str, origin: list[float], normal: list[float], ticket: str
+    ) -> dict[str, Any]:
+        """The part cut by a plane through a point, at right angles to a direction."""
+        if not all(math.isfinite(v) and abs(v) < 1e6 for v in (*origin, *normal)) or math.hypot(*normal) < 1e-9:
+            raise BadInput("A plane is a point and a direction.")
+        opened.model.part(part_id)
+        plane = frame_on((origin[0], origin[1], origin[2]), (normal[0], normal[1], normal[2]))
+        frame = plane.as_json()
+        found: dict[str, Any] = self._run(
+            opened.id, opened.model, "cut_section", opened.text, part_id, frame, ticket=ticket
+        )
+        return {**found, "frame": frame}
+
+    def takeable(self, opened: Opened, step_id: str) -> list[dict[str, Any]]:
+        """What an open sketch may take from the solids before it, with each curve as a path."""
+        part = next((p for p in opened.model.parts if any(s.id == step_id for s in p.steps)), None)
+        if part is None:
+            raise NotFound("This sketch is not in the model any more.")
+        found: list[dict[str, Any]] = self._run(opened.id, opened.model, "find_takeable", opened.text, part.id, step_id)
+        for entry in found:
+            curve = CURVES.parse({**entry["curve"], "id": "offer"})
+            entry["path"] = curve.svg()
+            entry["snaps"] = [
+                {"at": s.at, "word": f"{s.word} of the solid"} for s in curve.snaps() if s.word != "middle"
+            ]
+        return found
 
     def picture(self, opened: Opened, part_id: str) -> bytes:
         """A PNG of the part."""
@@ -168,6 +222,17 @@ class Builder:
                 title = model.title_of(str(trouble.note.get("step")))
                 self._barred[str(key)] = _fate(trouble.reason, self._limit, title)
         raise Trouble("Too many steps of this part cannot be computed; change the last one.")
+
+
+def sweep(folder: Path, limit: int) -> None:
+    """Delete the oldest files under a folder until the rest amounts to at most ``limit`` bytes."""
+    files = sorted(((p.stat(), p) for p in folder.rglob("*") if p.is_file()), key=lambda f: f[0].st_mtime)
+    surplus = sum(s.st_size for s, _ in files) - limit
+    for stat, path in files:
+        if surplus <= 0:
+            return
+        path.unlink(missing_ok=True)
+        surplus -= stat.st_size
 
 
 def _fate(reason: str, limit: float, what: str) -> str:

@@ -46,6 +46,7 @@ class Opened:
     text: str
     can_undo: bool
     can_redo: bool
+    notice: str = ""  # what else the last edit did, for the person
 
 
 class _Recent:
@@ -109,7 +110,8 @@ def change(database: Database, person_id: str, model_id: str, base: int | None, 
         row.history = {"undo": [*row.history["undo"], number][-UNDO_LIMIT:], "redo": []}
         opened = Opened(row.id, row.project_id, number, after, "", True, False)
     _, text = _RECENT.put(model_id, opened.revision, opened.model)
-    return Opened(opened.id, opened.project_id, opened.revision, opened.model, text, True, False)
+    told = edit.notice(before, after)
+    return Opened(opened.id, opened.project_id, opened.revision, opened.model, text, True, False, told)
 
 
 def _check_base(session: Session, row: ModelRow, base: int | None) -> None:

@@ -5,13 +5,22 @@ from __future__ import annotations
 from typing import Any
 
 from ..core.errors import BadInput
+from ..core.model.edits import parse_edit
+from ..core.model.edits.sketching import DrawCurve, with_drawn
 from ..core.quantity import evaluate, show
 from ..core.quantity.units import ANGLE, LENGTH
+from ..core.sketch.changes.chains import connected
+from ..core.sketch.changes.copying import clipped
+from ..core.sketch.changes.trimming import stretch_path
 from ..core.sketch.dimensioning import propose
 from ..core.sketch.document import Sketch
+from ..core.sketch.lettering import FONTS
+from ..core.sketch.moving import ways_to_move
 from ..core.sketch.solver.compiling import with_scalars
 from ..core.sketch.solver.drag import Drag
-from ..core.sketch.view import dimension_view, facts, full_view, live_view, offers
+from ..core.sketch.suggesting import proposals
+from ..core.sketch.tools import TOOLS, live_sizes
+from ..core.sketch.view import dimension_view, facts, full_view, live_changes, offers
 from .modelling import Opened
 
 
@@ -41,19 +50,86 @@ def selection(opened: Opened, step_id: str, refs: tuple[str, ...]) -> dict[str, 
         "names": [sketch.name_of(r) for r in refs],
         "facts": facts(sketch, refs, opened.model.units),
         "offers": offers(sketch, refs),
+        "rims": len(refs) == 2 and any("round" in sketch.tags_of(r) for r in refs),
+        "text": _text_of(sketch, refs),
     }
 
 
-def dimension(opened: Opened, step_id: str, refs: tuple[str, ...], at: tuple[float, float]) -> dict[str, Any]:
+def _text_of(sketch: Sketch, refs: tuple[str, ...]) -> dict[str, Any] | None:
+    """What a selected text says and how it is set."""
+    if len(refs) != 1 or "text" not in sketch.tags_of(refs[0].partition(".")[0]):
+        return None
+    curve = sketch.curve(refs[0].partition(".")[0])
+    return {
+        "id": curve.id,
+        "fonts": FONTS,
+        **{n: getattr(curve, n) for n in ("words", "font", "spacing", "mirrored", "bend")},
+    }
+
+
+def dimension(
+    opened: Opened, step_id: str, refs: tuple[str, ...], at: tuple[float, float], rim: str = ""
+) -> dict[str, Any]:
     """The dimension that picks and a pointer mean, drawn."""
     sketch = evaluated(opened, step_id)
-    return dimension_view(propose(sketch, refs, at), sketch, opened.model.units)
+    return dimension_view(propose(sketch, refs, at, rim=rim), sketch, opened.model.units)
 
 
-def number(opened: Opened, text: str, *, angle: bool = False) -> dict[str, Any]:
-    """A formula's value, and the value as text."""
+def preview(opened: Opened, step_id: str, raw: Any) -> dict[str, Any]:
+    """What a drawing tool would draw: its curves as paths, not constrained."""
+    edit = parse_edit({**raw, "kind": "draw", "sketch": step_id} if isinstance(raw, dict) else raw)
+    assert isinstance(edit, DrawCurve)
+    sketch = evaluated(opened, step_id)
+    drawing, _ = edit.drawing(opened.model, sketch)
+    names = {raw["id"]: f"new{i}" for i, raw in enumerate(drawing.curves)}
+    drawn = with_drawn(sketch.with_curves(()), drawing, names, construction=edit.construction)
+    return {
+        "paths": [{"path": c.svg(), "construction": c.construction} for c in drawn.curves],
+        "sizes": live_sizes(TOOLS[edit.tool], drawing),
+    }
+
+
+def stretch(opened: Opened, step_id: str, ref: str, at: tuple[float, float]) -> dict[str, Any]:
+    """The stretch of a curve that trimming there would take away, as a path."""
+    sketch = evaluated(opened, step_id)
+    return {"path": stretch_path(sketch, ref.partition(".")[0], at)}
+
+
+def motions(opened: Opened, step_id: str) -> list[dict[str, Any]]:
+    """How what is free can move."""
+    return [m._asdict() for m in ways_to_move(evaluated(opened, step_id))]
+
+
+def suggestions(opened: Opened, step_id: str) -> list[dict[str, Any]]:
+    """What would hold what is free."""
+    sketch = evaluated(opened, step_id)
+    found = [p._asdict() for p in proposals(sketch)]
+    for proposal in found:
+        wanted = proposal["edit"]
+        wanted["sketch"] = step_id
+        if wanted["kind"] == "add_dimension":
+            made = propose(sketch, tuple(wanted["on"]), tuple(wanted["at"]))
+            proposal["value"] = show(made.measure(sketch), made.measures, opened.model.units, 3)
+    return found
+
+
+def chain(opened: Opened, step_id: str, ref: str) -> tuple[str, ...]:
+    """The curves that hang together with one."""
+    return connected(evaluated(opened, step_id), ref.partition(".")[0])
+
+
+def clip(opened: Opened, step_id: str, refs: tuple[str, ...]) -> dict[str, Any]:
+    """Curves and the constraints among them, to be pasted anywhere."""
+    return clipped(evaluated(opened, step_id), [r.partition(".")[0] for r in refs])
+
+
+def number(opened: Opened, text: str, *, angle: bool = False, step_id: str | None = None) -> dict[str, Any]:
+    """A formula's value, and the value as text. In a sketch it may use the sketch's named dimensions."""
     wanted = ANGLE if angle else LENGTH
-    got = evaluate(text[:400], opened.model.table.values, wanted=wanted, length_unit=opened.model.units)
+    names = opened.model.table.values
+    if step_id:
+        names = {**names, **evaluated(opened, step_id).named_values()}
+    got = evaluate(text[:400], names, wanted=wanted, length_unit=opened.model.units)
     return {"value": got.value, "text": show(got.value, wanted, opened.model.units)}
 
 
@@ -63,12 +139,16 @@ class DragSession:
     def __init__(self, opened: Opened, step_id: str, ref: str, at: tuple[float, float]) -> None:
         self._unit = opened.model.units
         self._drag = Drag(evaluated(opened, step_id), ref, at)
+        self._shown = self._drag.sketch
 
     def to(self, x: float, y: float) -> dict[str, Any]:
         """Follow the pointer."""
         drag = self._drag
         scalars = drag.to(x, y)
-        return live_view(with_scalars(drag.sketch, drag.system, scalars), self._unit)
+        after = with_scalars(drag.sketch, drag.system, scalars)
+        changes = live_changes(self._shown, after, self._unit)
+        self._shown = after
+        return changes
 
     def coordinates(self) -> dict[str, dict[str, Any]]:
         """Where everything that moved stands now, for the edit that keeps it."""
@@ -76,5 +156,5 @@ class DragSession:
         out: dict[str, dict[str, Any]] = {}
         for curve in self._drag.result().curves:
             if curve is not before[curve.id]:
-                out[curve.id] = {name: getattr(curve, name) for name in (*curve.points, *curve.sizes)}
+                out[curve.id] = curve.scalars
         return out

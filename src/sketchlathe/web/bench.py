@@ -12,14 +12,16 @@ from flask_login import login_required
 from ..core.errors import BadInput
 from ..core.exchange.base import describe_formats
 from ..core.inspect.materials import MATERIALS
+from ..core.model.acts import describe_acts
 from ..core.model.edits.parameters import uses_of
+from ..core.model.edits.steps import standings
 from ..core.quantity.units import UNITS, number_text, show
 from ..core.registry import kind_of
 from ..core.sketch.solver.freedom import freedom
-from ..core.sketch.tools import describe_tools
+from ..core.sketch.tools import describe_tools, families
 from ..core.sketch.view import describe_constraints
 from ..core.solid.frames import ORIGIN_PLANES
-from ..core.steps.base import describe_steps, sentence_of
+from ..core.steps.base import describe_steps, sentence_of, step_groups
 from ..core.steps.sketch import SketchStep
 from ..service import modelling, sketching
 from ..service.modelling import Opened
@@ -95,6 +97,8 @@ def state_of(opened: Opened) -> dict[str, Any]:
                         "title": model.title_of(step.id),
                         "skipped": step.skipped,
                         "uses": list(step.uses()),
+                        "needs": sorted(stands[step.id].needs),
+                        "room": stands[step.id][1:],
                         "frame": _known_frame(step),
                         "fields": {n: v for n, v in step.model_dump(mode="json").items() if n in step.blanks()},
                         "words": {p["blank"]: p["text"] for p in sentence_of(step, model) if "blank" in p},
@@ -103,6 +107,7 @@ def state_of(opened: Opened) -> dict[str, Any]:
                 ],
             }
             for part in model.parts
+            for stands in [standings(part)]
         ],
     }
 
@@ -111,10 +116,13 @@ def state_of(opened: Opened) -> dict[str, Any]:
 def page(model_id: str) -> ResponseReturnValue:
     """The Bench of one model."""
     opened = _open(model_id)
-    kinds = {"steps": describe_steps(), "tools": describe_tools(), "constraints": describe_constraints()}
+    kinds = {
+        "steps": describe_steps(), "tools": describe_tools(), "constraints": describe_constraints(),
+        "acts": describe_acts(),
+    }  # fmt: skip
     return render_template(
         "bench.html", opened=opened, model=opened.model, state=state_of(opened), kinds=kinds,
-        formats=describe_formats(),
+        families=families(), step_groups=step_groups(), formats=describe_formats(),
         units=["mm", "cm", "m", "in"],
     )  # fmt: skip
 
@@ -125,8 +133,8 @@ def state(model_id: str) -> ResponseReturnValue:
     return jsonify(state_of(_open(model_id)))
 
 
-def _changed(opened: Opened, sketch_id: str | None) -> ResponseReturnValue:
-    answer: dict[str, Any] = {"state": state_of(opened)}
+def _changed(opened: Opened, sketch_id: str | None, notice: str = "") -> ResponseReturnValue:
+    answer: dict[str, Any] = {"state": state_of(opened), "notice": notice}
     if sketch_id and any(s.id == sketch_id for p in opened.model.parts for s in p.steps):
         answer["sketch"] = sketching.view(opened, sketch_id)
     return jsonify(answer)
@@ -137,7 +145,7 @@ def edit(model_id: str) -> ResponseReturnValue:
     """One edit, answered after it is on disk. ``sketch`` asks for the open sketch as it then is."""
     body = _body()
     opened = modelling.change(database(), me(), model_id, _whole(body, "base"), body.get("edit"))
-    return _changed(opened, body.get("sketch"))
+    return _changed(opened, body.get("sketch"), opened.notice)
 
 
 @blueprint.post("/api/models/<model_id>/<any(undo, redo):way>")
@@ -156,17 +164,35 @@ def restore(model_id: str, number: int) -> ResponseReturnValue:
 
 @blueprint.post("/api/models/<model_id>/build")
 def build(model_id: str) -> ResponseReturnValue:
-    """The built part, or with ``draft`` a preview of a step."""
+    """The built part; with ``draft`` a preview of a step, with ``parameter`` one of another value."""
     body = _body()
     opened = _open(model_id)
     part, ticket = str(body.get("part", "")), f"{model_id}:{str(body.get('ticket', ''))[:40]}"
-    draft = body.get("draft")
+    draft, trial = body.get("draft"), body.get("parameter")
+    if isinstance(trial, dict):
+        name, formula = str(trial.get("name", ""))[:60], str(trial.get("formula", ""))[:400]
+        return jsonify(builder().try_parameter(opened, part, name, formula, ticket))
     if draft is None:
         return jsonify(builder().build(opened, part, ticket))
     if not isinstance(draft, dict):
         raise BadInput("A preview needs a draft step.")
     touched = [str(t) for t in body.get("touched", [])][:40]
     return jsonify(builder().preview(opened, part, draft, touched, ticket))
+
+
+def _triple(raw: Any) -> list[float]:
+    if not isinstance(raw, list) or len(raw) != 3 or not all(isinstance(v, int | float) for v in raw):
+        raise BadInput("A point or direction in space is three numbers.")
+    return [float(v) for v in raw]
+
+
+@blueprint.post("/api/models/<model_id>/section")
+def section(model_id: str) -> ResponseReturnValue:
+    """The part cut by a plane."""
+    body = _body()
+    opened, ticket = _open(model_id), f"{model_id}:{str(body.get('ticket', ''))[:40]}"
+    plane = _triple(body.get("origin")), _triple(body.get("normal"))
+    return jsonify(builder().section(opened, str(body.get("part", "")), *plane, ticket))
 
 
 @blueprint.post("/api/models/<model_id>/stop")
@@ -203,7 +229,54 @@ def selection(model_id: str, step_id: str) -> ResponseReturnValue:
 def dimension(model_id: str, step_id: str) -> ResponseReturnValue:
     """The dimension that picks and a pointer mean."""
     body = _body()
-    return jsonify(sketching.dimension(_open(model_id), step_id, _refs(body), _place(body.get("at"))))
+    at, rim = _place(body.get("at")), str(body.get("rim", ""))
+    return jsonify(sketching.dimension(_open(model_id), step_id, _refs(body), at, rim))
+
+
+@blueprint.post("/api/models/<model_id>/sketches/<step_id>/preview")
+def preview_drawing(model_id: str, step_id: str) -> ResponseReturnValue:
+    """What a drawing tool would draw."""
+    return jsonify(sketching.preview(_open(model_id), step_id, _body().get("draw")))
+
+
+@blueprint.post("/api/models/<model_id>/sketches/<step_id>/stretch")
+def stretch(model_id: str, step_id: str) -> ResponseReturnValue:
+    """What trimming at a place would take away."""
+    body = _body()
+    return jsonify(sketching.stretch(_open(model_id), step_id, str(body.get("ref")), _place(body.get("at"))))
+
+
+@blueprint.get("/api/models/<model_id>/sketches/<step_id>/motions")
+def motions(model_id: str, step_id: str) -> ResponseReturnValue:
+    """How what is free can move."""
+    return jsonify(sketching.motions(_open(model_id), step_id))
+
+
+@blueprint.get("/api/models/<model_id>/sketches/<step_id>/suggestions")
+def suggestions(model_id: str, step_id: str) -> ResponseReturnValue:
+    """What would hold what is free."""
+    return jsonify(sketching.suggestions(_open(model_id), step_id))
+
+
+@blueprint.post("/api/models/<model_id>/sketches/<step_id>/chain")
+def chain(model_id: str, step_id: str) -> ResponseReturnValue:
+    """The curves that hang together with one."""
+    return jsonify(list(sketching.chain(_open(model_id), step_id, _refs(_body())[0])))
+
+
+@blueprint.get("/api/models/<model_id>/sketches/<step_id>/takeable")
+def takeable(model_id: str, step_id: str) -> ResponseReturnValue:
+    """What an open sketch may take from the solids before it."""
+    return jsonify(builder().takeable(_open(model_id), step_id))
+
+
+@blueprint.post("/api/models/<model_id>/sketches/<step_id>/clip")
+def clip(model_id: str, step_id: str) -> ResponseReturnValue:
+    """Curves to be pasted elsewhere."""
+    refs = _body().get("on")
+    if not isinstance(refs, list) or not all(isinstance(r, str) for r in refs):
+        raise BadInput("What is selected could not be understood.")
+    return jsonify(sketching.clip(_open(model_id), step_id, tuple(refs[:3000])))
 
 
 @blueprint.post("/api/models/<model_id>/sketches/<step_id>/drag")
@@ -219,7 +292,11 @@ def drag(model_id: str, step_id: str) -> ResponseReturnValue:
 def number(model_id: str) -> ResponseReturnValue:
     """What a formula amounts to."""
     body = _body()
-    return jsonify(sketching.number(_open(model_id), str(body.get("text", "")), angle=bool(body.get("angle"))))
+    return jsonify(
+        sketching.number(
+            _open(model_id), str(body.get("text", "")), angle=bool(body.get("angle")), step_id=body.get("sketch")
+        )
+    )
 
 
 def _part(opened: Opened) -> Any:
@@ -236,8 +313,10 @@ def steps_panel(model_id: str) -> ResponseReturnValue:
     results = {s["id"]: s for s in built["steps"]} if built else {}
     limit = len(part.steps) if part.now is None else part.now
     entries = []
+    stands = standings(part)
     for number, step in enumerate(part.steps):
-        users = [opened.model.title_of(s.id) for s in part.steps if step.id in s.uses()]
+        needed = [opened.model.title_of(s.id) for s in part.steps if s.id in stands[step.id].needs]
+        users = [opened.model.title_of(s.id) for s in part.steps if step.id in stands[s.id].needs]
         is_sketch = isinstance(step, SketchStep)
         entries.append(
             {
@@ -250,7 +329,9 @@ def steps_panel(model_id: str) -> ResponseReturnValue:
                 "result": results.get(step.id, {}),
                 "is_sketch": is_sketch,
                 "freedom": freedom(step.sketch).count if isinstance(step, SketchStep) and step.sketch.curves else None,
+                "needs": needed,
                 "users": users,
+                "room": stands[step.id],
             }
         )
     return render_template("panels/steps.html", opened=opened, part=part, entries=entries, limit=limit)

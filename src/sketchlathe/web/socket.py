@@ -6,6 +6,7 @@ import json
 from typing import Any
 from urllib.parse import urlsplit
 
+import orjson
 from flask import current_app, request
 from flask_login import current_user
 from flask_sock import Sock
@@ -30,7 +31,7 @@ def live(ws: Any, model_id: str, step_id: str) -> None:
         text = ws.receive()
         if text is None:
             return
-        ws.send(json.dumps(conversation.answer(text), separators=(",", ":")))
+        ws.send(orjson.dumps(conversation.answer(text)).decode())
 
 
 class _Conversation:
@@ -77,7 +78,14 @@ class _Conversation:
                 if not isinstance(refs, list) or len(refs) > 4:
                     raise BadInput("What is picked could not be understood.")
                 picked = tuple(str(r) for r in refs)
-                return {"dimension": sketching.dimension(self._open(), self._step_id, picked, _pair(message.get("at")))}
+                rim = str(message.get("rim", ""))
+                at = _pair(message.get("at"))
+                return {"dimension": sketching.dimension(self._open(), self._step_id, picked, at, rim)}
+            case "preview":
+                return {"preview": sketching.preview(self._open(), self._step_id, message.get("draw"))}
+            case "stretch":
+                at = _pair(message.get("at"))
+                return {"stretch": sketching.stretch(self._open(), self._step_id, str(message.get("ref")), at)}
         raise BadInput("Nothing is being dragged.")
 
 

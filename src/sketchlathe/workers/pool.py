@@ -44,6 +44,9 @@ class Workers(Protocol):
     def progress(self, ticket: str) -> dict[str, Any]:
         """Where the work under a ticket is."""
 
+    def busy(self, model_id: str) -> bool:
+        """Whether the worker of a model has something to do."""
+
     def close(self) -> None:
         """Stop all workers."""
 
@@ -74,7 +77,11 @@ class LocalWorkers:
         ]
         self._notes = Path(tempfile.mkdtemp(prefix="lathe-notes-"))
         self._running: dict[str, Future[Any]] = {}
+        self._loads = [0] * count
         self._lock = threading.Lock()
+
+    def _place(self, model_id: str) -> int:
+        return zlib.crc32(model_id.encode()) % len(self._pools)
 
     def warm(self) -> None:
         """Start every worker now, in the background."""
@@ -88,7 +95,8 @@ class LocalWorkers:
 
         A new job under a ticket replaces the one that runs under it: newest wins.
         """
-        pool = self._pools[zlib.crc32(model_id.encode()) % len(self._pools)]
+        place = self._place(model_id)
+        pool = self._pools[place]
         note = str(self._notes / uuid.uuid4().hex)
         with self._lock:
             older = self._running.get(ticket) if ticket else None
@@ -98,6 +106,7 @@ class LocalWorkers:
             future.lathe_note = note  # type: ignore[attr-defined]
             if ticket:
                 self._running[ticket] = future
+            self._loads[place] += 1
         try:
             return future.result()
         except FutureTimeout:
@@ -108,6 +117,7 @@ class LocalWorkers:
             raise WorkerTrouble("stopped", _read(note)) from None
         finally:
             with self._lock:
+                self._loads[place] -= 1
                 if ticket and self._running.get(ticket) is future:
                     del self._running[ticket]
             Path(note).unlink(missing_ok=True)
@@ -124,6 +134,10 @@ class LocalWorkers:
         with self._lock:
             future = self._running.get(ticket)
         return _read(getattr(future, "lathe_note", "")) if future is not None else {}
+
+    def busy(self, model_id: str) -> bool:
+        """Whether the worker of a model has something to do."""
+        return self._loads[self._place(model_id)] > 0
 
     def close(self) -> None:
         """Stop all workers at once."""

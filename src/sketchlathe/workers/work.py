@@ -6,25 +6,32 @@ import gzip
 import json
 import os
 from collections import OrderedDict
+from collections.abc import Sequence
 from pathlib import Path
 from typing import Any
 
-from ..core.errors import Trouble
+from ..core.errors import CannotBuild, Trouble
 from ..core.exchange.base import FORMATS, Export
 from ..core.inspect.materials import mass_g
 from ..core.inspect.picture import picture
+from ..core.model.advice import Advice
+from ..core.model.advising import advise
 from ..core.model.building import BuildCache, PartBuild, StepResult, build, digest_of
 from ..core.model.document import Model, Part, read_model
+from ..core.model.references import find_faces
 from ..core.solid import kernel, meshing
-from ..core.solid.digest import digest
+from ..core.solid.digest import digest, pick_of_face
+from ..core.solid.frames import Frame
 from ..core.solid.measuring import Measures, measures, volume
 from ..core.solid.naming import Body
 from ..core.solid.packing import pack
+from . import answers
 from .jobs import blob_path
 
 _CACHE = BuildCache()
 _MEASURED: OrderedDict[str, Measures] = OrderedDict()
 _MODELS: OrderedDict[str, Model] = OrderedDict()
+_SOLID: OrderedDict[str, None] = OrderedDict()  # keys of the solids this worker has built
 
 
 def prepare() -> None:
@@ -54,7 +61,9 @@ def _built(document: str, part_id: str, barred: dict[str, str], note: str) -> tu
     def progress(step: str, key: str, number: int, count: int) -> None:
         _write_note(note, {"step": step, "key": key, "number": number, "count": count})
 
-    return model, part, build(model, part, _CACHE, progress=progress, barred=barred)
+    built = build(model, part, _CACHE, progress=progress, barred=barred)
+    _remember(_SOLID, built.solid_key, None, 100)
+    return model, part, built
 
 
 def _write_note(path: str, content: dict[str, Any]) -> None:
@@ -66,8 +75,27 @@ def _write_note(path: str, content: dict[str, Any]) -> None:
 
 
 def build_part(document: str, part_id: str, blobs: str, barred: dict[str, str], note: str) -> dict[str, Any]:
-    """Build a part and put its meshes into ``blobs``."""
-    return _build(document, part_id, blobs, barred, "", note)
+    """Build a part and put its meshes into ``blobs``.
+
+    What was answered once is kept there too, for all workers: a part opened again is shown from that, without the
+    kernel. ``cold`` in the answer tells that this worker has not the solids themselves yet (see ``warm_part``).
+    """
+    path = answers.path_of(blobs, document, part_id, barred)
+    kept = answers.read(path, blobs)
+    if kept is not None:
+        return {**kept, "cold": kept["key"] not in _SOLID}
+    result = _build(document, part_id, blobs, barred, "", note)
+    answers.write(path, result)
+    return {**result, "cold": False}
+
+
+def warm_up(note: str) -> None:
+    """Nothing: whoever waits for it knows that the worker is there."""
+
+
+def warm_part(document: str, part_id: str, barred: dict[str, str], note: str) -> None:
+    """Build a part for what will be asked about it next."""
+    _built(document, part_id, barred, note)
 
 
 def build_draft(
@@ -78,14 +106,16 @@ def build_draft(
 
 
 def _build(document: str, part_id: str, blobs: str, barred: dict[str, str], draft: str, note: str) -> dict[str, Any]:
-    _, part, built = _built(document, part_id, barred, note)
+    model, part, built = _built(document, part_id, barred, note)
     _write_note(note, {"step": "", "key": "", "number": len(part.steps), "count": len(part.steps)})
+    advised = {} if draft else advise(model, part, built)
     bodies = [_body_facts(body, built.solid_key, blobs) for body in built.bodies]
     result: dict[str, Any] = {
         "part": part.id,
         "key": built.solid_key,
-        "steps": [_step_facts(r) for r in built.steps],
+        "steps": [_step_facts(r, advised.get(r.step, ())) for r in built.steps],
         "bodies": bodies,
+        "paints": _paints(part, built.bodies),
         "totals": _totals(bodies, part),
     }
     if draft:
@@ -93,16 +123,38 @@ def _build(document: str, part_id: str, blobs: str, barred: dict[str, str], draf
     return result
 
 
-def _step_facts(result: StepResult) -> dict[str, Any]:
+def _paints(part: Part, bodies: Sequence[Body]) -> list[dict[str, Any]]:
+    """Colours where they belong now: [{"body", "colour", "face" (0-based) or None}]; lost faces have none."""
+    found: list[dict[str, Any]] = [{"body": p.body, "face": None, "colour": p.colour} for p in part.paints if p.body]
+    for paint in part.paints:
+        if paint.face is not None:
+            try:
+                faces = find_faces(paint.face, bodies).faces
+            except CannotBuild:
+                continue
+            found += [{"body": f.body.id, "face": f.index, "colour": paint.colour} for f in faces]
+    return found
+
+
+def _step_facts(result: StepResult, more: Sequence[Advice] = ()) -> dict[str, Any]:
     facts: dict[str, Any] = {
         "id": result.step,
         "status": result.status,
         "message": result.message,
         "where": result.where,
-        "advice": [{"text": a.text, "fix": a.fix, "fields": dict(a.fields)} for a in result.advice],
+        "advice": [a.as_json() for a in (*result.advice, *more)],
+        "blame": [b for b in result.blame if isinstance(b, dict) and "at" in b],
     }
     if result.sketch is not None:
         facts["frame"] = result.sketch.frame.as_json()
+    elif result.datum is not None:
+        d = result.datum
+        facts["datum"] = {
+            **(d.frame.as_json() if d.frame else {"origin": list(d.origin)}),
+            **({"direction": list(d.direction)} if d.direction else {}),
+        }
+    if result.moved:
+        facts["moved"] = dict(result.moved)
     return facts
 
 
@@ -153,6 +205,32 @@ def _preview(result: StepResult, built: PartBuild, blobs: str) -> dict[str, Any]
         "handle": result.handle,
         "change": change,
         "tools": tools,
+        "before": [_body_facts(body, built.steps[at - 1].solid_key, blobs) for body in before] if at else [],
+    }
+
+
+def cut_section(
+    document: str, part_id: str, frame: dict[str, list[float]], barred: dict[str, str], note: str
+) -> dict[str, Any]:
+    """A part cut by a plane: for each body that is met its area and outline, triangles and lines to draw."""
+    from ..core.solid.sectioning import section
+
+    _, _, built = _built(document, part_id, barred, note)
+    plane = Frame(*(tuple(frame[name]) for name in ("origin", "x", "normal")))  # type: ignore[arg-type]
+    found = [made for body in built.bodies if (made := section(body, plane)) is not None]
+    return {
+        "area": sum(s.area for s in found),
+        "outline": sum(s.outline for s in found),
+        "bodies": [
+            {
+                "id": s.body,
+                "area": s.area,
+                "positions": [round(float(v), 5) for v in s.positions.ravel()],
+                "triangles": [int(v) for v in s.triangles.ravel()],
+                "lines": [[round(float(v), 5) for v in line.ravel()] for line in s.lines],
+            }
+            for s in found
+        ],
     }
 
 
@@ -162,6 +240,25 @@ def settle_draft(document: str, part_id: str, step_id: str, touched: list[str], 
     at = part.index(step_id)
     before = built.steps[at - 1].bodies if at else ()
     return part.steps[at].better_defaults(before, {r.step: r for r in built.steps}, touched)
+
+
+def find_takeable(document: str, part_id: str, step_id: str, barred: dict[str, str], note: str) -> list[dict[str, Any]]:
+    """What an open sketch may take from the solids before it."""
+    from ..core.solid.taking import takeable
+
+    _, part, built = _built(document, part_id, barred, note)
+    at = part.index(step_id)
+    state = built.steps[at].sketch
+    bodies = built.steps[at - 1].bodies if at else ()
+    if state is None or not bodies:
+        return []
+    found = takeable(bodies, state.frame)
+    by_id = {b.id: b for b in bodies}
+    for entry in found:
+        section = entry.pop("section", None)
+        if section is not None:
+            entry["face"] = pick_of_face(by_id[section["body"]], section["face"])
+    return found
 
 
 def _put_blob(path: Path, data: bytes) -> None:

@@ -9,8 +9,13 @@ from typing import Any
 
 @dataclass(frozen=True)
 class Advice:
-    """Something to look at, with a one-click remedy where there is one: fields to set on the step."""
+    """Something to look at, with a one-click remedy where there is one: fields to set on the step, or edits to make."""
 
     text: str
     fix: str = ""
     fields: Mapping[str, Any] = field(default_factory=dict)
+    edits: tuple[Mapping[str, Any], ...] = ()
+
+    def as_json(self) -> dict[str, Any]:
+        """Plain data, for the screen."""
+        return {"text": self.text, "fix": self.fix, "fields": dict(self.fields), "edits": [dict(e) for e in self.edits]}

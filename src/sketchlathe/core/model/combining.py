@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from typing import TYPE_CHECKING
 
 from ..errors import CannotBuild
+from .advice import Advice
 
 if TYPE_CHECKING:
     from ..solid.naming import Body
@@ -14,10 +15,18 @@ NOTHING = 1e-9  # share of a volume below which nothing has changed
 
 
 def combine(
-    bodies: tuple[Body, ...], tools: Sequence[Body], result: str, step: str
-) -> tuple[tuple[Body, ...], list[str]]:
-    """The bodies afterwards, and advice. Raises ``CannotBuild`` when nothing would come of it."""
-    return {"add": _add, "cut": _cut, "overlap": _overlap, "separate": _separate}[result](bodies, tools, step)
+    bodies: tuple[Body, ...], tools: Sequence[Body], result: str, step: str, only: Collection[str] = ()
+) -> tuple[tuple[Body, ...], list[Advice]]:
+    """The bodies afterwards, and advice. Raises ``CannotBuild`` when nothing would come of it.
+
+    ``only``: ids of the bodies that take part; the others stay as they are.
+    """
+    taking_part = tuple(b for b in bodies if not only or b.id in only)
+    made, advice = {"add": _add, "cut": _cut, "overlap": _overlap, "separate": _separate}[result](
+        taking_part, tools, step
+    )
+    others = tuple(b for b in bodies if b not in taking_part)
+    return (_in_order(bodies, [*others, *made]) if others else made), advice
 
 
 def _touching(bodies: Sequence[Body], tools: Sequence[Body]) -> tuple[list[Body], list[Body]]:
@@ -40,7 +49,7 @@ def _in_order(before: Sequence[Body], after: Sequence[Body]) -> tuple[Body, ...]
     return tuple(sorted(after, key=lambda b: place.get(b.id, len(place))))
 
 
-def _add(bodies: tuple[Body, ...], tools: Sequence[Body], step: str) -> tuple[tuple[Body, ...], list[str]]:
+def _add(bodies: tuple[Body, ...], tools: Sequence[Body], step: str) -> tuple[tuple[Body, ...], list[Advice]]:
     from ..solid.measuring import volume
     from ..solid.shapes import fuse
 
@@ -48,20 +57,21 @@ def _add(bodies: tuple[Body, ...], tools: Sequence[Body], step: str) -> tuple[tu
     if not near and len(tools) == 1:
         return _separate(bodies, tools, step)
     after = fuse(near, tools, step)
-    advice = []
+    advice: list[Advice] = []
     if near and sum(volume(b.shape) for b in after) <= sum(volume(b.shape) for b in near) * (1 + NOTHING):
-        advice.append("This adds nothing: the new shape lies wholly inside what is there.")
+        text = "This adds nothing: the new shape lies wholly inside what is there."
+        advice.append(Advice(text, "cut it away instead", {"result": "cut"}))
     return _in_order(bodies, [*far, *after]), advice
 
 
-def _separate(bodies: tuple[Body, ...], tools: Sequence[Body], step: str) -> tuple[tuple[Body, ...], list[str]]:
+def _separate(bodies: tuple[Body, ...], tools: Sequence[Body], step: str) -> tuple[tuple[Body, ...], list[Advice]]:
     from ..solid.naming import Body as Named
 
     new = [Named(step if i == 0 else f"{step}.{i}", tool.shape, tool.names) for i, tool in enumerate(tools)]
     return (*bodies, *new), []
 
 
-def _cut(bodies: tuple[Body, ...], tools: Sequence[Body], step: str) -> tuple[tuple[Body, ...], list[str]]:
+def _cut(bodies: tuple[Body, ...], tools: Sequence[Body], step: str) -> tuple[tuple[Body, ...], list[Advice]]:
     from ..solid.measuring import volume
     from ..solid.shapes import cut
 
@@ -79,11 +89,13 @@ def _cut(bodies: tuple[Body, ...], tools: Sequence[Body], step: str) -> tuple[tu
     after = [piece for body in bodies for piece in changed.get(body.id, [body])]
     if not after:
         raise CannotBuild("This would cut everything away and leave nothing.", where="regions")
-    advice = [f"This cut makes {len(pieces)} pieces of one body." for pieces in changed.values() if len(pieces) > 1]
+    advice = [
+        Advice(f"This cut makes {len(pieces)} pieces of one body.") for pieces in changed.values() if len(pieces) > 1
+    ]
     return tuple(after), advice
 
 
-def _overlap(bodies: tuple[Body, ...], tools: Sequence[Body], step: str) -> tuple[tuple[Body, ...], list[str]]:
+def _overlap(bodies: tuple[Body, ...], tools: Sequence[Body], step: str) -> tuple[tuple[Body, ...], list[Advice]]:
     from ..solid.shapes import common
 
     near, _ = _touching(bodies, tools)

@@ -13,6 +13,7 @@ from ..quantity.units import LengthUnit
 from ..registry import kind_of
 from ..sketch.document import Sketch
 from ..steps.base import AnyStep, Step
+from ..steps.blanks import FacePick
 from ..steps.sketch import SketchStep
 
 MAX_STEPS = 500
@@ -28,6 +29,16 @@ class Parameter(BaseModel):
     note: str = Field(default="", max_length=200)
 
 
+class Paint(BaseModel):
+    """The colour (#rrggbb) of a body, or of one face."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    colour: str = Field(pattern="^#[0-9a-f]{6}$")
+    body: str = Field(default="", max_length=60)
+    face: FacePick | None = None
+
+
 class Part(BaseModel):
     """A part: its steps in order and what it is made of. ``now`` is how many steps are built (None: all)."""
 
@@ -38,6 +49,7 @@ class Part(BaseModel):
     material: str = Field(default="pla", max_length=40)
     steps: tuple[AnyStep, ...] = Field(default=(), max_length=MAX_STEPS)
     now: int | None = Field(default=None, ge=0, le=MAX_STEPS)
+    paints: tuple[Paint, ...] = Field(default=(), max_length=500)
 
     def index(self, step_id: str) -> int:
         """Where a step stands."""

@@ -6,36 +6,66 @@ import math
 
 from ..errors import BadInput
 from .constraints import CONSTRAINTS, Dimensional
+from .constraints.angle import Angle, meeting_of
 from .constraints.direction import angle_between
 from .document import Sketch
 
 
-def propose(sketch: Sketch, refs: tuple[str, ...], pointer: tuple[float, float], id: str = "new") -> Dimensional:
+def propose(
+    sketch: Sketch, refs: tuple[str, ...], pointer: tuple[float, float], id: str = "new", *, rim: str = ""
+) -> Dimensional:
     """The dimension for one or two picked things with its text at ``pointer`` (mm).
 
-    One line: its length, or its reach across/along when the pointer is put beyond its ends. Two points
-    likewise. A circle: diameter; an arc: radius; two lines: angle, or distance when parallel.
+    One line: its length, or its reach across/along when the pointer is put beyond its ends. Two points likewise. A circle:
+    diameter; an arc: radius; two lines: the angle of the sector pointed at, or distance when parallel. ``rim`` "near" or
+    "far" measures to the rims of circles instead of their centres.
     """
     refs = tuple(dict.fromkeys(refs))
     if not 1 <= len(refs) <= 2:
         raise BadInput("A dimension takes one thing, or two to measure between.")
     tags = [sketch.tags_of(ref) for ref in refs]
-    if len(refs) == 1 and "round" in tags[0]:
-        kind = "radius" if "arc" in tags[0] else "diameter"
-        return _made(sketch, kind, id, refs, pointer)
+    if len(refs) == 1:
+        for tag, kind in (
+            ("arc", "radius"),
+            ("round", "diameter"),
+            ("elliptic", "half_axis"),
+            ("text", "letter_height"),
+        ):
+            if tag in tags[0]:
+                return _made(sketch, kind, id, refs, pointer)
+        if "line" not in tags[0]:
+            raise BadInput("Pick a second thing to measure to.")
     if len(refs) == 2:
+        if rim in ("near", "far") and any("round" in t for t in tags):
+            return _made(sketch, "rim_distance", id, refs, pointer, rim=rim)
         refs = tuple(_centre_of(sketch, ref) for ref in refs)
         if all("line" in sketch.tags_of(ref) for ref in refs):
             turn = abs(math.sin(angle_between(sketch, *refs)))
-            return _made(sketch, "distance" if turn < 1e-6 else "angle", id, refs, pointer)
-    if len(refs) == 1 and "line" not in tags[0]:
-        raise BadInput("Pick a second thing to measure to.")
+            return _made(sketch, "distance", id, refs, pointer) if turn < 1e-6 else _sector(sketch, id, refs, pointer)
     first = CONSTRAINTS["distance"].made(sketch, id, refs)
     assert isinstance(first, Dimensional)
     if len(refs) == 2 and "line" in sketch.tags_of(first.on[1]):
         return _made(sketch, "distance", id, refs, pointer)
     (ax, ay), (bx, by), _ = first.figure(sketch).points
     return _made(sketch, "distance", id, refs, pointer, way=_way(ax, ay, bx, by, pointer))
+
+
+def _sector(sketch: Sketch, id: str, refs: tuple[str, ...], pointer: tuple[float, float]) -> Dimensional:
+    """The angle between two lines in the sector where the pointer is."""
+    made = Angle.made(sketch, id, refs, label=pointer)
+    assert isinstance(made, Angle)
+    meet = meeting_of(sketch, *made.on)
+    assert meet is not None
+    directions = []
+    for ref in made.on:
+        (ax, ay), (bx, by) = sketch.ends(ref)
+        directions.append((bx - ax, by - ay))
+    (ux, uy), (vx, vy) = directions
+    px, py = pointer[0] - meet[0], pointer[1] - meet[1]
+    cross = ux * vy - uy * vx
+    # the pointer as a combination of both directions: its signs name the sector
+    a, b = (px * vy - py * vx) / cross, (ux * py - uy * px) / cross
+    return made.in_sector(sketch, flip_a=a < 0, flip_b=b < 0)
 
 
 def _way(ax: float, ay: float, bx: float, by: float, pointer: tuple[float, float]) -> str:
@@ -54,7 +84,7 @@ def _way(ax: float, ay: float, bx: float, by: float, pointer: tuple[float, float
 
 
 def _centre_of(sketch: Sketch, ref: str) -> str:
-    return f"{ref}.centre" if "round" in sketch.tags_of(ref) else ref
+    return f"{ref}.centre" if "centred" in sketch.tags_of(ref) else ref
 
 
 def _made(

@@ -9,8 +9,8 @@ from functools import cached_property
 
 from pydantic import BaseModel, ConfigDict, Field, PrivateAttr
 
-from ..errors import NotFound
-from ..quantity import Quantity, evaluate
+from ..errors import BadInput, NotFound
+from ..quantity import Quantity, evaluate, names_in
 from ..quantity.units import LengthUnit
 from .constraints import AnyConstraint, Constraint, Dimensional
 from .curves import AnyCurve, ArcPiece, Curve
@@ -37,12 +37,26 @@ class Sketch(BaseModel):
 
     def valued(self, names: Mapping[str, Quantity], unit: LengthUnit = "mm") -> Sketch:
         """This sketch with its driving formulas evaluated. Raises ``BadInput`` naming the dimension."""
+        driving = {c.id: c for c in self.constraints if isinstance(c, Dimensional) and c.driving}
+        named = {c.name: c for c in driving.values() if c.name}
         found: dict[str, float] = {}
-        for constraint in self.constraints:
-            if isinstance(constraint, Dimensional) and constraint.driving:
-                got = evaluate(constraint.value, names, wanted=constraint.measures, length_unit=unit).value
-                constraint.check_value(got)
-                found[constraint.id] = got
+
+        def value_of(c: Dimensional, path: tuple[str, ...]) -> Quantity:
+            if c.name and c.name in path:
+                loop = " → ".join([*path[path.index(c.name) :], c.name])
+                raise BadInput(f"These dimensions need each other in a loop: {loop}.", where=c.id)
+            known = names
+            if named:
+                used = [n for n in names_in(c.value) if n in named]
+                known = {**names, **{n: value_of(named[n], (*path, c.name)) for n in used}}
+            got = evaluate(c.value, known, wanted=c.measures, length_unit=unit)
+            c.check_value(got.value)
+            found[c.id] = got.value
+            return got
+
+        for c in driving.values():
+            if c.id not in found:
+                value_of(c, ())
         return self.with_values(found)
 
     def with_values(self, values: Mapping[str, float]) -> Sketch:
@@ -106,8 +120,7 @@ class Sketch(BaseModel):
         curve = self.curve(curve_id)
         if name not in curve.points:
             raise NotFound(f"A {curve.word} has no point “{name}”.", where=ref)
-        x, y = getattr(curve, name)
-        return (x, y)
+        return curve.place(name)
 
     def ends(self, ref: str) -> tuple[tuple[float, float], tuple[float, float]]:
         """Where the ends of a line (or axis) are, mm."""
@@ -148,7 +161,7 @@ class Sketch(BaseModel):
         for curve in self.curves:
             reach = float(getattr(curve, "radius", 0.0))
             for name in curve.points:
-                x, y = getattr(curve, name)
+                x, y = curve.place(name)
                 low_x, high_x = min(low_x, x - reach), max(high_x, x + reach)
                 low_y, high_y = min(low_y, y - reach), max(high_y, y + reach)
         if low_x > high_x:
@@ -194,9 +207,17 @@ class Sketch(BaseModel):
                     off.append(c.sentence(self))
         return "; ".join(off)
 
+    def named_values(self) -> dict[str, Quantity]:
+        """The sketch's named driving dimensions, as far as they have been evaluated."""
+        return {
+            c.name: Quantity(self._values[c.id], c.measures)
+            for c in self.constraints
+            if isinstance(c, Dimensional) and c.driving and c.name and c.id in self._values
+        }
+
     def users_of(self, curve_id: str) -> list[Constraint]:
         """Constraints that speak of a curve or one of its points."""
-        return [c for c in self.constraints if any(ref.partition(".")[0] == curve_id for ref in c.on)]
+        return [c for c in self.constraints if curve_id in c.members()]
 
 
 def is_whole_circle(curve: Curve) -> bool:

@@ -32,6 +32,21 @@ def _quadrant(point: str, ref: str | None) -> Implied:
     return [("coincident", (point, ref))] if ref else []
 
 
+def _of_line(kind: str) -> Callable[[str, str | None], Implied]:
+    """The line being drawn (which owns the point) stands so to another curve."""
+
+    def rule(point: str, ref: str | None) -> Implied:
+        return [(kind, (point.partition(".")[0], ref))] if ref else []
+
+    return rule
+
+
+def _crossing(point: str, ref: str | None) -> Implied:
+    """On two curves at once; the reference names both, joined by a plus."""
+    curves = (ref or "").split("+")
+    return [("crossing", (point, *curves))] if len(curves) == 2 else []
+
+
 # word at the pointer -> what it implies for the placed point
 SNAPS: dict[str, Callable[[str, str | None], Implied]] = {
     "origin": _same_place,
@@ -40,18 +55,24 @@ SNAPS: dict[str, Callable[[str, str | None], Implied]] = {
     "point": _same_place,
     "middle": _middle,
     "quadrant": _quadrant,
+    "intersection": _crossing,
     "on line": _same_place,
     "on circle": _same_place,
+    "on curve": _same_place,
     "horizontal": _level,
     "vertical": _plumb,
     "level with": _level,
     "plumb with": _plumb,
+    "parallel": _of_line("parallel"),
+    "at right angles": _of_line("perpendicular"),
+    "tangent": _of_line("tangent"),
+    "equal length": _of_line("equal"),
 }
 
 
 def implied(sketch: Sketch, point: str, snap: str | None, ref: str | None) -> Implied:
     """Constraints implied by a placed point's snap; a reference that is not there implies nothing."""
     rule = SNAPS.get(snap or "")
-    if rule is None or (ref is not None and ref not in sketch):
+    if rule is None or (ref is not None and any(part not in sketch for part in ref.split("+"))):
         return []
     return rule(point, ref)

@@ -5,12 +5,17 @@ from __future__ import annotations
 from functools import lru_cache
 from typing import Any
 
+from ..errors import Trouble
 from ..quantity import names_in
 from ..quantity.units import LENGTH, LengthUnit, show
-from .constraints import CONSTRAINTS, Dimensional
+from ..registry import kind_of
+from .changes.chains import connected
+from .changes.repairing import repairs
+from .constraints import CONSTRAINTS, Constraint, Dimensional
 from .curves import Curve
 from .document import Sketch
-from .regions import arrange
+from .regions import Arrangement, arrange
+from .solver.conflict import adds_nothing, fights_with
 from .solver.freedom import freedom
 
 AXES = ("x_axis", "y_axis")
@@ -25,7 +30,9 @@ def live_view(sketch: Sketch, unit: LengthUnit) -> dict[str, Any]:
                 "word": sketch.name_of(c.id),
                 "path": c.svg(),
                 "construction": c.construction,
-                "points": [{"ref": f"{c.id}.{p}", "at": getattr(c, p)} for p in c.points],
+                "taken": c.taken,
+                "ends": [f"{c.id}.{p}" for p in c.end_points or ()],
+                "points": [{"ref": f"{c.id}.{p}", "at": c.place(p)} for p in c.points],
                 "tags": _tags(c),
                 "sizes": {n: getattr(c, n) for n in c.sizes},
             }
@@ -36,6 +43,7 @@ def live_view(sketch: Sketch, unit: LengthUnit) -> dict[str, Any]:
                 "id": k.id,
                 "symbol": k.symbol,
                 "text": k.sentence(sketch),
+                **_counted(k),
                 "on": list(k.on),
                 "at": m.at,
                 "normal": m.normal,
@@ -44,6 +52,47 @@ def live_view(sketch: Sketch, unit: LengthUnit) -> dict[str, Any]:
             for m in k.marks(sketch)
         ],
         "dimensions": [_dimension(k, sketch, unit) for k in sketch.constraints if isinstance(k, Dimensional)],
+    }
+
+
+def _counted(k: Constraint) -> dict[str, Any]:
+    """How many members or sides, where that can be changed."""
+    if not hasattr(type(k), "counted"):
+        return {}
+    counted: Any = k
+    return {"count": counted.count, "counted": counted.counted, "members": sorted(k.members())}
+
+
+def live_changes(before: Sketch, after: Sketch, unit: LengthUnit) -> dict[str, Any]:
+    """Only what moved between two states of a sketch, for every step of a drag: small, and quick to make.
+
+    ``curves`` by id: path, places of its points in their order, sizes; ``marks`` by their number in the live view;
+    ``dimensions`` by id: points, place of the text, the text if it changes.
+    """
+    old = {c.id: c for c in before.curves}
+    moved = {c.id: c for c in after.curves if old.get(c.id) is not c}
+    marks: list[list[Any]] = []
+    dimensions: dict[str, list[Any]] = {}
+    number = 0
+    for k in after.constraints:
+        touched = not moved.keys().isdisjoint(k.members())
+        if isinstance(k, Dimensional):
+            if touched:
+                form, points, label = k.figure(after)
+                # a driving dimension says the same all the while
+                text = None if k.driving else dimension_text(k, after, unit, form)
+                dimensions[k.id] = [points, label, text]
+            continue
+        for m in k.marks(after):
+            if touched:
+                marks.append([number, m.at, m.normal])
+            number += 1
+    return {
+        "curves": {
+            c.id: [c.svg(), [c.place(p) for p in c.points], [getattr(c, n) for n in c.sizes]] for c in moved.values()
+        },
+        "marks": marks,
+        "dimensions": dimensions,
     }
 
 
@@ -71,6 +120,9 @@ def _dimension(k: Dimensional, sketch: Sketch, unit: LengthUnit) -> dict[str, An
         "points": points,
         "label": label,
         "value": k.value,
+        "name": k.name,
+        "rim": getattr(k, "rim", "") if "rim" in type(k).model_fields else "",
+        **_counted(k),
         "driving": k.driving,
         "text": dimension_text(k, sketch, unit, form),
     }
@@ -78,13 +130,15 @@ def _dimension(k: Dimensional, sketch: Sketch, unit: LengthUnit) -> dict[str, An
 
 def dimension_text(k: Dimensional, sketch: Sketch, unit: LengthUnit, form: str) -> str:
     """The text on the drawing (ISO 129): no unit for lengths, R and ⌀ before, brackets around a reference."""
-    sign = {"radial": "R", "diametral": "⌀"}.get(form, "")
+    sign = k.prefix() + {"radial": "R", "diametral": "⌀"}.get(form, "")
     if k.driving and k.value and names_in(k.value):
         return sign + k.value.removesuffix(" mm").removesuffix(" in")
     value = sketch.values.get(k.id, k.measure(sketch)) if k.driving else k.measure(sketch)
     text = show(value, k.measures, unit, 3)
     if k.measures == LENGTH:
         text = text.rpartition(" ")[0]
+    if k.name:
+        text = f"{k.name} = {text}"
     return f"{sign}{text}" if k.driving else f"({sign}{text})"
 
 
@@ -98,12 +152,71 @@ def full_view(sketch: Sketch, unit: LengthUnit) -> dict[str, Any]:
     view["snaps"] = [{"at": (0.0, 0.0), "word": "origin", "ref": "origin"}] + [
         {"at": s.at, "word": s.word, "ref": s.ref or c.id} for c in sketch.curves for s in c.snaps()
     ]
-    view["regions"] = [{"key": list(r.key), "path": arrangement.path(r), "area": r.area} for r in arrangement.regions]
+    view["regions"] = regions_view(sketch, arrangement)
+    view["repairs"] = [r._asdict() for r in repairs(sketch, arrangement.open_ends)]
+    view["crossings"] = _crossings(sketch, arrangement)
     view["known"] = [c.id for c in sketch.curves]
+    view["chains"] = _open_chains(sketch, arrangement)
     view["open_ends"] = list(arrangement.open_ends)
     view["size"] = sketch.size
     view["unmet"] = sketch.unmet()
     return view
+
+
+def _open_chains(sketch: Sketch, arrangement: Arrangement) -> list[list[str]]:
+    """Curves that bound nothing, those that hang together in one list."""
+    loose = {id for id in arrangement.loose if sketch.curve(id).end_points and not sketch.curve(id).construction}
+    chains: list[list[str]] = []
+    while loose:
+        chain = [id for id in connected(sketch, min(loose)) if id in loose]
+        chains.append(chain)
+        loose -= {*chain}
+    return chains
+
+
+def _letters(sketch: Sketch, key: tuple[str, ...]) -> str:
+    """How the ink or the islands of a text are called; empty for other regions."""
+    if len(key) != 1 or "text" not in sketch.tags_of(key[0][:-1]):
+        return ""
+    return f"{'letters' if key[0][-1] == '+' else 'islands'} of {sketch.name_of(key[0][:-1])}"
+
+
+def _crossings(sketch: Sketch, arrangement: Arrangement) -> list[dict[str, Any]]:
+    """Places where two curves cross away from their ends: they can be snapped to."""
+    stretches = arrangement.stretches
+    if stretches is None or len(stretches.piece) > 600:
+        return []
+    at: dict[int, set[str]] = {}
+    for e, (start, end) in enumerate(zip(stretches.start.tolist(), stretches.end.tolist())):
+        for v in (start, end):
+            at.setdefault(v, set()).update(stretches.owners(e))
+    found = []
+    for v, owners in at.items():
+        plain = [o for o in owners if sketch.tags_of(o) & {"line", "round", "elliptic"}]
+        if len(plain) == 2 and len(owners) == 2:
+            p = arrangement.vertices[v]
+            near = 1e-6 * sketch.size
+            ends = (sketch.point(f"{o}.{n}") for o in plain for n in sketch.curve(o).end_points or ())
+            if all(abs(p[0] - x) + abs(p[1] - y) > near for x, y in ends):
+                found.append({"at": p, "word": "intersection", "ref": "+".join(sorted(plain))})
+    return found
+
+
+def regions_view(sketch: Sketch, arrangement: Arrangement) -> list[dict[str, Any]]:
+    """Regions by name; the letters of a text are one."""
+    found: dict[tuple[str, ...], dict[str, Any]] = {}
+    for region in arrangement.regions:
+        if region.key not in found:
+            found[region.key] = {
+                "key": list(region.key),
+                "path": "",
+                "area": 0.0,
+                "letters": _letters(sketch, region.key),
+            }
+        entry = found[region.key]
+        entry["path"] += arrangement.path(region)
+        entry["area"] += region.area
+    return list(found.values())
 
 
 def describe_constraints() -> list[dict[str, Any]]:
@@ -117,17 +230,27 @@ def describe_constraints() -> list[dict[str, Any]]:
             "hint": c.hint,
         }
         for c in CONSTRAINTS
-        if not issubclass(c, Dimensional)
+        if not issubclass(c, Dimensional) and c.takes
     ]
 
 
 def offers(sketch: Sketch, refs: tuple[str, ...]) -> list[dict[str, Any]]:
-    """The constraints that a selection can take."""
-    return [
-        {"kind": c.model_fields["kind"].default, "word": c.word, "symbol": c.symbol, "chord": c.chord}
-        for c in CONSTRAINTS
-        if not issubclass(c, Dimensional) and c.fits(sketch, refs)
-    ]
+    """The constraints that a selection can take; one that is settled already carries the reason."""
+    found = []
+    for kind in CONSTRAINTS:
+        if issubclass(kind, Dimensional) or not kind.takes or not kind.fits(sketch, refs):
+            continue
+        why = ""
+        try:
+            made = kind.made(sketch, "new", refs)
+            if adds_nothing(made.prepared(sketch), made):
+                fights = [c for c in sketch.constraints if c.id in fights_with(sketch, made) and c.kind != "coincident"]
+                named = "; ".join(c.sentence(sketch) for c in fights[:3])
+                why = f"settled already by {named}" if named else "settled already"
+        except Trouble as problem:
+            why = problem.message
+        found.append({"kind": kind_of(kind), "word": kind.word, "symbol": kind.symbol, "chord": kind.chord, "why": why})
+    return found
 
 
 def facts(sketch: Sketch, refs: tuple[str, ...], unit: LengthUnit) -> list[tuple[str, str]]:

@@ -27,11 +27,11 @@ from OCP.GeomAbs import (
 )
 from OCP.GProp import GProp_GProps
 from OCP.TopAbs import TopAbs_REVERSED
-from OCP.TopExp import TopExp
+from OCP.TopExp import TopExp, TopExp_Explorer
 from OCP.TopoDS import TopoDS
 
 from .frames import Frame, Triple, frame_on
-from .kernel import EDGE, FACE, VERTEX, Shape, each, listed, mapped
+from .kernel import EDGE, FACE, VERTEX, Shape, ShapeMap, each, listed, mapped
 from .measuring import rough_box
 from .naming import Body, FaceName
 
@@ -87,6 +87,7 @@ class EdgeFacts:
     faces: tuple[int, ...]
     ends: tuple[int, int]
     radius: float | None
+    forward: bool = True  # whether the face with the smaller name runs along it from its first end to its last
 
 
 @dataclass(frozen=True)
@@ -150,7 +151,11 @@ def digest(body: Body) -> Digest:
             )
         )
     vertex_order = mapped(shape, VERTEX)
-    edges = [_edge_facts(edge, around, vertex_order) for edge, around in zip(each(shape, EDGE), edge_faces)]
+    senses = _senses(shape, body.names, edge_faces)
+    edges = [
+        _edge_facts(edge, around, vertex_order, forward)
+        for edge, around, forward in zip(each(shape, EDGE), edge_faces, senses)
+    ]
     places = []
     for vertex in each(shape, VERTEX):
         p = BRep_Tool.Pnt_s(vertex)
@@ -158,17 +163,39 @@ def digest(body: Body) -> Digest:
     return Digest(tuple(faces), tuple(edges), tuple(places), tuple(tuple(v) for v in _ancestors(shape, VERTEX)))
 
 
-def _edge_facts(edge: Shape, around: list[int], vertices: Any) -> EdgeFacts:
+def runs_forward(face: Shape, order: ShapeMap) -> dict[int, bool]:
+    """For the edges of a face (1-based index), whether the face runs along them from first to last vertex."""
+    found: dict[int, bool] = {}
+    explorer = TopExp_Explorer(face, EDGE)
+    while explorer.More():
+        edge = explorer.Current()
+        found.setdefault(order.FindIndex(edge), edge.Orientation() != TopAbs_REVERSED)
+        explorer.Next()
+    return found
+
+
+def first_face(names: Sequence[FaceName], around: Sequence[int]) -> int:
+    """Of the faces beside an edge, the one whose name comes first."""
+    return min(around, key=lambda f: name_text(names[f]))
+
+
+def _senses(shape: Shape, names: Sequence[FaceName], edge_faces: Sequence[Sequence[int]]) -> list[bool]:
+    edges = mapped(shape, EDGE)
+    runs = [runs_forward(face, edges) for face in each(shape, FACE)]
+    return [runs[first_face(names, around)].get(i + 1, True) if around else True for i, around in enumerate(edge_faces)]
+
+
+def _edge_facts(edge: Shape, around: list[int], vertices: Any, forward: bool) -> EdgeFacts:
     first = vertices.FindIndex(TopExp.FirstVertex_s(edge, True)) - 1
     last = vertices.FindIndex(TopExp.LastVertex_s(edge, True)) - 1
     if BRep_Tool.Degenerated_s(edge):
-        return EdgeFacts("point", 0.0, tuple(around), (first, last), None)
+        return EdgeFacts("point", 0.0, tuple(around), (first, last), None, forward)
     curve = BRepAdaptor_Curve(TopoDS.Edge(edge))
     form = _CURVE_FORMS.get(curve.GetType(), "curved")
     mass = GProp_GProps()
     BRepGProp.LinearProperties_s(edge, mass)
     radius = float(curve.Circle().Radius()) if form == "circular" else None
-    return EdgeFacts(form, float(mass.Mass()), tuple(around), (first, last), radius)
+    return EdgeFacts(form, float(mass.Mass()), tuple(around), (first, last), radius, forward)
 
 
 def around_faces(body: Body, indices: Sequence[int]) -> list[tuple[int, frozenset[str], Triple]]:
@@ -199,3 +226,24 @@ def normalised(p: Triple, low: Triple, high: Triple) -> Triple:
 def frame_of_face(body: Body, index: int) -> Frame | None:
     """The frame of one face of a body (0-based) if it is flat."""
     return face_frame(TopoDS.Face(mapped(body.shape, FACE).FindKey(index + 1)))
+
+
+def centre_of_face(body: Body, index: int) -> Triple:
+    """The point of balance of one face (0-based), mm."""
+    mass = GProp_GProps()
+    BRepGProp.SurfaceProperties_s(mapped(body.shape, FACE).FindKey(index + 1), mass)
+    c = mass.CentreOfMass()
+    return (c.X(), c.Y(), c.Z())
+
+
+def pick_of_face(body: Body, index: int) -> dict[str, Any]:
+    """What a step stores of a picked face (0-based)."""
+    name = body.names[index]
+    same = [i for i, n in enumerate(body.names) if n == name]
+    around = {i: (neighbours, centre) for i, neighbours, centre in around_faces(body, same)}
+    return {
+        "atoms": sorted(name),
+        "neighbours": sorted(around[index][0]),
+        "siblings": [sorted(around[i][0]) for i in same if i != index],
+        "centre": [round(v, 6) for v in around[index][1]],
+    }

@@ -3,20 +3,21 @@
 from __future__ import annotations
 
 import io
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from typing import Any, TypeAlias
 
 from OCP.BinTools import BinTools
+from OCP.BRep import BRep_Builder, BRep_Tool
 from OCP.BRepCheck import BRepCheck_Analyzer
 from OCP.collections import IndexedMap_TopoDS_Shape_TopTools_ShapeMapHasher, List_TopoDS_Shape
 from OCP.Message import Message
-from OCP.TopAbs import TopAbs_EDGE, TopAbs_FACE, TopAbs_SOLID, TopAbs_VERTEX
+from OCP.TopAbs import TopAbs_EDGE, TopAbs_FACE, TopAbs_SHELL, TopAbs_SOLID, TopAbs_VERTEX
 from OCP.TopExp import TopExp
-from OCP.TopoDS import TopoDS, TopoDS_Shape
+from OCP.TopoDS import TopoDS, TopoDS_Compound, TopoDS_Shape
 
 Shape: TypeAlias = Any  # a TopoDS_Shape; the bindings carry no usable types
 ShapeMap: TypeAlias = Any
-FACE, EDGE, VERTEX, SOLID = TopAbs_FACE, TopAbs_EDGE, TopAbs_VERTEX, TopAbs_SOLID
+FACE, EDGE, VERTEX, SOLID, SHELL = TopAbs_FACE, TopAbs_EDGE, TopAbs_VERTEX, TopAbs_SOLID, TopAbs_SHELL
 
 
 def silence() -> None:
@@ -36,7 +37,7 @@ def mapped(shape: Shape, kind: Any) -> ShapeMap:
 def each(shape: Shape, kind: Any) -> Iterator[Any]:
     """Sub-shapes of a kind, typed. (Iterating a kernel container is slow; asking by key is not.)"""
     found = mapped(shape, kind)
-    cast = {FACE: TopoDS.Face, EDGE: TopoDS.Edge, VERTEX: TopoDS.Vertex, SOLID: TopoDS.Solid}[kind]
+    cast = {FACE: TopoDS.Face, EDGE: TopoDS.Edge, VERTEX: TopoDS.Vertex, SOLID: TopoDS.Solid, SHELL: TopoDS.Shell}[kind]
     for i in range(1, found.Size() + 1):
         yield cast(found.FindKey(i))
 
@@ -67,6 +68,25 @@ def listed(kernel_list: Any) -> list[Shape]:
 def is_valid(shape: Shape) -> bool:
     """The kernel's own check of topology and geometry."""
     return bool(BRepCheck_Analyzer(shape).IsValid())
+
+
+def is_sound(solid: Shape, sources: Iterable[Shape]) -> bool:
+    """The kernel's check of what an operation made or changed, and that the solid is closed.
+
+    Faces that were there before have been checked when they were made.
+    """
+    known = [mapped(source, FACE) for source in sources]
+    new = [f for f in each(solid, FACE) if not any(faces.FindIndex(f) for faces in known)]
+    if len(new) == mapped(solid, FACE).Size():
+        return is_valid(solid)
+    if new:
+        builder, compound = BRep_Builder(), TopoDS_Compound()
+        builder.MakeCompound(compound)
+        for face in new:
+            builder.Add(compound, face)
+        if not is_valid(compound):
+            return False
+    return all(BRep_Tool.IsClosed_s(shell) for shell in each(solid, SHELL))
 
 
 def to_bytes(shape: Shape) -> bytes:

@@ -58,6 +58,10 @@ def tessellate(shape: Shape, chord: float, angle: float = VIEW_ANGLE) -> None:
     parameters.Relative = False
     parameters.CleanModel = False
     BRepMesh_IncrementalMesh(shape, parameters)
+    if any(BRep_Tool.Triangulation_s(face, TopLoc_Location()) is None for face in each(shape, FACE)):
+        # the fast algorithm leaves out some walls over free curves; the other one fills in what is missing
+        parameters.MeshAlgo = IMeshTools_MeshAlgoType.IMeshTools_MeshAlgoType_Watson
+        BRepMesh_IncrementalMesh(shape, parameters)
 
 
 def extract(shape: Shape) -> Mesh:

@@ -52,12 +52,14 @@ def pack(body: Body, mesh: Mesh, facts: Digest) -> bytes:
             "form": e.form,
             "length": round(e.length, 6),
             "faces": list(e.faces),
-            "ends": list(e.ends),
+            "ends": list(e.ends) if e.forward else [e.ends[1], e.ends[0]],
             **({"radius": round(e.radius, 6)} if e.radius else {}),
         }
         for e, (first, count) in zip(facts.edges, mesh.edges)
     ]
     header["vertices"] = [_short(v) for v in facts.vertices]
+    header["corners"] = [list(v) for v in facts.vertex_faces]
+    header["box"] = [_short(low), _short(high)]
     offset, table = 0, {}
     for name, array in arrays.items():
         table[name] = [array.dtype.name, len(array), offset]

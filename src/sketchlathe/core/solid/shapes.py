@@ -8,15 +8,16 @@ from collections.abc import Sequence
 from OCP.BRepAlgoAPI import BRepAlgoAPI_Common, BRepAlgoAPI_Cut, BRepAlgoAPI_Fuse
 from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeEdge, BRepBuilderAPI_MakeFace, BRepBuilderAPI_MakeWire
 from OCP.BRepPrimAPI import BRepPrimAPI_MakePrism
-from OCP.collections import List_TopoDS_Shape
-from OCP.gp import gp_Ax2, gp_Ax3, gp_Circ, gp_Dir, gp_Pln, gp_Pnt, gp_Vec
+from OCP.collections import Array1_gp_Pnt, List_TopoDS_Shape
+from OCP.Geom import Geom_BezierCurve
+from OCP.gp import gp_Ax2, gp_Ax3, gp_Circ, gp_Dir, gp_Elips, gp_Pln, gp_Pnt, gp_Vec
 from OCP.TopoDS import TopoDS
 
 from ..errors import CannotBuild
-from ..sketch.curves import Piece, Segment
+from ..sketch.curves import ArcPiece, Bezier, EllipsePiece, Piece, Segment
 from ..sketch.regions import Profile
 from .frames import Frame, Triple
-from .kernel import FACE, Shape, is_valid, listed, mapped, solids_in
+from .kernel import FACE, Shape, is_sound, listed, mapped, solids_in
 from .measuring import volume
 from .naming import Body, FaceName, carried, named
 
@@ -27,18 +28,38 @@ def _point(p: Triple) -> gp_Pnt:
     return gp_Pnt(*p)
 
 
-def _edge(piece: Piece, frame: Frame) -> Shape:
+def edge_of(piece: Piece, frame: Frame) -> Shape:
     """One exact edge of a profile in space; it runs the way of the piece."""
     if isinstance(piece, Segment):
         return BRepBuilderAPI_MakeEdge(_point(frame.place(*piece.a)), _point(frame.place(*piece.b))).Edge()
-    axes = gp_Ax2(_point(frame.place(*piece.centre)), gp_Dir(*frame.normal), gp_Dir(*frame.x))
-    circle = gp_Circ(axes, piece.radius)
+    if isinstance(piece, Bezier):
+        poles = Array1_gp_Pnt(1, 4)
+        for i, p in enumerate(piece, 1):
+            poles.SetValue(i, _point(frame.place(*p)))
+        return BRepBuilderAPI_MakeEdge(Geom_BezierCurve(poles)).Edge()
     low, high = min(piece.a0, piece.a1), max(piece.a0, piece.a1)
-    if high - low >= 2 * math.pi - 1e-12:
-        edge = BRepBuilderAPI_MakeEdge(circle, low, low + 2 * math.pi).Edge()
+    if piece.whole:
+        high = low + 2 * math.pi
+    if isinstance(piece, ArcPiece):
+        axes = gp_Ax2(_point(frame.place(*piece.centre)), gp_Dir(*frame.normal), gp_Dir(*frame.x))
+        edge = BRepBuilderAPI_MakeEdge(gp_Circ(axes, piece.radius), low, high).Edge()
     else:
-        edge = BRepBuilderAPI_MakeEdge(circle, low, high).Edge()
+        edge = _elliptic_edge(piece, frame, low, high)
     return edge if piece.a1 > piece.a0 else TopoDS.Edge(edge.Reversed())
+
+
+def _elliptic_edge(piece: EllipsePiece, frame: Frame, low: float, high: float) -> Shape:
+    """The kernel wants the longer half axis first."""
+    ux, uy = piece.major
+    long = math.hypot(ux, uy)
+    if long < piece.minor:
+        ux, uy = -uy / long * piece.minor, ux / long * piece.minor
+        low, high = low - math.pi / 2, high - math.pi / 2
+    a, b = max(long, piece.minor), min(long, piece.minor)
+    origin, tip = frame.place(0, 0), frame.place(ux / a, uy / a)
+    along = gp_Dir(*(t - o for t, o in zip(tip, origin)))
+    axes = gp_Ax2(_point(frame.place(*piece.centre)), gp_Dir(*frame.normal), along)
+    return BRepBuilderAPI_MakeEdge(gp_Elips(axes, a, b), low, high).Edge()
 
 
 def profile_face(profile: Profile, frame: Frame) -> tuple[Shape, list[tuple[Shape, str]]]:
@@ -48,7 +69,7 @@ def profile_face(profile: Profile, frame: Frame) -> tuple[Shape, list[tuple[Shap
     def wire(chain: Sequence[tuple[Piece, str]]) -> Shape:
         maker = BRepBuilderAPI_MakeWire()
         for piece, owner in chain:
-            maker.Add(_edge(piece, frame))
+            maker.Add(edge_of(piece, frame))
             if not maker.IsDone():
                 raise CannotBuild("This profile does not close exactly; look for a tiny gap in the sketch.")
             edges.append((maker.Edge(), owner))
@@ -101,7 +122,7 @@ def _boolean(
     operation.SimplifyResult(True, True, 1e-6)
     results = []
     for solid in solids_in(operation.Shape()):
-        if not is_valid(solid):
+        if not is_sound(solid, (b.shape for b in (*first, *second))):
             raise CannotBuild("Combining these shapes gives a solid that is not sound; move one of them a little.")
         results.append((solid, carried([*first, *second], operation, mapped(solid, FACE))))
     return results
@@ -150,6 +171,13 @@ def cut(body: Body, tools: Sequence[Body], step: str) -> list[Body]:
     return _bodies(results, body.id, step)
 
 
+def difference(body: Body, other: Body, step: str) -> list[Body]:
+    """What one body has that another has not; slivers below a millionth of its volume are left out."""
+    whole = volume(body.shape)
+    results = _boolean(BRepAlgoAPI_Cut, [body], [other], step)
+    return _bodies([r for r in results if volume(r[0]) > 1e-6 * whole], body.id, step)
+
+
 def common(body: Body, tools: Sequence[Body], step: str) -> list[Body]:
     """The overlap of a body and tools."""
     results = _boolean(BRepAlgoAPI_Common, [body], tools, step)
@@ -158,4 +186,4 @@ def common(body: Body, tools: Sequence[Body], step: str) -> list[Body]:
     return _bodies(results, body.id, step)
 
 
-__all__ = ["Body", "common", "cut", "fuse", "prism", "profile_face"]
+__all__ = ["Body", "common", "cut", "difference", "fuse", "prism", "profile_face"]

@@ -34,6 +34,8 @@ class Step(BaseModel):
     hint: ClassVar[str] = ""  # one line: what it needs
     sentence: ClassVar[str]  # "Extrude {regions} by {distance}"
     makes_solid: ClassVar[bool] = True  # False: it leaves the bodies as they are
+    drawn: ClassVar[bool] = False  # True: it is opened and drawn in
+    begins: ClassVar[bool] = False  # True: an empty model can start with it
 
     id: str = Field(min_length=1, max_length=20)
     name: str = Field(default="", max_length=80)
@@ -50,10 +52,25 @@ class Step(BaseModel):
         return blanks_of(cls)
 
     @classmethod
-    def fragments(cls) -> list[tuple[str, str]]:
-        """The sentence as ("text", words) and ("blank", field) in order."""
-        parts = re.split(r"\{(\w+)\}", cls.sentence)
-        return [("blank" if i % 2 else "text", part) for i, part in enumerate(parts) if part]
+    def fragments(cls) -> list[tuple[str, str, int]]:
+        """The sentence as ("text", words, group) and ("blank", field, group) in order.
+
+        Brackets in the sentence make a group: its words are there only when one of its blanks is.
+        """
+        out: list[tuple[str, str, int]] = []
+        for number, piece in enumerate(re.split(r"\[([^\]]*)\]", cls.sentence)):
+            group = number if number % 2 else 0
+            parts = re.split(r"\{(\w+)\}", piece)
+            out.extend(("blank" if k % 2 else "text", part, group) for k, part in enumerate(parts) if part)
+        return out
+
+    def _said(self, field: str) -> bool:
+        """Whether a blank is said in the list: shown, and not an empty optional one."""
+        value = getattr(self, field)
+        empty = (
+            not (value.strip() if isinstance(value, str) else value) or value == type(self).model_fields[field].default
+        )
+        return self.shown(field) and not (self.blanks()[field].optional and empty)
 
     def shown(self, field: str) -> bool:
         """Whether a blank is shown, given the others."""
@@ -67,7 +84,11 @@ class Step(BaseModel):
     def formulas(self) -> dict[str, str]:
         """Fields that are formulas and count now."""
         numbers = ("length", "angle", "count")
-        return {n: getattr(self, n) for n, b in self.blanks().items() if b.type in numbers and self.shown(n)}
+        return {
+            n: getattr(self, n)
+            for n, b in self.blanks().items()
+            if b.type in numbers and self.shown(n) and not (b.optional and not getattr(self, n).strip())
+        }
 
     def uses(self) -> tuple[str, ...]:
         """Ids of the steps whose results it picks from."""
@@ -109,6 +130,9 @@ def describe_steps() -> list[dict[str, Any]]:
                 "icon": cls.icon,
                 "group": cls.group,
                 "hint": cls.hint,
+                "makes_solid": cls.makes_solid,
+                "drawn": cls.drawn,
+                "begins": cls.begins,
                 "sentence": cls.fragments(),
                 "blanks": {
                     name: {
@@ -118,6 +142,8 @@ def describe_steps() -> list[dict[str, Any]]:
                         "words": b.words,
                         "when": b.when,
                         "main": b.main,
+                        "optional": b.optional,
+                        "also": b.also,
                         "default": _plain(defaults.get(name)),
                     }
                     for name, b in cls.blanks().items()
@@ -125,6 +151,14 @@ def describe_steps() -> list[dict[str, Any]]:
             }
         )
     return out
+
+
+def step_groups() -> list[list[dict[str, Any]]]:
+    """The descriptions in groups that stand together, in order."""
+    groups: dict[str, list[dict[str, Any]]] = {}
+    for kind in describe_steps():
+        groups.setdefault(kind["group"], []).append(kind)
+    return list(groups.values())
 
 
 def _plain(value: Any) -> Any:
@@ -137,11 +171,15 @@ def sentence_of(step: Step, model: Model) -> list[dict[str, str]]:
     """A step's sentence with its blanks filled, for the list: [{"text"}, {"blank", "text"}, ...]."""
     from .wording import say_blank
 
+    fragments = step.fragments()
+    said = {group for what, part, group in fragments if what == "blank" and step._said(part)}
     out: list[dict[str, str]] = []
-    for what, part in step.fragments():
+    for what, part, group in fragments:
+        if group and group not in said:
+            continue
         if what == "text":
             out.append({"text": part})
-        elif step.shown(part):
+        elif step._said(part) if group else step.shown(part):
             out.append({"blank": part, "text": say_blank(step, part, model)})
     return _tidy(out)
 

@@ -14,7 +14,22 @@ Atom = Annotated[str, Field(min_length=1, max_length=400)]
 Formula = Annotated[str, Field(max_length=400)]
 Number = Annotated[float, Field(ge=-1e9, le=1e9, allow_inf_nan=False)]
 
-BlankType = Literal["length", "angle", "count", "choice", "regions", "plane", "text"]
+BlankType = Literal[
+    "length",
+    "angle",
+    "count",
+    "choice",
+    "regions",
+    "plane",
+    "text",
+    "faces",
+    "edges",
+    "bodies",
+    "axis",
+    "points",
+    "steps",
+    "curve",
+]
 
 
 @dataclass(frozen=True)
@@ -31,6 +46,8 @@ class Blank:
     words: dict[str, str] = field(default_factory=dict)
     when: tuple[str, tuple[str, ...]] | None = None
     main: bool = False
+    optional: bool = False  # may stay empty
+    also: tuple[str, ...] = ()  # what a blank for regions takes besides them: "faces", "chains"
 
 
 class _Pick(BaseModel):
@@ -46,6 +63,31 @@ class FacePick(_Pick):
     centre: tuple[Number, Number, Number] = (0.5, 0.5, 0.5)
 
 
+class EdgePick(_Pick):
+    """A picked edge: the names of the two faces it separates, what meets at its two ends, its siblings' ends, its middle."""
+
+    first: tuple[Atom, ...] = Field(min_length=1, max_length=200)
+    second: tuple[Atom, ...] = Field(min_length=1, max_length=200)
+    ends: tuple[tuple[Atom, ...], tuple[Atom, ...]] = ((), ())
+    siblings: tuple[tuple[tuple[Atom, ...], tuple[Atom, ...]], ...] = Field(default=(), max_length=500)
+    centre: tuple[Number, Number, Number] = (0.5, 0.5, 0.5)
+
+
+class PointPick(_Pick):
+    """A picked point of a sketch (a point, an end or a centre), or a datum point (``ref`` is then ``point``)."""
+
+    sketch: str = Field(min_length=1, max_length=20)
+    ref: str = Field(min_length=1, max_length=40)
+
+
+class Taken(_Pick):
+    """A curve of a sketch that is taken from the solid: its id, and the edge (or the face it is a section of)."""
+
+    curve: str = Field(min_length=1, max_length=20)
+    edge: EdgePick | None = None
+    face: FacePick | None = None
+
+
 class RegionPick(_Pick):
     """A picked region of a sketch: the curve sides that bound it and the curves that existed then."""
 
@@ -54,11 +96,30 @@ class RegionPick(_Pick):
     known: tuple[Annotated[str, Field(max_length=20)], ...] = Field(default=(), max_length=4000)
 
 
+class CurvePick(_Pick):
+    """A picked curve of a sketch; where a chain is wanted, all that hangs together with it."""
+
+    sketch: str = Field(min_length=1, max_length=20)
+    curve: str = Field(min_length=1, max_length=20)
+
+
 class PlaneRef(_Pick):
-    """Where a sketch lies: an origin plane by name, or a flat face."""
+    """A plane: an origin plane by name, a flat face, or a datum step."""
 
     plane: Literal["top", "front", "right"] | None = None
     face: FacePick | None = None
+    datum: str | None = Field(default=None, max_length=20)
+
+
+class AxisRef(_Pick):
+    """An axis: of the origin by name, a sketch's line, a straight or round edge, a round face, or a datum step."""
+
+    axis: Literal["x", "y", "z"] | None = None
+    sketch: str | None = Field(default=None, max_length=20)
+    line: str | None = Field(default=None, max_length=20)
+    edge: EdgePick | None = None
+    face: FacePick | None = None
+    datum: str | None = Field(default=None, max_length=20)
 
 
 def blanks_of(cls: Any) -> dict[str, Blank]:

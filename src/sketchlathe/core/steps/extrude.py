@@ -1,19 +1,21 @@
-"""Extrude: regions of a sketch, swept straight off their plane."""
+"""Extrude: regions of a sketch, a flat face, or a wall along curves, swept straight off their plane."""
 
 from __future__ import annotations
 
-from collections.abc import Collection, Mapping, Sequence
+from collections.abc import Collection, Mapping
 from typing import TYPE_CHECKING, Annotated, Any, ClassVar, Literal
 
 from ..errors import CannotBuild
 from ..model.advice import Advice
 from .base import Step
-from .blanks import Blank, Formula, RegionPick
+from .blanks import Blank, CurvePick, FacePick, Formula, RegionPick
+from .results import ON, RESULT, Result
 
 if TYPE_CHECKING:
-    from ..model.building import Context, SketchState, StepResult
-    from ..sketch.regions import Region
+    from ..model.building import Context, StepResult
+    from ..solid.frames import Frame
     from ..solid.naming import Body
+    from ..solid.sweeping import Swept, SweptFace
 
 _ROOM = 1.0  # mm beyond the part on both sides of a cut through everything
 
@@ -28,51 +30,70 @@ class Extrude(Step):
     order: ClassVar[int] = 2
     icon: ClassVar[str] = "M4 14l8 4 8-4M4 14v-3l8 4 8-4v3M12 10V2M9 5l3-3 3 3"
     hint: ClassVar[str] = "Pick closed regions of a sketch, then type how far or pull the handle."
-    sentence: ClassVar[str] = "Extrude {regions} {reach} {distance} {way}, {result}"
+    sentence: ClassVar[str] = (
+        "Extrude {regions} {reach}[ {distance}][ {target}] {way}[, and {other} the other way]"
+        "[, beginning {start} off the sketch][, tapering {taper}][, as a wall {wall} thick], {result}[, with {bodies}]"
+    )
 
     regions: Annotated[
-        tuple[RegionPick, ...],
-        Blank("regions", "regions", "Pick closed regions; pick again to leave one out."),
-    ] = ()
+        tuple[RegionPick | FacePick | CurvePick, ...],
+        Blank(
+            "regions", "regions", "Pick closed regions or a flat face, for a wall also open curves; again leaves out."
+        ),
+    ] = ()  # fmt: skip
     reach: Annotated[
-        Literal["distance", "through"],
+        Literal["distance", "through", "face"],
         Blank(
             "choice",
             "how far",
-            "By a distance, or through everything.",
-            {"distance": "by", "through": "through everything"},
+            "By a distance, through everything, or up to a face.",
+            {"distance": "by", "through": "through everything", "face": "up to"},
         ),
     ] = "distance"
     distance: Annotated[
         Formula,
         Blank("length", "distance", "A length or a formula.", when=("reach", ("distance",)), main=True),
     ] = "10 mm"
+    target: Annotated[
+        tuple[FacePick, ...],
+        Blank("faces", "face", "The face to end at, flat or curved.", when=("reach", ("face",))),
+    ] = ()
     way: Annotated[
         Literal["forwards", "backwards", "both"],
         Blank(
             "choice",
             "direction",
             "Forwards is towards the person looking straight on.",
-            {"forwards": "forwards", "backwards": "backwards", "both": "evenly both ways"},
-        ),
-    ] = "forwards"
-    result: Annotated[
-        Literal["add", "cut", "overlap", "separate"],
-        Blank(
-            "choice",
-            "result",
-            "What becomes of the new shape.",
             {
-                "add": "adding material",
-                "cut": "cutting away",
-                "overlap": "keeping the overlap",
-                "separate": "as a separate body",
+                "forwards": "forwards",
+                "backwards": "backwards",
+                "both": "evenly both ways",
             },
         ),
-    ] = "add"
+    ] = "forwards"
+    other: Annotated[
+        Formula,
+        Blank(
+            "length",
+            "other way",
+            "How far backwards; empty is not at all.",
+            when=("reach", ("distance",)),
+            optional=True,
+        ),
+    ] = ""
+    start: Annotated[Formula, Blank("length", "start", "How far off the sketch it begins.", optional=True)] = ""
+    taper: Annotated[
+        Formula,
+        Blank("angle", "taper", "Narrowing outwards; negative widens.", when=("reach", ("distance",)), optional=True),
+    ] = ""
+    wall: Annotated[
+        Formula, Blank("length", "wall", "A thin wall along the outline instead of all of it.", optional=True)
+    ] = ""
+    result: Annotated[Result, RESULT] = "add"
+    bodies: Annotated[tuple[str, ...], ON] = ()
 
     def uses(self) -> tuple[str, ...]:
-        return tuple(dict.fromkeys(pick.sketch for pick in self.regions))
+        return tuple(dict.fromkeys(p.sketch for p in self.regions if not isinstance(p, FacePick)))
 
     def better_defaults(
         self, bodies: tuple[Body, ...], done: Mapping[str, StepResult], touched: Collection[str]
@@ -80,67 +101,169 @@ class Extrude(Step):
         """A cut goes to the side with more material; material is added on the other side."""
         if "way" in touched or not self.regions or not bodies:
             return {}
-        state = done[self.regions[0].sketch].sketch if self.regions[0].sketch in done else None
-        if state is None:
-            return {}
         from ..model.building import heights_over
 
-        low, high = heights_over(bodies, state.frame)
+        frame = _frame_of(self.regions[0], bodies, done)
+        if frame is None:
+            return {}
+        low, high = heights_over(bodies, frame)
         inwards = "backwards" if -low > high else "forwards"
         return {"way": inwards if self.result in ("cut", "overlap") else "forwards"}
 
     def build(self, context: Context) -> None:
-        from ..solid.shapes import prism
-
         if not self.regions:
             raise CannotBuild("Pick at least one closed region to extrude.", where="regions")
-        tools = []
-        for sketch_id in self.uses():
-            state, regions = context.regions_of(self, sketch_id)
-            low, high = self._heights(context, state)
-            if sketch_id == self.uses()[0]:
-                self._handle(context, state, regions)
-            for profile in state.arrangement.outline(regions):
-                tools.append(prism(self.id, profile, state.frame, low, high))
+        bases = self._bases(context)
+        tools = [self._shape(context, base) for base in bases]
         try:
-            context.combine(self, tools, self.result)
+            context.combine(self, tools, self.result, self.bodies)
         except CannotBuild as problem:
             if problem.where == "way" and self.way != "both":
                 other = "backwards" if self.way == "forwards" else "forwards"
                 problem.fixes = (Advice(problem.message, f"cut {other} instead", {"way": other}),)
             raise
+        self._advise(context, bases[0].frame)
 
-    def _heights(self, context: Context, state: SketchState) -> tuple[float, float]:
+    def _bases(self, context: Context) -> list[Swept | SweptFace]:
+        """What is swept: profiles of regions, walls along curves, faces."""
+        from ..sketch.walls import wall_along, walled
+        from ..solid.digest import frame_of_face
+        from ..solid.sweeping import Swept, SweptFace
+
+        wall = context.value(self, "wall") if "wall" in self.formulas() else None
+        if wall is not None and wall < 1e-4:
+            raise CannotBuild("The thickness of a wall must be above zero.", where="wall")
+        bases: list[Swept | SweptFace] = []
+        regions = [p for p in self.regions if isinstance(p, RegionPick)]
+        for sketch_id in dict.fromkeys(p.sketch for p in regions):
+            state, found = context.regions_of(self, sketch_id)
+            if not bases:
+                self._handle(context, state.frame, state.middle_of(found))
+            for profile in state.arrangement.outline(found):
+                made = [profile] if wall is None else walled(profile, wall)
+                bases += [Swept(self.id, state.frame, p) for p in made]
+        for pick in self.regions:
+            if isinstance(pick, CurvePick):
+                if wall is None:
+                    raise CannotBuild("Open curves are extruded as a wall: type how thick it is.", where="wall")
+                frame, chain = context.chain_of(pick, "regions")
+                bases.append(Swept(self.id, frame, wall_along(chain, wall)))
+                if len(bases) == 1:
+                    self._handle(context, frame, chain[0][0].first)
+        for face in context.faces_of([p for p in self.regions if isinstance(p, FacePick)], "regions"):
+            flat = frame_of_face(face.body, face.index)
+            if flat is None:
+                raise CannotBuild("The face picked here is not flat any more: pick another.", where="regions")
+            bases.append(SweptFace(self.id, flat, face.body, face.index))
+            if len(bases) == 1:
+                self._handle(context, flat, _middle(face.body, face.index, flat))
+        return bases
+
+    def _shape(self, context: Context, base: Swept | SweptFace) -> Body:
+        """The new shape over one of them."""
+        from ..solid.sweeping import tapered, up_to
+
+        given = self.formulas()
+        taper = context.value(self, "taper") if "taper" in given else 0.0
+        start = context.value(self, "start") if "start" in given else 0.0
+        if abs(taper) > 1.4:
+            raise CannotBuild("A taper must be below 80°.", where="taper")
+        if self.reach == "face":
+            targets = context.faces_of(self.target, "target")
+            if not targets:
+                raise CannotBuild("Pick the face to end at.", where="target")
+            sign = -1.0 if self.way == "backwards" else 1.0
+            low, high = context.heights(base.frame)
+            reach = max(abs(low), abs(high)) + _ROOM
+            return up_to(base, start, sign, reach, (targets[0].body, targets[0].index))
+        low, high = self._heights(context, base.frame, start)
+        if taper:
+            return tapered(base, low, high, taper, self.way == "backwards")
+        return base.prism(low, high)
+
+    def _heights(self, context: Context, frame: Frame, start: float) -> tuple[float, float]:
         """Heights above the sketch's plane between which the shape lies, mm."""
         if self.reach == "through":
             if self.result in ("add", "separate"):
                 raise CannotBuild(
                     "“Through everything” is for cutting; to add material give a distance.", where="reach"
                 )
-            low, high = context.heights(state.frame)
+            low, high = context.heights(frame)
             low, high = min(low, 0.0) - _ROOM, max(high, 0.0) + _ROOM
-            return {"forwards": (0.0, high), "backwards": (low, 0.0), "both": (low, high)}[self.way]
+            return {"forwards": (start, high), "backwards": (low, -start)}.get(self.way, (low, high))
         distance = context.value(self, "distance")
+        other = context.value(self, "other") if "other" in self.formulas() else 0.0
         if abs(distance) < 1e-6:
             raise CannotBuild("A distance of 0 makes nothing; type how far.", where="distance")
-        if abs(distance) > 1e5:
+        if max(abs(distance), abs(other), abs(start)) > 1e5:
             raise CannotBuild("A distance may be at most 100 m.", where="distance")
         if self.way == "both":
             return -abs(distance) / 2, abs(distance) / 2
+        low, high = start - other, start + distance
         if self.way == "backwards":
-            distance = -distance
-        return (0.0, distance) if distance > 0 else (distance, 0.0)
+            low, high = -start - distance, -start + other
+        return (low, high) if low < high else (high, low)
 
-    def _handle(self, context: Context, state: SketchState, regions: Sequence[Region]) -> None:
+    def _advise(self, context: Context, frame: Frame) -> None:
+        """A depth that ends exactly at the far face goes through as long as nothing grows: say so."""
+        if self.result != "cut" or self.reach != "distance" or self.way not in ("forwards", "backwards"):
+            return
+        low, high = heights_of(context.found, frame)
+        end = context.value(self, "distance") * (-1.0 if self.way == "backwards" else 1.0)
+        if abs(end - (low if self.way == "backwards" else high)) < 1e-6 and abs(end) > 1e-6:
+            context.advice.append(
+                Advice("This cut ends exactly at the far face: it stops short when the part grows.",
+                       "make it go through everything", {"reach": "through"})
+            )  # fmt: skip
+
+    def _handle(self, context: Context, frame: Frame, at: tuple[float, float]) -> None:
         """The arrow in the view that does the same as the distance."""
         if self.reach != "distance":
             return
-        u, v = state.middle_of(regions)
         sign = -1.0 if self.way == "backwards" else 1.0
-        n = state.frame.normal
+        n = frame.normal
         context.handle = {
             "field": "distance",
-            "origin": list(state.frame.place(u, v)),
+            "origin": list(frame.place(*at)),
             "direction": [sign * n[0], sign * n[1], sign * n[2]],
             "factor": 2.0 if self.way == "both" else 1.0,
         }
+
+
+def _frame_of(
+    pick: RegionPick | FacePick | CurvePick, bodies: tuple[Body, ...], done: Mapping[str, StepResult]
+) -> Frame | None:
+    """The plane of what was picked first."""
+    if isinstance(pick, FacePick):
+        from ..model.references import find_faces
+        from ..solid.digest import frame_of_face
+
+        found = find_faces(pick, bodies).faces[0]
+        return frame_of_face(found.body, found.index)
+    state = done[pick.sketch].sketch if pick.sketch in done else None
+    return state.frame if state else None
+
+
+def _middle(body: Body, index: int, frame: Frame) -> tuple[float, float]:
+    """Where the middle of a flat face lies in its plane."""
+    from ..solid.digest import centre_of_face
+    from ..solid.frames import dot
+
+    centre = centre_of_face(body, index)
+    away = (centre[0] - frame.origin[0], centre[1] - frame.origin[1], centre[2] - frame.origin[2])
+    return dot(away, frame.x), dot(away, frame.y)
+
+
+def heights_of(bodies: tuple[Body, ...], frame: Frame) -> tuple[float, float]:
+    """Lowest and highest point over a plane, exact for flat and round bodies, mm."""
+    from ..solid.measuring import box_of
+
+    corners = [
+        (x, y, z)
+        for low, high in (box_of(b.shape) for b in bodies)
+        for x in (low[0], high[0])
+        for y in (low[1], high[1])
+        for z in (low[2], high[2])
+    ]
+    heights = [frame.height(c) for c in corners] or [0.0]
+    return min(heights), max(heights)

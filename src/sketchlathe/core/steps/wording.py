@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import TYPE_CHECKING, Any
 
-from .blanks import Blank, PlaneRef, RegionPick
+from ..errors import Trouble
+from .blanks import AxisRef, Blank, CurvePick, FacePick, PlaneRef, RegionPick
 
 if TYPE_CHECKING:
     from ..model.document import Model
@@ -15,7 +16,7 @@ PLANE_WORDS = {"top": "top plane", "front": "front plane", "right": "right plane
 
 
 def _formula(value: Any, blank: Blank, model: Model) -> str:
-    return str(value) or "…"
+    return str(value) or ("none" if blank.optional else "…")
 
 
 def _choice(value: Any, blank: Blank, model: Model) -> str:
@@ -27,6 +28,8 @@ def _plane(value: PlaneRef | None, blank: Blank, model: Model) -> str:
         return "…"
     if value.plane:
         return PLANE_WORDS[value.plane]
+    if value.datum:
+        return model.title_of(value.datum)
     return say_face(value.face.atoms, model) if value.face else "…"
 
 
@@ -34,20 +37,78 @@ def say_face(atoms: tuple[str, ...], model: Model) -> str:
     """A face in words, from how it came to be: "end face of Extrude 2"."""
     step_id, _, rest = atoms[0].partition(":")
     role = rest.partition(":")[0]
-    words = {"start": "start face", "end": "end face", "side": "side", "cut": "cut face"}
+    words = {
+        "start": "start face", "end": "end face", "side": "side", "cut": "cut face", "blend": "rounding", "bevel": "bevel",
+        "rim": "rim", "wall": "wall", "seat": "seat", "corner": "corner",
+    }  # fmt: skip
     return f"{words.get(role, 'face')} of {model.title_of(step_id.partition('(')[0])}"
 
 
-def _regions(value: tuple[RegionPick, ...], blank: Blank, model: Model) -> str:
+def _regions(value: tuple[Any, ...], blank: Blank, model: Model) -> str:
     if not value:
         return "…"
-    sketches = list(dict.fromkeys(pick.sketch for pick in value))
-    count = "region" if len(value) == 1 else f"{len(value)} regions"
-    return f"{count} of {' and '.join(model.title_of(s) for s in sketches)}"
+    said = []
+    for kind, one, many in ((RegionPick, "region", "regions"), (CurvePick, "open chain", "open chains")):
+        picks = [p for p in value if isinstance(p, kind)]
+        if picks:
+            sketches = dict.fromkeys(p.sketch for p in picks)
+            count = one if len(picks) == 1 else f"{len(picks)} {many}"
+            said.append(f"{count} of {' and '.join(model.title_of(s) for s in sketches)}")
+    faces = [p for p in value if isinstance(p, FacePick)]
+    if faces:
+        said.append(say_face(faces[0].atoms, model) if len(faces) == 1 else f"{len(faces)} faces")
+    return " and ".join(said)
+
+
+def _curve(value: CurvePick | None, blank: Blank, model: Model) -> str:
+    return model.title_of(value.sketch) if value else "…"
+
+
+def _counted(one: str, many: str) -> Callable[[Any, Blank, Model], str]:
+    def say(value: Any, blank: Blank, model: Model) -> str:
+        if not value:
+            return "nothing" if blank.optional else "…"
+        return f"1 {one}" if len(value) == 1 else f"{len(value)} {many}"
+
+    return say
+
+
+def _faces(value: tuple[FacePick, ...], blank: Blank, model: Model) -> str:
+    if len(value) == 1:
+        return f"the {say_face(value[0].atoms, model)}"
+    return _counted("face", "faces")(value, blank, model)
+
+
+def _bodies(value: tuple[str, ...], blank: Blank, model: Model) -> str:
+    if not value:
+        return "all bodies" if blank.optional else "…"
+    titles = [f"the body of {model.title_of(v.partition('.')[0])}" for v in value]
+    return titles[0] if len(titles) == 1 else f"{len(titles)} bodies"
+
+
+def _axis(value: AxisRef, blank: Blank, model: Model) -> str:
+    if value.axis:
+        return f"the {value.axis} axis"
+    if value.datum:
+        return model.title_of(value.datum)
+    if value.sketch and value.line:
+        try:
+            return f"{model.sketch_step(value.sketch).sketch.name_of(value.line)} of {model.title_of(value.sketch)}"
+        except Trouble:
+            return f"a lost line of {model.title_of(value.sketch)}"
+    if value.edge:
+        return "an edge"
+    if value.face:
+        return f"the axis of the {say_face(value.face.atoms, model)}"
+    return "nothing" if blank.optional else "…"
+
+
+def _steps(value: tuple[str, ...], blank: Blank, model: Model) -> str:
+    return " and ".join(model.title_of(v) for v in value) if value else "…"
 
 
 def _text(value: Any, blank: Blank, model: Model) -> str:
-    return f"“{value}”" if value else "…"
+    return f"“{value}”" if value else ("nothing" if blank.optional else "…")
 
 
 _SAY: dict[str, Callable[[Any, Blank, Model], str]] = {
@@ -57,7 +118,14 @@ _SAY: dict[str, Callable[[Any, Blank, Model], str]] = {
     "choice": _choice,
     "plane": _plane,
     "regions": _regions,
+    "curve": _curve,
     "text": _text,
+    "faces": _faces,
+    "edges": _counted("edge", "edges"),
+    "points": _counted("point", "points"),
+    "bodies": _bodies,
+    "axis": _axis,
+    "steps": _steps,
 }
 
 

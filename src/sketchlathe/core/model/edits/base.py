@@ -30,6 +30,10 @@ class Edit(BaseModel):
         """The model afterwards. Raises ``Trouble`` and changes nothing when it cannot be done."""
         raise NotImplementedError
 
+    def notice(self, before: Model, after: Model) -> str:
+        """What else happened that the person should know; empty if nothing."""
+        return ""
+
     def summary(self, before: Model, after: Model) -> str:
         """What was done, in plain words, for the list of revisions."""
         raise NotImplementedError

@@ -2,14 +2,19 @@
 
 from __future__ import annotations
 
-from typing import Any, Literal
+import json
+import re
+from collections.abc import Mapping
+from typing import Any, Literal, NamedTuple
 
-from pydantic import Field, ValidationError
+from pydantic import BaseModel, Field, ValidationError
 
 from ...errors import BadInput, Refused
 from ...quantity import settle
 from ...quantity.units import ANGLE, LENGTH, NUMBER
+from ...sketch.document import Sketch
 from ...steps.base import STEPS, Step, plain_sentence
+from ...steps.sketch import SketchStep
 from ..document import MAX_STEPS, Model, Part, first_problem
 from .base import Edit
 
@@ -39,12 +44,37 @@ def made_step(model: Model, kind: str, id: str, fields: dict[str, Any], base: St
     return step.model_copy(update=settled) if settled else step
 
 
+def needs(step: Step) -> set[str]:
+    """The steps that one picks from: sketches, datums, steps it repeats, makers of faces, edges and bodies."""
+    return {*step.uses(), *_face_sources(step)}
+
+
+class Standing(NamedTuple):
+    """What a step picks from, and the first and last place (0-based) it could stand at, the others left in order."""
+
+    needs: set[str]
+    first: int
+    last: int
+
+
+def standings(part: Part) -> dict[str, Standing]:
+    """How each step of a part stands among the others."""
+    at = {s.id: i for i, s in enumerate(part.steps)}
+    wanted = {s.id: needs(s) & at.keys() for s in part.steps}
+    first = {id: max((at[n] + 1 for n in wanted[id]), default=0) for id in at}
+    last = dict.fromkeys(at, len(part.steps) - 1)
+    for id, needed in wanted.items():
+        for n in needed:
+            last[n] = min(last[n], at[id] - 1)
+    return {id: Standing(wanted[id], first[id], max(first[id], last[id])) for id in at}
+
+
 def order_problem(model: Model, part: Part) -> str:
     """Why the steps of a part cannot stand in this order; empty if they can."""
     seen: set[str] = set()
     all_ids = {s.id for s in part.steps}
     for step in part.steps:
-        for used in (*step.uses(), *_face_sources(step)):
+        for used in needs(step):
             if used in all_ids and used not in seen:
                 return f"{model.title_of(step.id)} uses {model.title_of(used)}, which must come before it."
         seen.add(step.id)
@@ -52,9 +82,20 @@ def order_problem(model: Model, part: Part) -> str:
 
 
 def _face_sources(step: Step) -> list[str]:
-    plane = getattr(step, "plane", None)
-    face = getattr(plane, "face", None)
-    return [atom.partition(":")[0] for atom in face.atoms] if face else []
+    """Steps that made the faces and edges it picks, and the bodies."""
+    picked = {n: getattr(step, n) for n, b in step.blanks().items() if b.type in _PICKS}
+    picked["taken"] = getattr(step, "taken", ())
+    text = json.dumps({n: _plain(v) for n, v in picked.items()})
+    return list(dict.fromkeys(re.findall(r'"(s\d+)[":(#.]', text)))
+
+
+_PICKS = ("plane", "faces", "edges", "axis", "bodies", "regions")
+
+
+def _plain(value: Any) -> Any:
+    if isinstance(value, tuple):
+        return [_plain(v) for v in value]
+    return value.model_dump(mode="json") if isinstance(value, BaseModel) else value
 
 
 class AddStep(Edit):
@@ -126,25 +167,79 @@ class SkipStep(Edit):
         return f"{after.title_of(self.step)} {'skipped' if self.skipped else 'taken in again'}"
 
 
+class DuplicateStep(Edit):
+    """Put a copy of a step right behind it."""
+
+    kind: Literal["duplicate_step"] = "duplicate_step"
+    step: str = Field(max_length=20)
+
+    def apply(self, model: Model) -> Model:
+        ids, model = model.fresh("s")
+        part = model.part_of(self.step)
+        if len(part.steps) >= MAX_STEPS:
+            raise Refused(f"A part may have at most {MAX_STEPS} steps.")
+        at = part.index(self.step) + 1
+        copy = part.step(self.step).model_copy(update={"id": ids[0], "name": ""})
+        if isinstance(copy, SketchStep):
+            model, sketch, names = renumbered(model, copy.sketch)
+            taken = tuple(t.model_copy(update={"curve": names.get(t.curve, t.curve)}) for t in copy.taken)
+            copy = copy.model_copy(update={"sketch": sketch, "taken": taken})
+        steps = (*part.steps[:at], copy, *part.steps[at:])
+        now = part.now + 1 if part.now is not None and part.now >= at else part.now
+        return model.with_part(part.model_copy(update={"steps": steps, "now": now}))
+
+    def summary(self, before: Model, after: Model) -> str:
+        part = after.part_of(self.step)
+        return (
+            f"{after.title_of(part.steps[part.index(self.step) + 1].id)} made as a copy of {before.title_of(self.step)}"
+        )
+
+
+def renumbered(model: Model, sketch: Sketch) -> tuple[Model, Sketch, dict[str, str]]:
+    """The same sketch under new ids (ids are unique in a model), and which id became which."""
+    old = [*(c.id for c in sketch.curves), *(k.id for k in sketch.constraints)]
+    names: dict[str, str] = {}
+    for id in old:
+        (fresh,), model = model.fresh(id[0])
+        names[id] = fresh
+    return model, Sketch.model_validate(_with_ids(sketch.model_dump(mode="json"), names)), names
+
+
+_WORDS = ("text", "value", "name")  # what a person typed
+
+
+def _with_ids(data: Any, names: Mapping[str, str]) -> Any:
+    """Plain data with ids replaced: alone, before a point's name ("c3.start") or before others ("c3+c4")."""
+    if isinstance(data, dict):
+        return {k: v if k in _WORDS else _with_ids(v, names) for k, v in data.items()}
+    if isinstance(data, list):
+        return [_with_ids(v, names) for v in data]
+    if isinstance(data, str):
+        return re.sub(r"(?<![A-Za-z0-9_])[a-z]\d+(?![A-Za-z0-9_])", lambda m: names.get(m.group(), m.group()), data)
+    return data
+
+
 class DeleteStep(Edit):
-    """Delete a step, alone or with what uses it."""
+    """Delete a step: alone, with what uses it, or leaving what uses it to be picked again."""
 
     kind: Literal["delete_step"] = "delete_step"
     step: str = Field(max_length=20)
     with_users: bool = False
+    leave_users: bool = False
 
     def apply(self, model: Model) -> Model:
         part = model.part_of(self.step)
         gone = {self.step}
-        users = _users(part, gone)
-        if users and not self.with_users:
+        users = users_of(part, gone)
+        if users and not (self.with_users or self.leave_users):
             titles = ", ".join(model.title_of(u) for u in users)
             raise Refused(
                 f"{titles} use{'s' if len(users) == 1 else ''} {model.title_of(self.step)}.",
                 where=self.step,
                 fights=tuple(users),
             )
-        gone |= set(users)
+        if self.with_users:
+            gone |= set(users)
         limit = len(part.steps) if part.now is None else part.now
         before_now = sum(1 for s in part.steps[:limit] if s.id in gone)
         steps = tuple(s for s in part.steps if s.id not in gone)
@@ -152,17 +247,17 @@ class DeleteStep(Edit):
         return model.with_part(part.model_copy(update={"steps": steps, "now": now}))
 
     def summary(self, before: Model, after: Model) -> str:
-        users = _users(before.part_of(self.step), {self.step})
+        users = users_of(before.part_of(self.step), {self.step})
         also = f" with {', '.join(before.title_of(u) for u in users)}" if users and self.with_users else ""
         return f"{before.title_of(self.step)} deleted{also}"
 
 
-def _users(part: Part, gone: set[str]) -> list[str]:
+def users_of(part: Part, gone: set[str]) -> list[str]:
     """Steps that pick from any of ``gone``, directly or through others, in order."""
     found: list[str] = []
     lost = set(gone)
     for step in part.steps:
-        if step.id not in gone and lost & set(step.uses()):
+        if step.id not in gone and lost & needs(step):
             found.append(step.id)
             lost.add(step.id)
     return found

@@ -2,15 +2,16 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Any, Literal
 
 from pydantic import Field
 
 from ...errors import BadInput
 from ...inspect.materials import MATERIALS
 from ...quantity.units import LengthUnit
-from ..document import Model
-from .base import Edit
+from ...steps.blanks import FacePick
+from ..document import Model, Paint
+from .base import Edit, apply_edit, parse_edit
 
 
 class RenameModel(Edit):
@@ -73,3 +74,44 @@ class RenamePart(Edit):
 
     def summary(self, before: Model, after: Model) -> str:
         return f"Part renamed to “{self.name.strip()}”"
+
+
+class PaintOver(Edit):
+    """Give a body or a face a colour; an empty one takes it away."""
+
+    kind: Literal["paint"] = "paint"
+    part: str = Field(max_length=20)
+    colour: str = Field(pattern="^(#[0-9a-f]{6})?$")
+    body: str = Field(default="", max_length=60)
+    face: FacePick | None = None
+
+    def apply(self, model: Model) -> Model:
+        if not self.body and self.face is None:
+            raise BadInput("Pick a body or a face to colour.")
+        part = model.part(self.part)
+        where = {"body": self.body if self.face is None else "", "face": self.face}
+        kept = tuple(p for p in part.paints if (p.body, p.face) != (where["body"], where["face"]))
+        new = (Paint(colour=self.colour, **where),) if self.colour else ()
+        return model.with_part(part.model_copy(update={"paints": (*kept, *new)}))
+
+    def summary(self, before: Model, after: Model) -> str:
+        what = "A face" if self.face else "A body"
+        return f"{what} coloured {self.colour}" if self.colour else f"{what} without a colour of its own again"
+
+
+class Together(Edit):
+    """Several edits as one: all of them are made, or none."""
+
+    kind: Literal["together"] = "together"
+    edits: tuple[dict[str, Any], ...] = Field(min_length=1, max_length=50)
+    word: str = Field(default="Changed together", max_length=120)
+
+    def apply(self, model: Model) -> Model:
+        for raw in self.edits:
+            if raw.get("kind") == "together":
+                raise BadInput("Edits made together cannot hold others of that kind.")
+            model = apply_edit(model, parse_edit(raw))
+        return model
+
+    def summary(self, before: Model, after: Model) -> str:
+        return self.word

@@ -37,7 +37,7 @@ class Angle(Dimensional):
     @classmethod
     def branch(cls, sketch: Sketch, refs: tuple[str, ...]) -> dict[str, Any]:
         # read both lines away from where they meet, so that the angle drawn is the one between them
-        meet = _meeting(sketch, *refs)
+        meet = meeting_of(sketch, *refs)
         if meet is None:
             raise BadInput("These lines are parallel: there is no angle between them to dimension.")
         flips = []
@@ -46,6 +46,11 @@ class Angle(Dimensional):
             flips.append(math.dist(a, meet) > math.dist(b, meet))
         turn = _turn(angle_between(sketch, *refs), flips[0], flips[1])
         return {"flip_a": flips[0], "flip_b": flips[1], "sign": 1.0 if turn >= 0 else -1.0}
+
+    def in_sector(self, sketch: Sketch, *, flip_a: bool, flip_b: bool) -> Angle:
+        """The same lines read in the directions given: another of the four sectors."""
+        turn = _turn(angle_between(sketch, *self.on), flip_a, flip_b)
+        return self.model_copy(update={"flip_a": flip_a, "flip_b": flip_b, "sign": 1.0 if turn >= 0 else -1.0})
 
     def check_value(self, value: float) -> None:
         if not 0 < value < 2 * math.pi:
@@ -61,7 +66,7 @@ class Angle(Dimensional):
         rows.add(kinds.ANGLE, (*rows.layout.ends(a), *rows.layout.ends(b)), (self.sign * value + flip, 0.0))
 
     def figure(self, sketch: Sketch) -> Figure:
-        meet = _meeting(sketch, *self.on) or sketch.ends(self.on[0])[0]
+        meet = meeting_of(sketch, *self.on) or sketch.ends(self.on[0])[0]
         rays = []
         for ref, flip in zip(self.on, (self.flip_a, self.flip_b)):
             a, b = sketch.ends(ref)
@@ -84,7 +89,7 @@ def _turn(turn: float, flip_a: bool, flip_b: bool) -> float:
     return math.remainder(turn + (math.pi if flip_a != flip_b else 0.0), 2 * math.pi)
 
 
-def _meeting(sketch: Sketch, a: str, b: str) -> tuple[float, float] | None:
+def meeting_of(sketch: Sketch, a: str, b: str) -> tuple[float, float] | None:
     """Where two lines (extended) meet."""
     (x0, y0), (x1, y1) = sketch.ends(a)
     (x2, y2), (x3, y3) = sketch.ends(b)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import TYPE_CHECKING, Annotated, Any, ClassVar, NamedTuple
 
 from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, SerializeAsAny
@@ -44,6 +45,8 @@ class Constraint(BaseModel):
     hint: ClassVar[str] = ""  # one line on what it needs
 
     id: str = Field(min_length=1, max_length=20)
+    solved: ClassVar[tuple[str, ...]] = ()  # its own fields that are solved with the rest: "contact" (a place), "along"
+
     on: tuple[Ref, ...] = Field(min_length=1, max_length=4)
 
     @classmethod
@@ -68,6 +71,32 @@ class Constraint(BaseModel):
     def branch(cls, sketch: Sketch, refs: tuple[str, ...]) -> dict[str, Any]:
         """The fields that record which of several solutions the drawing shows."""
         return {}
+
+    def prepared(self, sketch: Sketch) -> Sketch:
+        """The sketch made ready for this constraint (a spline's end freed to take a direction)."""
+        return sketch
+
+    def followers(self) -> tuple[str, ...]:
+        """Ids of curves whose every scalar this constraint settles, so that they need no equations of their own."""
+        return ()
+
+    def needs_ends(self, sketch: Sketch) -> bool:
+        """Whether it speaks of a curve from end to end (a length, a middle): it is lost when the curve is shortened."""
+        return False
+
+    def renamed(self, names: Mapping[str, str]) -> Constraint | None:
+        """The constraint with references exchanged; None if one of them becomes empty (is gone)."""
+        on = tuple(names.get(ref, ref) for ref in self.on)
+        return None if "" in on else self.model_copy(update={"on": on})
+
+    @property
+    def unknowns(self) -> dict[str, Any]:
+        """Those of its own fields that are solved with the rest: a place (x, y) or a plain number each."""
+        return {name: value for name in self.solved if (value := getattr(self, name)) is not None}
+
+    def members(self) -> frozenset[str]:
+        """Ids of the curves it speaks of."""
+        return frozenset(ref.partition(".")[0] for ref in self.on)
 
     def say(self, rows: Rows, sketch: Sketch) -> None:
         """Add this constraint's equations to ``rows``."""

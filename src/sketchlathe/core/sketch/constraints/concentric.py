@@ -12,15 +12,15 @@ if TYPE_CHECKING:
 
 
 class Concentric(Constraint):
-    """Two circles or arcs share their centre."""
+    """Two circles, arcs or ellipses share their centre."""
 
     kind: Literal["concentric"] = "concentric"
     word: ClassVar[str] = "concentric"
     symbol: ClassVar[str] = "◎"
     chord: ClassVar[str] = "kc"
     order: ClassVar[int] = 8
-    takes: ClassVar[tuple[tuple[str, ...], ...]] = (("round", "round"),)
-    hint: ClassVar[str] = "It takes two circles or arcs."
+    takes: ClassVar[tuple[tuple[str, ...], ...]] = (("centred", "centred"),)
+    hint: ClassVar[str] = "It takes two circles, arcs or ellipses."
 
     def say(self, rows: Rows, sketch: Sketch) -> None:
         rows.same_point(*(f"{ref}.centre" for ref in self.on))

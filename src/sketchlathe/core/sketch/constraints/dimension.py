@@ -23,6 +23,7 @@ class Dimensional(Constraint):
     scales: ClassVar[bool] = True  # as the first dimension of a sketch, it may scale the sketch
 
     value: str = Field(default="", max_length=400)
+    name: str = Field(default="", max_length=40)  # other formulas of the sketch may use it
     driving: bool = True
     label: Vec | None = None
 
@@ -50,6 +51,10 @@ class Dimensional(Constraint):
         if self.driving:
             value = sketch.values.get(self.id)
             self.equations(rows, sketch, self.measure(sketch) if value is None else value)
+
+    def prefix(self) -> str:
+        """What stands before the number on the drawing."""
+        return ""
 
     def marks(self, sketch: Sketch) -> list[Mark]:
         return []

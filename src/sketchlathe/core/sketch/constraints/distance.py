@@ -52,6 +52,9 @@ class Distance(Dimensional):
         step = bx - ax if made.way == "across" else by - ay
         return made.model_copy(update={"sign": -1.0 if step < 0 else 1.0})
 
+    def needs_ends(self, sketch: Sketch) -> bool:
+        return len(self.on) == 1
+
     def _point_refs(self, sketch: Sketch) -> tuple[str, str]:
         if len(self.on) == 1:
             return f"{self.on[0]}.start", f"{self.on[0]}.end"
@@ -104,7 +107,7 @@ class Distance(Dimensional):
         else:
             long = math.dist(a, b) or 1.0
             direction = ((b[0] - a[0]) / long, (b[1] - a[1]) / long)
-        label = self.label or _beside(a, b, direction, sketch.size)
+        label = self.label or beside(a, b, direction, sketch.size)
         return Figure("linear", (a, b, direction), label)
 
 
@@ -125,7 +128,7 @@ def _signed(sketch: Sketch, refs: tuple[str, ...]) -> float:
     return (bx - ax) * (y - ay) - (by - ay) * (x - ax)
 
 
-def _beside(
+def beside(
     a: tuple[float, float], b: tuple[float, float], direction: tuple[float, float], size: float
 ) -> tuple[float, float]:
     """A first place for the text: outside, a tenth of the sketch away (below, or to the right)."""

@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING, ClassVar, Literal
 
 from ..solver import residuals as kinds
 from .base import Constraint
+from .coincident import point_ref
 
 if TYPE_CHECKING:
     from ..document import Sketch
@@ -20,12 +21,20 @@ class Equal(Constraint):
     symbol: ClassVar[str] = "="
     chord: ClassVar[str] = "ke"
     order: ClassVar[int] = 4
-    takes: ClassVar[tuple[tuple[str, ...], ...]] = (("line", "line"), ("round", "round"))
-    hint: ClassVar[str] = "It takes two lines, or two circles or arcs."
+    takes: ClassVar[tuple[tuple[str, ...], ...]] = (("line", "line"), ("round", "round"), ("point", "point", "point"))
+    hint: ClassVar[str] = (
+        "It takes two lines, two circles or arcs, or three points (the first as far from both others)."
+    )
+
+    def needs_ends(self, sketch: Sketch) -> bool:
+        return "line" in sketch.tags_of(self.on[0])
 
     def say(self, rows: Rows, sketch: Sketch) -> None:
-        a, b = self.on
-        if "line" in sketch.tags_of(a):
+        a, b = self.on[:2]
+        if len(self.on) == 3:
+            o, p, q = (rows.layout.xy(point_ref(sketch, ref)) for ref in self.on)
+            rows.add(kinds.EQUAL_LENGTH, (*o, *p, *o, *q))
+        elif "line" in sketch.tags_of(a):
             rows.add(kinds.EQUAL_LENGTH, (*rows.layout.ends(a), *rows.layout.ends(b)))
         else:
             rows.same(rows.layout.size(a), rows.layout.size(b))

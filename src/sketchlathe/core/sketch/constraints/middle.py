@@ -24,6 +24,9 @@ class Midpoint(Constraint):
     takes: ClassVar[tuple[tuple[str, ...], ...]] = (("point", "line"),)
     hint: ClassVar[str] = "It takes a point and a line."
 
+    def needs_ends(self, sketch: Sketch) -> bool:
+        return True
+
     def say(self, rows: Rows, sketch: Sketch) -> None:
         px, py = rows.layout.xy(point_ref(sketch, self.on[0]))
         ax, ay, bx, by = rows.layout.ends(self.on[1])

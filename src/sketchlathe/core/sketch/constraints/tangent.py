@@ -1,10 +1,18 @@
-"""Tangency of a line and a round curve, or of two round curves, at a shared end or not."""
+"""Tangency and smooth joins. Side and branch are the drawing's.
+
+At a shared end the equation is an angle there: the distance form would lose rank (its gradient vanishes against the equations that
+keep the end on its circle). An ellipse touches a line by its support function; a circle by a contact point solved with the rest.
+"""
 
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping
 from typing import TYPE_CHECKING, Any, ClassVar, Literal
 
+from ...errors import BadInput
+from ..curves import Vec
+from ..curves.spline import Spline
 from ..solver import residuals as kinds
 from .base import Constraint, Mark
 
@@ -14,31 +22,46 @@ if TYPE_CHECKING:
 
 _NEAR = 1e-6  # ends closer than this (of the sketch's size) are one place
 
+Direction = tuple[tuple[int, ...], float]  # the four scalars of a vector, and the turn from it to the curve's run
+
 
 class Tangent(Constraint):
-    """Smooth contact. Side and branch are the drawing's.
-
-    At a shared end the equation is an angle there: the distance form would lose rank (its gradient vanishes
-    against the two on-circle equations).
-    """
+    """Smooth contact of two curves, at a shared end or not; of a spline at a shared end."""
 
     kind: Literal["tangent"] = "tangent"
     word: ClassVar[str] = "tangent"
     symbol: ClassVar[str] = "⌒"
     chord: ClassVar[str] = "kt"
     order: ClassVar[int] = 7
-    takes: ClassVar[tuple[tuple[str, ...], ...]] = (("line", "round"), ("round", "round"))
-    hint: ClassVar[str] = "It takes a line and a circle or arc, or two circles or arcs."
+    takes: ClassVar[tuple[tuple[str, ...], ...]] = (
+        ("line", "round"),
+        ("round", "round"),
+        ("line", "elliptic"),
+        ("round", "elliptic"),
+        ("line", "spline"),
+        ("round", "spline"),
+        ("spline", "spline"),
+    )
+    hint: ClassVar[str] = "It takes a line, circle, arc or ellipse and another curve that it may touch."
 
     shared: tuple[str, str] | None = None
     side: float = 1.0
     other: float = 1.0
+    solved: ClassVar[tuple[str, ...]] = ("contact",)
+    contact: Vec | None = None
 
     @classmethod
     def branch(cls, sketch: Sketch, refs: tuple[str, ...]) -> dict[str, Any]:
         a, b = refs
-        shared = _shared_end(sketch, a, b)
-        if "line" in sketch.tags_of(a):
+        shared = shared_end(sketch, a, b)
+        tags_a, tags_b = sketch.tags_of(a), sketch.tags_of(b)
+        if "spline" in tags_b:
+            if shared is None:
+                raise BadInput("A spline can be made tangent where one of its ends meets the other curve's end.")
+            return {"shared": shared, "side": _turn_drawn(sketch, a, b, shared)}
+        if "elliptic" in tags_b and "line" not in tags_a:
+            return {"shared": shared} if shared else {"contact": _nearest_contact(sketch, a, b)}
+        if "line" in tags_a:
             (x0, y0), (x1, y1) = sketch.ends(a)
             cx, cy = sketch.point(f"{b}.centre")
             cross = (x1 - x0) * (cy - y0) - (y1 - y0) * (cx - x0)
@@ -54,17 +77,35 @@ class Tangent(Constraint):
             side, other = (0.0, 0.0) if inward else (math.pi, 0.0)
         return {"shared": shared, "side": side, "other": other}
 
+    def prepared(self, sketch: Sketch) -> Sketch:
+        return with_directed_ends(sketch, self.shared)
+
+    def renamed(self, names: Mapping[str, str]) -> Constraint | None:
+        renamed = super().renamed(names)
+        if renamed is None or self.shared is None:
+            return renamed
+        shared = tuple(names.get(ref, ref) for ref in self.shared)
+        return None if "" in shared else renamed.model_copy(update={"shared": shared})
+
     def say(self, rows: Rows, sketch: Sketch) -> None:
         a, b = self.on
         layout = rows.layout
+        tags_a, tags_b = sketch.tags_of(a), sketch.tags_of(b)
+        if "spline" in tags_b:
+            assert self.shared is not None
+            run_together(rows, sketch, self.on, self.shared, self.side)
+            return
+        if "elliptic" in tags_b:
+            self._say_ellipse(rows, "line" in tags_a)
+            return
         centre_b = layout.xy(f"{b}.centre")
-        if "line" in sketch.tags_of(a):
+        if "line" in tags_a:
             ends = layout.ends(a)
             if self.shared:
                 at = layout.xy(self.shared[1])
                 rows.add(kinds.ANGLE, (*ends, *at, *centre_b), (self.side * math.pi / 2, 0.0))
             else:
-                rows.add(kinds.TANGENT_LINE, (*centre_b, *ends, layout.size(b)), (self.side,))
+                rows.add(kinds.TANGENT_LINE, (*centre_b, *ends, layout.size(b)), (self.side, 1.0))
             return
         centre_a = layout.xy(f"{a}.centre")
         if self.shared:
@@ -74,18 +115,171 @@ class Tangent(Constraint):
             variables = (*centre_a, *centre_b, layout.size(a), layout.size(b))
             rows.add(kinds.TANGENT_ROUND, variables, (self.side, self.other))
 
+    def _say_ellipse(self, rows: Rows, line: bool) -> None:
+        a, b = self.on
+        layout, ellipse = rows.layout, rows.ellipse(b)
+        if line and self.shared:
+            far = next(end for end in layout.end_refs(a) if end != self.shared[0])
+            rows.add(kinds.ELLIPSE_RUN, (*layout.xy(self.shared[1]), *ellipse, *layout.xy(far)))
+        elif line:
+            rows.add(kinds.ELLIPSE_LINE, (*ellipse, *layout.ends(a)), (self.side,))
+        elif self.shared:
+            rows.add(kinds.ELLIPSE_NORMAL, (*layout.xy(self.shared[1]), *ellipse, *layout.xy(f"{a}.centre")))
+        else:
+            contact = f"{self.id}.contact"
+            rows.on_circle(contact, a)
+            rows.on_ellipse(contact, b)
+            rows.add(kinds.ELLIPSE_NORMAL, (*layout.xy(contact), *ellipse, *layout.xy(f"{a}.centre")))
+
     def marks(self, sketch: Sketch) -> list[Mark]:
         if self.shared:
             return [Mark(sketch.point(self.shared[0]), sketch.anchor(self.on[1])[1])]
         return [Mark(*sketch.anchor(self.on[1]))]
 
 
-def _shared_end(sketch: Sketch, a: str, b: str) -> tuple[str, str] | None:
+class Smooth(Constraint):
+    """A spline joins another curve with the same direction and the same curvature."""
+
+    kind: Literal["smooth"] = "smooth"
+    word: ClassVar[str] = "smooth"
+    symbol: ClassVar[str] = "∿"
+    chord: ClassVar[str] = "kg"
+    order: ClassVar[int] = 8
+    takes: ClassVar[tuple[tuple[str, ...], ...]] = (("line", "spline"), ("round", "spline"), ("spline", "spline"))
+    hint: ClassVar[str] = "It takes a spline and the line, arc or spline that its end meets."
+
+    shared: tuple[str, str]
+    side: float = 0.0
+    bend: float = 1.0
+
+    @classmethod
+    def branch(cls, sketch: Sketch, refs: tuple[str, ...]) -> dict[str, Any]:
+        a, b = refs
+        shared = shared_end(sketch, a, b)
+        if shared is None:
+            raise BadInput("A smooth join needs a spline whose end meets the other curve's end.")
+        bend = 1.0
+        if "round" in sketch.tags_of(a):
+            p, q, r = (_control(sketch, ref) for ref in _end_controls(shared[1]))
+            turn = (q[0] - p[0]) * (r[1] - q[1]) - (q[1] - p[1]) * (r[0] - q[0])
+            centre = sketch.point(f"{a}.centre")
+            toward = (q[0] - p[0]) * (centre[1] - p[1]) - (q[1] - p[1]) * (centre[0] - p[0])
+            bend = 1.0 if (toward or turn) >= 0 else -1.0
+        return {"shared": shared, "side": _turn_drawn(sketch, a, b, shared), "bend": bend}
+
+    def prepared(self, sketch: Sketch) -> Sketch:
+        return with_directed_ends(sketch, self.shared)
+
+    def renamed(self, names: Mapping[str, str]) -> Constraint | None:
+        renamed = super().renamed(names)
+        if renamed is None or self.shared is None:
+            return renamed
+        shared = tuple(names.get(ref, ref) for ref in self.shared)
+        return None if "" in shared else renamed.model_copy(update={"shared": shared})
+
+    def say(self, rows: Rows, sketch: Sketch) -> None:
+        run_together(rows, sketch, self.on, self.shared, self.side)
+        a = self.on[0]
+        layout = rows.layout
+        p, h, q = (layout.xy(ref) for ref in _end_controls(self.shared[1]))
+        tags = sketch.tags_of(a)
+        if "line" in tags:
+            rows.add(kinds.POINT_LINE, (*q, *p, *h), (0.0,), (0,))
+        elif "round" in tags:
+            scale = sketch.radius(a)
+            rows.add(kinds.BEND, (*p, *h, *q, layout.size(a)), (self.bend, scale), (1,))
+        else:
+            _, h2, q2 = (layout.xy(ref) for ref in _end_controls(self.shared[0]))
+            size = math.dist(sketch.point(self.shared[0]), sketch.point(_end_controls(self.shared[0])[1])) ** 2
+            rows.add(kinds.BENDS, (*p, *h, *q, *h2, *q2), (size / sketch.size,), (0,))
+
+    def marks(self, sketch: Sketch) -> list[Mark]:
+        return [Mark(sketch.point(self.shared[0]), sketch.anchor(self.on[1])[1])]
+
+
+def shared_end(sketch: Sketch, a: str, b: str) -> tuple[str, str] | None:
     """The pair of ends at which two curves meet, if they do."""
     near = _NEAR * sketch.size
-    for p in ("start", "end"):
-        for q in ("start", "end"):
-            first, second = f"{a}.{p}", f"{b}.{q}"
-            if first in sketch and second in sketch and math.dist(sketch.point(first), sketch.point(second)) <= near:
+    ends = [
+        [f"{ref}.{name}" for name in (sketch.curve(ref).end_points or ())] if not ref.endswith("_axis") else []
+        for ref in (a, b)
+    ]
+    for first in ends[0]:
+        for second in ends[1]:
+            if math.dist(sketch.point(first), sketch.point(second)) <= near:
                 return first, second
     return None
+
+
+def _end_controls(end: str) -> tuple[str, str, str]:
+    """End, handle and second control of a spline at one of its ends."""
+    curve, _, name = end.partition(".")
+    handle, second = ("lead", "q0") if name == "p0" else ("trail", "qn")
+    return end, f"{curve}.{handle}", f"{curve}.{second}"
+
+
+def _control(sketch: Sketch, ref: str) -> tuple[float, float]:
+    """Where a point or an inner control of a curve is."""
+    id, _, name = ref.partition(".")
+    return sketch.curve(id).place(name)
+
+
+def _outward(sketch: Sketch, curve: str, end: str) -> tuple[tuple[float, float], float]:
+    """A vector at the end of a curve drawn, and the turn from it to the way the curve leaves its end."""
+    p = sketch.point(end)
+    tags = sketch.tags_of(curve)
+    if "spline" in tags:
+        q, turn = sketch.point(_end_controls(end)[1]), 0.0
+    elif "line" in tags:
+        q, turn = next(e for e in sketch.ends(curve) if math.dist(e, p) > 0), 0.0
+    else:
+        q = sketch.point(f"{curve}.centre")
+        # from the radius inwards to the way the arc runs: an arc leaves its start counterclockwise
+        turn = -math.pi / 2 if end.endswith(".start") else math.pi / 2
+    return (q[0] - p[0], q[1] - p[1]), turn
+
+
+def _turn_drawn(sketch: Sketch, a: str, b: str, shared: tuple[str, str]) -> float:
+    """0 when both curves leave the shared end the same way (a cusp), π when one runs on into the other."""
+    (ux, uy), ta = _outward(sketch, a, shared[0])
+    (vx, vy), tb = _outward(sketch, b, shared[1])
+    turn = math.remainder(math.atan2(ux * vy - uy * vx, ux * vx + uy * vy) + tb - ta, 2 * math.pi)
+    return 0.0 if abs(turn) < math.pi / 2 else math.pi
+
+
+def run_together(rows: Rows, sketch: Sketch, on: tuple[str, ...], shared: tuple[str, str], turn: float) -> None:
+    """Two curves that meet at an end run along one tangent there."""
+    vectors = []
+    offset = turn
+    for curve, end, sign in ((on[0], shared[0], 1.0), (on[1], shared[1], -1.0)):
+        p = rows.layout.xy(end)
+        tags = sketch.tags_of(curve)
+        if "spline" in tags:
+            q = rows.layout.xy(_end_controls(end)[1])
+        elif "line" in tags:
+            q = rows.layout.xy(next(e for e in rows.layout.end_refs(curve) if e != end))
+        else:
+            q = rows.layout.xy(f"{curve}.centre")
+            offset += sign * (-math.pi / 2 if end.endswith(".start") else math.pi / 2)
+        vectors.append((*p, *q))
+    rows.add(kinds.ANGLE, (*vectors[0], *vectors[1]), (offset, 0.0))
+
+
+def with_directed_ends(sketch: Sketch, shared: tuple[str, str] | None) -> Sketch:
+    """The sketch with spline ends free to take a direction where a constraint gives them one."""
+    changed: dict[str, Spline] = {}
+    for end in shared or ():
+        id, _, name = end.partition(".")
+        curve = sketch.curve(id)
+        if isinstance(curve, Spline):
+            curve = changed.get(id, curve)
+            changed[id] = curve.model_copy(update={"led" if name == "p0" else "trailed": True})
+    return sketch.with_curves(changed.get(c.id, c) for c in sketch.curves) if changed else sketch
+
+
+def _nearest_contact(sketch: Sketch, round_ref: str, ellipse_ref: str) -> tuple[float, float]:
+    """A first place of contact: the point of the ellipse nearest to the circle's rim."""
+    centre, radius = sketch.point(f"{round_ref}.centre"), sketch.radius(round_ref)
+    piece = sketch.curve(ellipse_ref).pieces()[0]
+    places = [piece.at(2 * math.pi * i / 720) for i in range(720)]  # type: ignore[union-attr]
+    return min(places, key=lambda p: abs(math.dist(p, centre) - radius))

@@ -18,7 +18,7 @@ class Arc(Curve):
     word: ClassVar[str] = "arc"
     points: ClassVar[tuple[str, ...]] = ("centre", "start", "end")
     sizes: ClassVar[tuple[str, ...]] = ("radius",)
-    tags: ClassVar[frozenset[str]] = frozenset({"round", "arc"})
+    tags: ClassVar[frozenset[str]] = frozenset({"centred", "round", "arc", "open"})
     centre: Vec
     start: Vec
     end: Vec
@@ -47,6 +47,12 @@ class Arc(Curve):
         a = (a0 + a1) / 2
         n = (math.cos(a), math.sin(a))
         return (self.centre[0] + self.radius * n[0], self.centre[1] + self.radius * n[1]), n
+
+    def turned_over(self) -> Arc:
+        return self.model_copy(update={"start": self.end, "end": self.start})
+
+    def twin_point(self, name: str) -> str:
+        return {"start": "end", "end": "start"}.get(name, name)
 
     def inner_rows(self, rows: Rows) -> None:
         rows.on_circle(f"{self.id}.start", self.id)

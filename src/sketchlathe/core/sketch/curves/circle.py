@@ -15,7 +15,7 @@ class Circle(Curve):
     word: ClassVar[str] = "circle"
     points: ClassVar[tuple[str, ...]] = ("centre",)
     sizes: ClassVar[tuple[str, ...]] = ("radius",)
-    tags: ClassVar[frozenset[str]] = frozenset({"round"})
+    tags: ClassVar[frozenset[str]] = frozenset({"centred", "round"})
     centre: Vec
     radius: Size
 

@@ -14,7 +14,7 @@ class Line(Curve):
     kind: Literal["line"] = "line"
     word: ClassVar[str] = "line"
     points: ClassVar[tuple[str, ...]] = ("start", "end")
-    tags: ClassVar[frozenset[str]] = frozenset({"line"})
+    tags: ClassVar[frozenset[str]] = frozenset({"line", "open"})
     start: Vec
     end: Vec
 

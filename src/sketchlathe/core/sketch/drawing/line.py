@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import math
-from typing import ClassVar, Literal
+from typing import ClassVar
 
 from ...quantity import ANGLE
-from ..tools import TOOLS, Drawing, Place, SizeSlot, Tool, TypedSize, direction
+from ..document import Sketch
+from ..tools import TOOLS, Drawing, Options, Place, SizeSlot, Tool, TypedSize, direction
 
 
 @TOOLS.add
@@ -15,18 +16,19 @@ class LineTool(Tool):
 
     kind: ClassVar[str] = "line"
     word: ClassVar[str] = "Line"
+    family: ClassVar[str] = "line"
     chord: ClassVar[str] = "dl"
     order: ClassVar[int] = 1
     icon: ClassVar[str] = (
         "M4 19L19 5M2.6 19a1.4 1.4 0 1 0 2.8 0a1.4 1.4 0 1 0-2.8 0M17.6 5a1.4 1.4 0 1 0 2.8 0a1.4 1.4 0 1 0-2.8 0"
     )
     steps: ClassVar[tuple[str, ...]] = ("start", "end")
-    band: ClassVar[Literal["point", "segment", "box", "circle"]] = "segment"
+    band: ClassVar[str] = "segment"
     sizes: ClassVar[tuple[SizeSlot, ...]] = (SizeSlot("length"), SizeSlot("angle", ANGLE))
     chains: ClassVar[bool] = True
     hint: ClassVar[str] = "Click the start, then each next point; click the first point to close, Esc to end."
 
-    def draw(self, places: list[Place], sizes: list[TypedSize | None]) -> Drawing:
+    def draw(self, places: list[Place], sizes: list[TypedSize | None], options: Options, sketch: Sketch) -> Drawing:
         a, b = places
         length, angle = sizes
         start, end = a.at, b.at
@@ -38,9 +40,14 @@ class LineTool(Tool):
             direction(start, end)
         drawing = Drawing()
         line = drawing.curve("line", start=start, end=end)
+        drawing.ends_at = f"{line}.end"
         drawing.placed = [(f"{line}.start", a)]
         if not (length and angle):
             drawing.placed.append((f"{line}.end", b))
+        level, plumb = abs(end[1] - start[1]), abs(end[0] - start[0])
+        if angle is None and min(level, plumb) <= 1e-9 * max(level, plumb):
+            # exactly so: it is meant, even where the end snapped to something else
+            drawing.constraints.append(("horizontal" if level < plumb else "vertical", (line,)))
         if length:
             drawing.dimensions.append(("distance", (line,), length.text, {}))
         if angle:

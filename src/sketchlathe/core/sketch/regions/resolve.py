@@ -23,10 +23,10 @@ class Found(NamedTuple):
 
 def resolve(arrangement: Arrangement, sides: Collection[str], known: Collection[str]) -> Found:
     """The regions that a pick of ``sides``, made when the curves ``known`` existed, means now."""
-    wanted = frozenset(sides)
-    same = arrangement.by_key(tuple(sorted(wanted)))
-    if same is not None:
-        return Found((same,), True)
+    same = arrangement.by_key((*sorted(s for s in sides if s[0] != "#"), *(s for s in sides if s[0] == "#")))
+    if same:
+        return Found(tuple(same), True)
+    wanted = frozenset(s for s in sides if s[0] != "#")
     alive = {owner for edge in arrangement.edges for owner in edge.owners}
     still = {side for side in wanted if side[:-1] in alive}
     if not still:

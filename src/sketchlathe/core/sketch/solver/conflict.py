@@ -41,7 +41,8 @@ def _new_residual(rows: Rows, scale: float, scalars: np.ndarray) -> np.ndarray:
         return np.zeros(0)
     r, g = np.empty(len(alone.kind)), np.empty((len(alone.kind), SLOTS))
     x = np.empty(len(alone.roots))
-    x[alone.variable] = scalars / scale
+    x[alone.variable] = scalars
+    x /= alone.units
     residuals(alone.kind, alone.var, alone.con, x, r, g)
     return r
 
@@ -51,6 +52,8 @@ def adds_nothing(sketch: Sketch, constraint: Constraint) -> bool:
 
     A pinned thing that could still move, or an equation whose value changes under a motion, adds something.
     """
+    if constraint.unknowns:
+        return _leaves_freedom(sketch, constraint)
     system = compile_sketch(sketch)
     x = system.start(system.rows.layout.values)
     count, block = motions(system, x)
@@ -74,8 +77,19 @@ def adds_nothing(sketch: Sketch, constraint: Constraint) -> bool:
     return True
 
 
+def _leaves_freedom(sketch: Sketch, constraint: Constraint) -> bool:
+    """For one that brings unknowns of its own: whether, once satisfied, as much is free as before."""
+    system = compile_sketch(sketch)
+    before = motions(system, system.start(system.rows.layout.values))[0]
+    bound = compile_sketch(sketch.with_constraints((*sketch.constraints, constraint)))
+    x = bound.start(bound.rows.layout.values)
+    return bound.solve(x)[0] == SOLVED and motions(bound, x)[0] >= before
+
+
 def fights_with(sketch: Sketch, constraint: Constraint) -> tuple[str, ...]:
     """The smallest set of constraints (ids) that already settles what ``constraint`` asks; empty if none does."""
+    if constraint.unknowns:
+        return ()
     old = compile_sketch(sketch, merge=False)
     x = old.start(old.rows.layout.values)
     rows = _speak(sketch, constraint)

@@ -1,4 +1,4 @@
-"""What is still free to move, by projecting random directions on the motions that keep every equation."""
+"""What is still free to move: random directions projected on the motions that keep every equation, and their number."""
 
 from __future__ import annotations
 
@@ -24,19 +24,35 @@ class Freedom:
     free: frozenset[str]
 
 
+SHOWN = 8  # random motions that tell what is free: each moves everything that can move
+
+
 def motions(system: System, x: np.ndarray) -> tuple[int, np.ndarray]:
-    """The number of free motions and a (count, width) block of random ones (width above the number)."""
-    if system.count == 0:
-        return 0, np.zeros((0, 1))
-    width = min(16, system.count + 1)
+    """The number of free motions, and a (count, 8) block of random ones.
+
+    The number is unknowns less independent equations; dependent ones, which are few, are counted in the left null space.
+    """
+    n, m = system.count, len(system.kind)
     rng = np.random.default_rng(20)
+    if n == 0:
+        return 0, np.zeros((0, 1))
+    block = system.null_block(x, rng.standard_normal((n, min(SHOWN, n))))
+    return max(n - m + _dependent(system, x, rng), 0), block
+
+
+def _dependent(system: System, x: np.ndarray, rng: np.random.Generator) -> int:
+    """How many equations follow from the others."""
+    m = len(system.kind)
+    if m == 0:
+        return 0
+    width = min(8, m)
     while True:
-        block = system.null_block(x, rng.standard_normal((system.count, width)))
+        block = system.silent_block(x, rng.standard_normal((m, width)))
         singular = np.linalg.svd(block, compute_uv=False)
-        rank = int(np.sum(singular > HELD_BELOW * np.sqrt(width)))
-        if rank < width or width > system.count:
-            return rank, block
-        width = min(2 * width, system.count + 1)
+        rank = int(np.sum(singular > 1e-4))
+        if rank < width or width == m:
+            return rank
+        width = min(2 * width, m)
 
 
 def freedom(sketch: Sketch, system: System | None = None) -> Freedom:

@@ -164,6 +164,35 @@ def project(kind, var, con, hpos, lpos, jpos, pattern, work, x, block):
 
 
 @njit(cache=True, error_model="numpy", nogil=True)
+def project_left(kind, var, con, hpos, lpos, jpos, pattern, work, x, block):
+    """Project the columns of ``block`` (m, k) on the left null space of J at ``x``, in place: combinations of equations that
+    say nothing. From ``[I Jᵀ; J -λI][·; w] = [0; y]`` follows ``-λ w = λ (J Jᵀ + λ)⁻¹ y``, that projection for small λ.
+    """
+    n = hpos.shape[0]
+    m = kind.shape[0]
+    lam = 1e-10
+    r = np.empty(m)
+    g = np.empty((m, SLOTS))
+    ax = np.empty(pattern[1].shape[0])
+    residuals(kind, var, con, x, r, g)
+    assemble(ax, np.ones(n), lam, g, var, hpos, lpos, jpos)
+    if not factor_at(work, pattern, ax):
+        return False
+    _ap, _ai, _parent, lp, pos = pattern
+    li, lx, d, _flag, _stack, _y, _lnz, b = work
+    for k in range(block.shape[1]):
+        for _ in range(2):
+            for j in range(n):
+                b[pos[j]] = 0.0
+            for i in range(m):
+                b[pos[n + i]] = block[i, k]
+            ldl.solve(d.shape[0], lp, li, lx, d, b)
+            for i in range(m):
+                block[i, k] = -lam * b[pos[n + i]]
+    return True
+
+
+@njit(cache=True, error_model="numpy", nogil=True)
 def drag_step(kind, var, con, hpos, lpos, jpos, pattern, work, x, h, dragged, target, moved):
     """One accepted move of the ``dragged`` variables towards ``target``; ``x`` in place. Returns distance left.
 
@@ -201,6 +230,12 @@ def drag_step(kind, var, con, hpos, lpos, jpos, pattern, work, x, h, dragged, ta
         else:
             for j in range(n):
                 dx[j] = want[j] / h[j]
+        # what is held does not move: no need to try
+        able = 0.0
+        for a in range(k):
+            able += dx[dragged[a]] ** 2
+        if math.sqrt(able) < 1e-6 * distance * limit:
+            break
         scale = 1.0
         accepted = False
         for _try in range(5):

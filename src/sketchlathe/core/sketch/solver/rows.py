@@ -33,6 +33,7 @@ class Layout:
         self.fixed: list[int] = []
         self.is_size: list[int] = []
         self.spans: dict[str, tuple[int, int]] = {}
+        self.numbers: list[int] = []  # scalars that are no lengths: they do not scale
 
         def point(ref: str, at: tuple[float, float]) -> None:
             self._at[ref] = len(values)
@@ -46,8 +47,8 @@ class Layout:
         self.fixed.extend(range(len(values)))
         for curve in sketch.curves:
             first = len(values)
-            for name in curve.points:
-                point(f"{curve.id}.{name}", getattr(curve, name))
+            for name in (*curve.points, *curve.inner):
+                point(f"{curve.id}.{name}", curve.place(name))
             for name in curve.sizes:
                 self._size[curve.id] = len(values)
                 self.is_size.append(len(values))
@@ -55,6 +56,21 @@ class Layout:
             if "line" in curve.tags:
                 self._ends[curve.id] = (f"{curve.id}.start", f"{curve.id}.end")
             self.spans[curve.id] = (first, len(values))
+            if curve.taken:
+                self.fixed.extend(range(first, len(values)))
+        # what constraints settle for themselves: places of contact, parameters along curves
+        for constraint in sketch.constraints:
+            if not constraint.solved or not (unknowns := constraint.unknowns):
+                continue
+            first = len(values)
+            for name, value in unknowns.items():
+                if isinstance(value, tuple):
+                    point(f"{constraint.id}.{name}", value)
+                else:
+                    self._size[f"{constraint.id}.{name}"] = len(values)
+                    self.numbers.append(len(values))
+                    values.append(value)
+            self.spans[constraint.id] = (first, len(values))
         self.values = np.array(values, float)
 
     def xy(self, ref: str) -> tuple[int, int]:
@@ -149,6 +165,24 @@ class Rows:
     def distance(self, a: str, b: str, value: float) -> None:
         """Two points are ``value`` apart."""
         self.add(kinds.DISTANCE, (*self.layout.xy(a), *self.layout.xy(b)), (value,), (0,))
+
+    def linear(self, scalars: Sequence[int], weights: Sequence[float]) -> None:
+        """A weighted sum of scalars is zero (at most eight)."""
+        self.add(kinds.LINEAR, scalars, weights)
+
+    def on_ellipse(self, point: str, curve: str) -> None:
+        """A point lies on an ellipse."""
+        self.add(kinds.ON_ELLIPSE, (*self.layout.xy(point), *self.ellipse(curve)))
+
+    def ellipse(self, curve: str) -> tuple[int, ...]:
+        """The five scalars of an ellipse: centre, tip, minor half axis."""
+        layout = self.layout
+        return (*layout.xy(f"{curve}.centre"), *layout.xy(f"{curve}.tip"), layout.size(curve))
+
+    def apart_by_size(self, a: str, b: str, curve: str, factor: float) -> None:
+        """Two points are a multiple of a curve's size apart."""
+        size = self.layout.size(curve)
+        self.add(kinds.TANGENT_ROUND, (*self.layout.xy(a), *self.layout.xy(b), size, size), (factor, 0.0))
 
     def difference(self, a: int, b: int, value: float) -> None:
         """Scalar ``b`` minus scalar ``a`` is ``value``."""

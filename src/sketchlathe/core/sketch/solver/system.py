@@ -13,7 +13,7 @@ from scipy.sparse import csc_matrix
 from scipy.sparse.linalg import splu
 
 from . import ldl
-from .newton import SOLVED, newton, project
+from .newton import SOLVED, newton, project, project_left
 from .residuals import ANGLE, DIFFERENCE, SLOTS, blank_rows, residuals
 from .rows import Row, Rows
 
@@ -54,6 +54,7 @@ class System:
 
     rows: Rows
     scale: float  # mm; ``x`` and length constants are divided by it
+    units: np.ndarray  # (len(x),) what each variable is divided by: the scale, or 1 for plain numbers
     variable: np.ndarray  # (scalars,) where each scalar is in x
     roots: np.ndarray  # (len(x),) the scalar that leads each variable's class
     count: int
@@ -74,11 +75,11 @@ class System:
         total = np.bincount(self.variable, values, len(self.roots))
         x = total / np.bincount(self.variable, minlength=len(self.roots))
         x[self.count :] = values[self.roots[self.count :]]
-        return x / self.scale
+        return x / self.units  # type: ignore[no-any-return]
 
     def finish(self, x: np.ndarray) -> np.ndarray:
         """Scalar values (mm) from variables."""
-        return (x * self.scale)[self.variable]  # type: ignore[no-any-return]
+        return (x * self.units)[self.variable]  # type: ignore[no-any-return]
 
     def arguments(self) -> tuple[Any, ...]:
         """What the compiled kernels take before ``x``."""
@@ -92,6 +93,11 @@ class System:
     def null_block(self, x: np.ndarray, block: np.ndarray) -> np.ndarray:
         """Directions (count, k) projected on the motions that keep every equation at ``x``."""
         project(*self.arguments(), x, block)
+        return block
+
+    def silent_block(self, x: np.ndarray, block: np.ndarray) -> np.ndarray:
+        """Combinations of equations (rows, k) projected on those that say nothing at ``x``."""
+        project_left(*self.arguments(), x, block)
         return block
 
     def residual(self, x: np.ndarray) -> np.ndarray:
@@ -165,13 +171,17 @@ def compile_rows(rows: Rows, scale: float, *, merge: bool = True) -> System:
         ints[3],
         np.empty(size),
     )
+    units = np.full(len(roots), scale)
+    units[variable[layout.numbers]] = 1.0
     is_size = np.zeros(len(roots), bool)
     is_size[variable[layout.is_size]] = True
+    is_size[variable[layout.numbers]] = False
     speaking = set(owners)
     idle = {owner for owner, useful in did.items() if not useful and owner not in speaking}
     return System(
         rows,
         scale,
+        units,
         variable,
         roots,
         count,

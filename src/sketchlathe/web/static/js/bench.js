@@ -1,16 +1,19 @@
 // The Bench: brings its modules together; picking in the solid view.
-import { $, S, emit, html, on, part } from './core/state.js';
+import { $, S, emit, html, on, part, stepKind } from './core/state.js';
 import { edit, redo, undo } from './core/api.js';
 import { build } from './core/building.js';
 import { camera } from './view/camera.js';
 import { fit, straightOn } from './view/controls.js';
-import { highlight, shown, under } from './view/scene.js';
+import { highlight, pointsOf, shown, under } from './view/scene.js';
 import { hint } from './ui/messages.js';
 import './ui/keys.js';
 import './sketch/layer.js';
 import { open } from './sketch/board.js';
 import { isOpen, isPulling, openBar, pickSheet, picking } from './steps/bar.js';
-import './steps/list.js';
+import { choose, reveal } from './steps/list.js';
+import { FILTERS, colourBox, filter, paint } from './view/bodies.js';
+import { cutAcross } from './view/section.js';
+import { isListing, watchHolding } from './view/stack.js';
 
 S.viewWidth = camera.width;
 $('undo').addEventListener('click', undo);
@@ -23,16 +26,19 @@ on('model', () => {
 for (const tool of document.querySelectorAll('[data-step].tool')) tool.addEventListener('click', () => openBar(tool.dataset.step));
 
 // a new sketch is drawn on at once
-on('made', (step) => { if (step.fields.plane) open(step.id); });
+on('made', (step) => { if (stepKind(step.kind).drawn) open(step.id); });
 
-// a model without steps starts by asking for a plane
-let first = true;
+// a model without steps starts by asking for a plane, once; whoever drops that sees how else to begin
+let first = true, asked = false;
 function begin() {
-  const empty = part().steps.length === 0;
-  $('start').hidden = !(empty && S.mode === 'solid');
-  if (empty && !isOpen() && S.mode === 'solid') openBar('sketch');
+  const empty = part().steps.length === 0 && S.mode === 'solid';
+  if (empty && !asked && !isOpen()) openBar('sketch');
+  asked = true;
+  $('start').hidden = !empty || isOpen();
 }
 on('build', begin);
+on('bar', begin);
+for (const b of $('start').querySelectorAll('[data-begin]')) b.addEventListener('click', () => openBar(b.dataset.begin));
 on('shown', () => { if (first && shown.length) { first = false; fit(); } });
 
 // picking
@@ -40,27 +46,37 @@ let picked = [];
 const at = (event) => { const b = $('view').getBoundingClientRect(); return [event.clientX - b.left, event.clientY - b.top]; };
 const overView = (event) => event.target.closest('canvas, #layer') || event.target === $('view');
 const SAY = { flat: 'flat face', cylindrical: 'cylindrical face', conical: 'conical face', spherical: 'spherical face', 'ring-shaped': 'ring-shaped face', curved: 'curved face', straight: 'straight edge', circular: 'circular edge', point: 'point' };
-const ROLES = { start: 'start', end: 'end', side: 'side', cut: 'cut' };
+const ROLES = { start: 'start', end: 'end', side: 'side', cut: 'cut', blend: 'rounding', bevel: 'bevel', rim: 'rim', corner: 'corner' };
 function origin(face) {
   const makers = [...new Set(face.pick.atoms.map((a) => { const [id, role] = a.split(':'); const i = part().steps.findIndex((s) => s.id === id); return i < 0 ? '' : `${ROLES[role] ?? role} of step ${i + 1}`; }).filter(Boolean))];
   return makers.join(' and ');
 }
+const makersOf = (body, index) => part().steps.filter((s) => body.faces[index].pick.atoms.some((a) => madeBy(a, s.id)));
+const madeBy = (atom, id) => atom.startsWith(id) && /[:(#]/.test(atom[id.length] ?? '');
+on('step-chosen', (id) => {
+  picked = [];
+  if (!id) { emit('picked'); return; }
+  highlight([], shown.flatMap((item) => item.body.faces.map((f, index) => ({ ...item, what: 'face', index })).filter((h) => h.body.faces[h.index].pick.atoms.some((a) => madeBy(a, id)))));
+});
 function name(hit) {
   if (hit.what === 'face') { const f = hit.body.faces[hit.index]; return `${SAY[f.form] ?? f.form}, ${origin(f)}`; }
   if (hit.what === 'edge') { const e = hit.body.edges[hit.index]; return `${SAY[e.form] === undefined ? 'curved edge' : e.form === 'curved' ? 'curved edge' : SAY[e.form]}, ${origin(hit.body.faces[e.faces[0]])}`; }
   return 'corner';
 }
-const takes = () => picking.takes ?? (isOpen() ? null : ['face', 'edge', 'vertex']);
+// what a blank has picked stays lit while it is filled
+const lit = () => (picking.marked ? picking.marked() : picked);
+on('marked', () => highlight(picking.hot ? [picking.hot] : [], lit()));
+const takes = () => picking.takes ?? (isOpen() ? null : FILTERS[filter.now][1]);
 $('view').addEventListener('pointermove', (event) => {
-  if (S.mode !== 'solid' || event.buttons || isPulling()) return;
-  if (!overView(event) || !takes()) { highlight([], picked); $('snapnote').hidden = true; return; }
+  if (S.mode !== 'solid' || event.buttons || isPulling() || isListing()) return;
+  if (!overView(event) || !takes()) { highlight([], lit()); $('snapnote').hidden = true; return; }
   const [x, y] = at(event), hit = under(x, y, takes())[0];
-  highlight(hit ? [hit] : [], picked);
+  highlight(hit ? [hit] : [], lit());
   const note = $('snapnote');
   note.hidden = !hit;
   if (hit) { note.textContent = name(hit); note.style.left = `${Math.min(x + 16, camera.width - 220)}px`; note.style.top = `${y + 16}px`; }
 });
-$('view').addEventListener('pointerleave', () => { if (S.mode === 'solid') { highlight([], picked); $('snapnote').hidden = true; } });
+$('view').addEventListener('pointerleave', () => { if (S.mode === 'solid') { highlight([], lit()); $('snapnote').hidden = true; } });
 let pressed = null;
 $('view').addEventListener('pointerdown', (event) => { if (event.button === 0) pressed = at(event); });
 $('view').addEventListener('pointerup', (event) => {
@@ -68,12 +84,23 @@ $('view').addEventListener('pointerup', (event) => {
   const [x, y] = at(event);
   if (Math.hypot(x - pressed[0], y - pressed[1]) > 5 || !takes()) return;
   const hit = under(x, y, takes())[0];
+  if (isListing()) return;
+  take(hit, event);
+});
+function take(hit, event) {
   if (picking.pick) { if (!hit) pickSheet(event.target); else { const problem = picking.pick(hit); if (problem) hint(problem); } return; }
   const same = (a) => hit && a.what === hit.what && a.index === hit.index && a.facts.key === hit.facts.key;
   if (!hit) picked = []; else if (event.shiftKey) picked = picked.some(same) ? picked.filter((p) => !same(p)) : [...picked, hit]; else picked = [hit];
+  if (!hit) choose(null);
   emit('picked');
+}
+watchHolding($('view'), {
+  at, say: name, take,
+  things: (x, y) => (S.mode === 'solid' && !isPulling() && takes() ? under(x, y, takes(), true) : []),
+  light: (hit) => highlight(hit ? [hit] : [], lit()),
 });
-on('shown', () => { picked = []; emit('picked'); });
+S.selectedPoints = () => pointsOf(lit());
+on('shown', () => { picked = []; emit('picked'); emit('marked'); });
 on('mode', () => { picked = []; highlight([], []); $('snapnote').hidden = true; if (S.mode === 'solid') begin(); });
 const unit = () => ({ mm: 1, cm: 10, m: 1000, in: 25.4 }[S.model.units]);
 const number = (mm, power = 1) => `${+(mm / unit() ** power).toPrecision(6)} ${S.model.units}${['', '', '²'][power]}`;
@@ -90,8 +117,12 @@ on('picked', () => {
     if (hit.what === 'vertex') rows.push(['at', hit.point.map((v) => +(v / unit()).toPrecision(6)).join(', ')]);
   }
   const flat = picked.length === 1 && picked[0].what === 'face' ? picked[0].body.faces[picked[0].index] : null;
+  const faces = picked.flatMap((h) => (h.what === 'face' ? [h.index] : h.what === 'edge' ? h.body.edges[h.index].faces : []).flatMap((i) => makersOf(h.body, i)));
+  const makers = [...new Map(faces.map((s) => [s.id, s])).values()];
   $('selection-readout').replaceChildren(...rows.map(([a, b]) => html('div', { class: 'row2' }, html('span', {}, a), html('span', { class: 'num' }, b))),
-    ...(flat?.frame ? [html('button', { class: 'chip', type: 'button', onclick: () => straightOn(flat.frame) }, 'look straight on'), html('button', { class: 'chip', type: 'button', onclick: () => edit({ kind: 'add_step', part: S.partId, step: 'sketch', fields: { plane: { face: flat.pick } } }).then(() => open(part().steps.at((part().now ?? part().steps.length) - 1).id)).catch(() => {}) }, 'sketch here')] : []));
+    ...(makers.length ? [html('p', { class: 'made' }, 'made by ', ...makers.map((s) => html('button', { class: 'fix', type: 'button', title: 'Show this step in the list', onclick: () => reveal(s.id) }, s.title)))] : []),
+    ...(picked.length === 1 && picked[0].what === 'face' ? [html('label', { class: 'row2' }, html('span', {}, 'colour'), colourBox('Colour of this face', S.build?.paints?.find((p) => p.body === picked[0].facts.id && p.face === picked[0].index)?.colour, (c) => paint({ face: picked[0].body.faces[picked[0].index].pick }, c)))] : []),
+    ...(flat?.frame ? [html('button', { class: 'chip', type: 'button', onclick: () => cutAcross('face', flat.frame.normal) }, 'section along it'), html('button', { class: 'chip', type: 'button', onclick: () => straightOn(flat.frame) }, 'look straight on'), html('button', { class: 'chip', type: 'button', onclick: () => edit({ kind: 'add_step', part: S.partId, step: 'sketch', fields: { plane: { face: flat.pick } } }).then(() => open(part().steps.at((part().now ?? part().steps.length) - 1).id)).catch(() => {}) }, 'sketch here')] : []));
 });
 
 hint('');

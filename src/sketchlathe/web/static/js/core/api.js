@@ -1,6 +1,6 @@
 // Talking to the server: edits one after the other, each on the revision the person sees.
 import { $, S, emit } from './state.js';
-import { complain } from '../ui/messages.js';
+import { complain, say as tellPerson } from '../ui/messages.js';
 
 const csrf = document.querySelector('meta[name=csrf]').content;
 const base = () => `/api/models/${S.model.id}`;
@@ -36,6 +36,7 @@ function take(answer) {
   saved(`saved, revision ${S.model.revision}`);
   emit('model');
   document.body.dispatchEvent(new CustomEvent('lathe:changed'));
+  if (answer.notice) tellPerson(answer.notice);
 }
 
 function change(path, body, quiet) {
@@ -50,7 +51,7 @@ function change(path, body, quiet) {
       saved(problem.status ? `saved, revision ${S.model.revision}` : 'not saved', problem.status ? '' : 'bad');
       if (problem.stale) await refresh();
       if (!quiet) complain(problem.message);
-      emit('refused', problem);
+      emit('refused', Object.assign(problem, { edit: body.edit }));
       throw problem;
     } finally {
       waiting -= 1;

@@ -55,9 +55,11 @@ on('model', build);
 let asked = 0;
 let previewing = false;
 let next = null;
-// A preview of a draft step; answers only for the newest question.
-export async function preview(draft, touched, hear) {
-  next = { draft, touched, hear, number: ++asked };
+// A preview of a draft step, or of another value of a parameter; answers only for the newest question.
+export const preview = (draft, touched, hear) => wonder({ draft, touched }, hear);
+export const tryParameter = (name, formula, hear) => wonder({ parameter: { name, formula } }, hear);
+async function wonder(question, hear) {
+  next = { question, hear, number: ++asked };
   if (previewing) return;
   previewing = true;
   while (next) {
@@ -65,7 +67,7 @@ export async function preview(draft, touched, hear) {
     next = null;
     startClock(`p${me}`);
     try {
-      const result = await ask('/build', { part: S.partId, ticket: `p${me}`, draft: now.draft, touched: now.touched });
+      const result = await ask('/build', { part: S.partId, ticket: `p${me}`, ...now.question });
       if (now.number === asked) now.hear(result, null);
     } catch (problem) {
       if (now.number === asked) now.hear(null, problem);

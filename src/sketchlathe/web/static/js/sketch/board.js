@@ -7,9 +7,14 @@ import { straightOn } from '../view/controls.js';
 import { complain, hint, question } from '../ui/messages.js';
 import { onKey } from '../ui/keys.js';
 import { closeChannel, openChannel, talk } from './channel.js';
+import * as acts from './acts.js';
 import * as dimension from './dimension.js';
 import { draft, redraw, setFaint } from './layer.js';
+import { constrain, passes, readouts, stopSwing } from './readouts.js';
+import * as taking from './taking.js';
 import * as tool from './tool.js';
+
+export { constrain };
 
 const view = $('view');
 const drawing = () => S.mode === 'sketch';
@@ -29,6 +34,7 @@ export async function open(id) {
   emit('mode');
   sketchBar();
   openChannel();
+  taking.prepare();
   straightOn();
   readouts();
   hint('Draw with a tool below, or drag what is free. Start from the origin.');
@@ -53,7 +59,7 @@ async function drop() {
   leave();
 }
 function leave() {
-  tool.stop(); dimension.stop(); closeChannel();
+  tool.stop(); acts.stop(); taking.stop(); dimension.stop(); stopSwing(); closeChannel();
   S.sketch = null; S.frame = null; S.mode = 'solid'; S.selection = []; draft.nodes = [];
   view.classList.remove('drawing');
   $('tray-solid').hidden = false; $('tray-sketch').hidden = true; $('bar').hidden = true; $('sketch-panel').hidden = true; $('selection-panel').hidden = true;
@@ -62,50 +68,6 @@ function leave() {
 }
 on('sketch-gone', () => { complain('This sketch is not in the model any more.'); leave(); });
 
-function readouts() {
-  if (!S.sketch) return;
-  const n = S.sketch.freedom, all = Math.max(S.sketch.curves.length * 4, n, 1);
-  $('sketch-panel').hidden = false;
-  $('sketch-readout').replaceChildren(html('div', { class: 'row2' }, html('span', {}, n ? 'free to move' : 'state'), html('b', { id: 'freedom' }, S.sketch.curves.length ? (n ? `${n} way${n === 1 ? '' : 's'}` : 'fully constrained') : 'nothing drawn yet')),
-    html('div', { class: 'meter', 'aria-hidden': 'true' }, html('i')),
-    html('div', { class: 'row2' }, html('span', {}, 'closed regions'), html('span', { class: 'num', id: 'region-count' }, String(S.sketch.regions.length))),
-    ...(S.sketch.open_ends.length ? [html('div', { class: 'row2' }, html('span', {}, 'open ends'), html('span', { class: 'num' }, String(S.sketch.open_ends.length)))] : []),
-    ...(S.sketch.unmet ? [html('p', { class: 'mb-0 text-danger-emphasis' }, `Cannot have all its sizes: ${S.sketch.unmet}`)] : []));
-  $('sketch-readout').querySelector('.meter i').style.width = S.sketch.curves.length ? `${Math.round(100 * (1 - n / all))}%` : '0';
-}
-on('sketch', () => { readouts(); S.selection = S.selection.filter((r) => exists(r)); emit('selection'); });
-const exists = (r) => r === 'origin' || r.endsWith('_axis') || S.sketch.curves.some((c) => c.id === r.split('.')[0]) || S.sketch.marks.some((m) => m.id === r) || S.sketch.dimensions.some((d) => d.id === r);
-on('refused', (problem) => { if (drawing() && problem.fights?.length) { S.fights = problem.fights; redraw(); setTimeout(() => { S.fights = []; redraw(); }, 6000); } });
-
-let asking = 0;
-on('selection', async () => {
-  if (!drawing()) return;
-  const refs = S.selection.filter((r) => !S.sketch.dimensions.some((d) => d.id === r) && !S.sketch.marks.some((m) => m.id === r));
-  const dim = S.selection.length === 1 && S.sketch.dimensions.find((d) => d.id === S.selection[0]);
-  const panel = $('selection-panel');
-  panel.hidden = !S.selection.length;
-  if (panel.hidden) return;
-  const mine = ++asking;
-  if (dim) {
-    $('selection-title').textContent = 'Selected: dimension';
-    $('selection-readout').replaceChildren(html('div', { class: 'row2' }, html('span', {}, dim.word), html('span', { class: 'num' }, dim.text)),
-      html('button', { class: 'chip', type: 'button', onclick: () => edit({ kind: 'set_dimension', sketch: S.sketch.id, id: dim.id, driving: !dim.driving }).catch(() => {}) }, dim.driving ? 'make it a reference' : 'make it driving'),
-      ...(dim.driving ? [html('button', { class: 'chip', type: 'button', onclick: () => dimension.change(dim.id) }, 'change')] : []));
-    return;
-  }
-  const marksOnly = S.selection.map((r) => S.sketch.marks.find((m) => m.id === r)).filter(Boolean);
-  if (marksOnly.length && !refs.length) { $('selection-title').textContent = 'Selected: constraint'; $('selection-readout').replaceChildren(...marksOnly.map((m) => html('div', {}, m.text))); return; }
-  const got = await ask(`/sketches/${S.sketch.id}/selection`, { on: refs }).catch(() => null);
-  if (!got || mine !== asking || !drawing()) return;
-  $('selection-title').textContent = `Selected: ${got.names.length > 2 ? `${got.names.length} things` : got.names.join(' + ')}`;
-  $('selection-readout').replaceChildren(...got.facts.map(([what, value]) => html('div', { class: 'row2' }, html('span', {}, what), html('span', { class: 'num' }, value))),
-    ...got.offers.map((o) => html('button', { class: 'chip', type: 'button', title: `${o.word} (${o.chord[0]} ${o.chord[1]})`, onclick: () => constrain(o.kind) }, html('span', { 'aria-hidden': 'true' }, o.symbol), o.word)));
-});
-export async function constrain(kind) {
-  const refs = S.selection.filter((r) => !S.sketch.dimensions.some((d) => d.id === r) && !S.sketch.marks.some((m) => m.id === r));
-  if (!refs.length) { hint('Select what it is to hold first (Shift adds), then choose the constraint.'); return; }
-  await edit({ kind: 'add_constraint', sketch: S.sketch.id, constraint: kind, on: refs.slice(0, 4) }).then(() => { S.selection = []; emit('selection'); }, () => {});
-}
 async function remove() {
   const ids = S.selection.map((r) => r.split('.')[0]).filter((r) => r !== 'origin' && !r.endsWith('_axis'));
   if (!ids.length) { hint('Select what is to be deleted first.'); return; }
@@ -119,9 +81,19 @@ async function toggleConstruction() {
   await edit({ kind: 'set_construction', sketch: S.sketch.id, ids: [...new Set(ids)], construction: !now }).catch(() => {});
 }
 
-for (const button of document.querySelectorAll('[data-tool]')) button.addEventListener('click', () => { dimension.stop(); if (tool.active()?.kind === button.dataset.tool) tool.stop(); else tool.start(button.dataset.tool); pressed(); view.focus({ preventScroll: true }); });
-const pressed = () => { for (const b of document.querySelectorAll('[data-tool]')) b.setAttribute('aria-pressed', String(tool.active()?.kind === b.dataset.tool)); };
-$('dimension-tool').addEventListener('click', () => { tool.stop(); pressed(); if (dimension.active()) dimension.stop(); else dimension.start(); view.focus({ preventScroll: true }); });
+const calm = () => { tool.stop(); acts.stop(); taking.stop(); dimension.stop(); stopSwing(); };
+$('take').addEventListener('click', () => { const on = taking.active(); calm(); if (!on) taking.start(); view.focus({ preventScroll: true }); });
+for (const button of document.querySelectorAll('[data-tool]')) button.addEventListener('click', () => { const same = tool.active()?.family === button.dataset.family && !button.classList.contains('only-chord'); calm(); if (!same) tool.start(button.dataset.tool); view.focus({ preventScroll: true }); });
+for (const button of document.querySelectorAll('[data-act]')) button.addEventListener('click', () => { const chosen = S.selection; calm(); S.selection = chosen; view.focus({ preventScroll: true }); acts.start(Number(button.dataset.act)); });
+$('dimension-tool').addEventListener('click', () => { const on = dimension.active(), chosen = S.selection; calm(); S.selection = chosen; if (!on) dimension.start(); view.focus({ preventScroll: true }); });
+$('copy').addEventListener('click', acts.copy);
+$('paste').addEventListener('click', acts.paste);
+$('chain').addEventListener('click', chain);
+async function chain() {
+  const id = S.selection.map((r) => r.split('.')[0]).find((r) => S.sketch.curves.some((c) => c.id === r));
+  if (!id) { hint('Select one curve of the chain first.'); return; }
+  select(await ask(`/sketches/${S.sketch.id}/chain`, { on: [id] }), false);
+}
 for (const button of document.querySelectorAll('[data-constraint]')) button.addEventListener('click', () => { $('constrain-menu').open = false; constrain(button.dataset.constraint); });
 $('delete').addEventListener('click', remove);
 $('construction').addEventListener('click', toggleConstruction);
@@ -129,13 +101,18 @@ $('construction').addEventListener('click', toggleConstruction);
 // the pointer
 const at = (event) => { const b = view.getBoundingClientRect(); return [event.clientX - b.left, event.clientY - b.top]; };
 const onPlane = (event) => camera.onPlane(S.frame, ...at(event));
-const thing = (event) => { const node = document.elementsFromPoint(event.clientX, event.clientY).map((n) => n.closest?.('[data-ref], [data-id]')).find(Boolean); return node ? node.dataset.ref ?? node.dataset.id : null; };
-let down = null;
+// what is under the pointer, topmost first; a tag that lies over a curve does not hide it
+const under = (event) => document.elementsFromPoint(event.clientX, event.clientY).map((n) => n.closest?.('[data-ref], [data-id]')).filter(Boolean).map((n) => n.dataset.ref ?? n.dataset.id).filter(passes);
+const isMark = (ref) => S.sketch.marks.some((m) => m.id === ref);
+const thing = (event) => { const all = under(event); return (isMark(all[0]) && all.find((r) => !isMark(r) && !r.endsWith('_axis'))) || (all[0] ?? null); };
+let down = null, swinging = null;
+const CHROME = '.tray, .bar, .sizes, .typed, .dial, .toast-zone, .busy-zone, .options';
 
 view.addEventListener('pointerdown', (event) => {
-  if (!drawing() || event.button !== 0 || event.target.closest('.tray, .bar, .sizes, .typed, .dial, .toast-zone, .busy-zone')) return;
+  if (!drawing() || event.button !== 0 || event.target.closest(CHROME)) return;
   view.focus({ preventScroll: true });
-  if (tool.active()) { tool.move(onPlane(event), at(event), event.altKey); return; }
+  if (tool.active()) { tool.move(onPlane(event), at(event), event.altKey); swinging = tool.canSwing() ? at(event) : null; return; }
+  if (acts.active()) { acts.down(thing(event), onPlane(event), at(event)); return; }
   down = { pixel: at(event), plane: onPlane(event), ref: thing(event), shift: event.shiftKey, moved: false };
   if (!dimension.active()) view.setPointerCapture(event.pointerId);
 });
@@ -143,9 +120,10 @@ view.addEventListener('pointermove', (event) => {
   if (!drawing()) return;
   S.viewWidth = camera.width;
   const p = onPlane(event), pixel = at(event);
-  if (tool.active()) { if (!event.target.closest('.tray, .bar, .sizes')) tool.move(p, pixel, event.altKey); return; }
+  if (tool.active()) { if (event.target.closest(CHROME)) return; if (swinging && event.buttons & 1 && Math.hypot(pixel[0] - swinging[0], pixel[1] - swinging[1]) > 8) { swinging = null; tool.swing(true); } tool.move(p, pixel, event.altKey); return; }
+  if (acts.active()) { if (event.target.closest(CHROME)) return; const ref = thing(event); setHot(ref); acts.move(ref, p, pixel, event.altKey); return; }
   if (dimension.active()) { dimension.move(p); setHot(thing(event)); return; }
-  if (!down) { setHot(event.target.closest('.tray, .bar') ? null : thing(event)); return; }
+  if (!down) { setHot(event.target.closest(CHROME) ? null : thing(event)); return; }
   if (!down.moved && Math.hypot(pixel[0] - down.pixel[0], pixel[1] - down.pixel[1]) < 4) return;
   if (!down.moved) beginDrag();
   dragTo(p, pixel);
@@ -165,8 +143,21 @@ function beginDrag() {
     talk({ do: 'grab', ref: down.ref, at: of ? of.at : down.plane }, (answer) => { if (answer.message) complain(answer.message); });
   } else down.kind = S.sketch.dimensions.some((d) => d.id === down.ref) ? 'label' : 'box';
 }
+// what moved in a drag, put into the sketch on the screen
+function follow({ curves, marks, dimensions }) {
+  for (const c of S.sketch.curves) {
+    const now = curves[c.id];
+    if (!now) continue;
+    [c.path] = now; c.samples = undefined;
+    c.points.forEach((q, i) => { q.at = now[1][i]; });
+    Object.keys(c.sizes).forEach((n, i) => { c.sizes[n] = now[2][i]; });
+  }
+  for (const [i, at, normal] of marks) if (S.sketch.marks[i]) Object.assign(S.sketch.marks[i], { at, normal });
+  for (const d of S.sketch.dimensions) { const now = dimensions[d.id]; if (now) { [d.points, d.label] = now; if (now[2] !== null) [, , d.text] = now; } }
+  S.sketch.regions = [];
+}
 function dragTo(p, pixel) {
-  if (down.kind === 'geometry') talk({ do: 'to', at: p }, (answer) => { if (answer.view) { Object.assign(S.sketch, answer.view, { regions: [] }); redraw(); } });
+  if (down.kind === 'geometry') talk({ do: 'to', at: p }, (answer) => { if (answer.view) { follow(answer.view); redraw(); } });
   if (down.kind === 'label') { const d = S.sketch.dimensions.find((x) => x.id === down.ref); d.label = p; down.label = p; redraw(); }
   if (down.kind === 'box') {
     const [a, b] = [down.pixel, pixel], touch = b[0] < a[0];
@@ -177,11 +168,13 @@ function dragTo(p, pixel) {
 }
 view.addEventListener('pointerup', (event) => {
   if (!drawing() || event.button !== 0) return;
-  if (tool.active()) { if (!event.target.closest('.tray, .bar, .sizes, .dial, .toast-zone')) { tool.move(onPlane(event), at(event), event.altKey); tool.place(); pressed(); } return; }
+  if (tool.active()) { if (!event.target.closest(CHROME)) { tool.move(onPlane(event), at(event), event.altKey); tool.place(); swinging = null; } return; }
+  if (acts.active()) { if (!event.target.closest(CHROME)) acts.up(thing(event), onPlane(event), at(event)); return; }
   if (!down) return;
   const was = down;
   down = null;
   if (dimension.active()) { dimension.click(was.ref, onPlane(event)); return; }
+  if (taking.active()) { draft.nodes = []; taking.take(was.kind === 'box' ? inBox(was) : was.ref ? [was.ref] : []); redraw(); return; }
   if (was.kind === 'geometry') drop_geometry();
   else if (was.kind === 'label') edit({ kind: 'set_dimension', sketch: S.sketch.id, id: was.ref, label: was.label }).catch(() => {});
   else if (was.kind === 'box') { draft.nodes = []; select(inBox(was), was.shift); } else select(was.ref ? [was.ref] : [], was.shift);
@@ -203,7 +196,11 @@ function inBox({ box, touch }) {
   const off = view.getBoundingClientRect();
   return [...document.querySelectorAll('#layer-body .hit[data-ref]')].filter((n) => !n.dataset.ref.endsWith('_axis')).filter((n) => { const r = n.getBoundingClientRect(), m = { left: r.left - off.left, right: r.right - off.left, top: r.top - off.top, bottom: r.bottom - off.top }; return touch ? meets(m) : inside(m); }).map((n) => n.dataset.ref);
 }
-view.addEventListener('dblclick', (event) => { if (drawing() && !tool.active()) { const ref = thing(event); if (S.sketch.dimensions.some((d) => d.id === ref)) dimension.change(ref); } });
+view.addEventListener('dblclick', (event) => {
+  if (!drawing() || tool.active() || acts.active() || event.target.closest(CHROME)) return;
+  const ref = thing(event);
+  if (S.sketch.dimensions.some((d) => d.id === ref)) dimension.change(ref); else if (ref && S.sketch.curves.some((c) => c.id === ref)) chain();
+});
 
 // the keyboard: [ and ] walk through everything, Enter selects
 let walking = -1;
@@ -219,14 +216,17 @@ onKey((event) => {
   if (!drawing() || event.target.closest('dialog')) return false;
   const writing = event.target.matches('input, select');
   if (writing) return false;
-  if (event.key === 'Escape') { if (dimension.back() || tool.back()) { pressed(); return true; } if (S.selection.length) { select([], false); return true; } return false; }
+  if (event.key === 'Escape') { if (dimension.back() || acts.back() || taking.back() || tool.back()) { return true; } if (S.selection.length) { select([], false); return true; } return false; }
   if (event.key === 'Delete' || event.key === 'Backspace') { remove(); return true; }
   if (event.key === '`') { tool.cycleSnap(); return true; }
   if (tool.typing(event)) return true;
+  if ((event.ctrlKey || event.metaKey) && event.key === 'c') { acts.copy(); return true; }
+  if ((event.ctrlKey || event.metaKey) && event.key === 'v') { acts.paste(); return true; }
   if (event.key === ']' || event.key === '[') { walk(event.key === ']' ? 1 : -1); return true; }
   if (event.key === 'Enter' && event.target === view) {
     if (dimension.active()) { if (S.hot && dimension.click) { const ref = S.hot; S.hot = null; dimension.click(ref, [S.sketch.size * 0.4, -S.sketch.size * 0.2]); return true; } return dimension.nudge(); }
-    if (tool.active()) { tool.place(); pressed(); return true; }
+    if (acts.active()) return acts.enter(S.hot);
+    if (tool.active()) { if (!tool.finish()) tool.place(); return true; }
     if (S.hot) { const d = S.sketch.dimensions.find((x) => x.id === S.hot); if (d && S.selection.includes(d.id)) dimension.change(d.id); else select([S.hot], event.shiftKey || S.selection.length > 0); return true; }
     keep(); return true;
   }

@@ -38,7 +38,9 @@ let lastTo = null;
 async function byPost(item) {
   try {
     const path = `/sketches/${S.sketch.id}`;
-    if (item.do === 'dimension') item.hear({ dimension: await ask(`${path}/dimension`, { on: item.on, at: item.at }) });
+    if (item.do === 'dimension') item.hear({ dimension: await ask(`${path}/dimension`, { on: item.on, at: item.at, rim: item.rim ?? '' }) });
+    if (item.do === 'preview') item.hear({ preview: await ask(`${path}/preview`, { draw: item.draw }) });
+    if (item.do === 'stretch') item.hear({ stretch: await ask(`${path}/stretch`, { ref: item.ref, at: item.at }) });
     if (item.do === 'grab') item.hear({});
     if (item.do === 'to') { lastTo = await ask(`${path}/drag`, { ref: grabbed.ref, grab: grabbed.at, at: item.at }); item.hear(lastTo); }
     if (item.do === 'drop') { item.hear({ coordinates: lastTo?.coordinates ?? {} }); lastTo = null; }

@@ -9,7 +9,7 @@ const now = { on: false, refs: [], at: null, typing: null };
 export const active = () => now.on;
 const say = () => hint(now.refs.length ? 'Dimension: click where the text goes, or a second thing to measure to' : 'Dimension: click a line, a circle or arc, a point');
 
-export function start() { now.on = true; now.refs = [...S.selection].filter((r) => S.sketch.curves.some((c) => r.split('.')[0] === c.id) || r === 'origin' || r.endsWith('_axis')).slice(0, 2); S.selection = []; $('dimension-tool').setAttribute('aria-pressed', 'true'); say(); redraw(); if (now.refs.length) move(middle()); }
+export function start(rim = '') { now.on = true; now.rim = rim; now.refs = [...S.selection].filter((r) => S.sketch.curves.some((c) => r.split('.')[0] === c.id) || r === 'origin' || r.endsWith('_axis')).slice(0, 2); S.selection = []; $('dimension-tool').setAttribute('aria-pressed', 'true'); say(); redraw(); if (now.refs.length) move(middle()); }
 const middle = () => { const c = S.sketch.curves.find((x) => x.id === now.refs[0].split('.')[0]); const p = c ? c.points[0].at : [0, 0]; return [p[0] + S.sketch.size * 0.2, p[1] - S.sketch.size * 0.15]; };
 export function stop() { now.on = false; now.refs = []; draft.dimension = null; closeTyping(); $('dimension-tool').setAttribute('aria-pressed', 'false'); redraw(); }
 export function back() {
@@ -21,7 +21,7 @@ export function back() {
 export function move(p) {
   if (!now.on || !now.refs.length || now.typing) return;
   now.at = p;
-  talk({ do: 'dimension', on: now.refs, at: p }, (answer) => {
+  talk({ do: 'dimension', on: now.refs, at: p, rim: now.rim }, (answer) => {
     if (!now.on || now.typing) return;
     draft.dimension = answer.dimension ?? null;
     if (answer.message) hint(answer.message);
@@ -35,12 +35,12 @@ export function click(ref, p) {
 export function placeText(p = now.at) {
   if (!now.refs.length) return;
   const refs = [...now.refs];
-  talk({ do: 'dimension', on: refs, at: p }, (answer) => {
+  talk({ do: 'dimension', on: refs, at: p, rim: now.rim }, (answer) => {
     if (!answer.dimension) { complain(answer.message ?? 'That cannot be dimensioned.'); now.refs = []; draft.dimension = null; S.selection = []; redraw(); return; }
     draft.dimension = { ...answer.dimension, label: p };
     redraw();
     type(toScreen(S.frame, p), answer.dimension.value, async (text) => {
-      await edit({ kind: 'add_dimension', sketch: S.sketch.id, on: refs, at: p, value: text });
+      await edit({ kind: 'add_dimension', sketch: S.sketch.id, on: refs, at: p, value: text, rim: now.rim ?? '' });
       now.refs = []; S.selection = []; draft.dimension = null; say(); redraw();
     });
   });

@@ -1,5 +1,5 @@
 // Drawing sketches as SVG over the solid, kept in register by one matrix.
-import { $, S, emit, frameOf, on, part, svg } from '../core/state.js';
+import { $, S, emit, frameOf, on, part, stepKind, svg } from '../core/state.js';
 import { camera } from '../view/camera.js';
 import { niceStep } from '../view/controls.js';
 import { drawDimension } from './figures.js';
@@ -8,7 +8,7 @@ const body = $('layer-body');
 export const draft = { nodes: [], dimension: null }; // what a tool adds: SVG nodes in pixels, a dimension being placed
 export const extra = []; // functions that return nodes in pixels (sheets, handle)
 let faint = []; // [{frame, view}] of sketches shown in solid mode
-export const candidates = { list: [], chosen: new Set(), pick: null }; // regions offered: [{id, frame, sketch, region}]
+export const candidates = { list: [], lines: [], points: [], chosen: new Set(), pick: null }; // regions offered: [{id, frame, sketch, region}]
 
 const matrixText = (frame) => `matrix(${camera.matrix(frame).map((v) => v.toFixed(5)).join(' ')})`;
 export function toScreen(frame, p) { const [a, b, c, d, e, f] = camera.matrix(frame); return [a * p[0] + c * p[1] + e, b * p[0] + d * p[1] + f]; }
@@ -25,6 +25,16 @@ export function drawLayer() {
 }
 function shownSketches() {
   const nodes = faint.map(({ frame, view }) => svg('g', { class: 'faint', transform: matrixText(frame) }, ...view.curves.map((c) => svg('path', { class: `curve ${c.construction ? 'construction' : ''}`, d: c.path }))));
+  for (const l of candidates.lines) {
+    const line = svg('path', { class: `curve axisline ${l.on ? 'picked' : ''}`, d: l.path }), hit = svg('path', { class: 'hit pickable', d: l.path });
+    hit.addEventListener('click', l.pick);
+    nodes.push(svg('g', { transform: matrixText(l.frame) }, line, hit));
+  }
+  for (const q of candidates.points) {
+    const [x, y] = toScreen(q.frame, q.at), hit = svg('circle', { class: 'hitpt', cx: x, cy: y, r: 9 });
+    hit.addEventListener('click', q.pick);
+    nodes.push(svg('circle', { class: `pt ${q.on ? 'picked' : 'free'}`, cx: x, cy: y, r: 5 }), hit);
+  }
   for (const c of candidates.list) {
     const path = svg('path', { class: `region pickable ${candidates.chosen.has(c.id) ? 'chosen' : ''}`, d: c.region.path, 'fill-rule': 'evenodd', 'data-region': c.id });
     path.addEventListener('click', () => candidates.pick?.(c));
@@ -48,13 +58,14 @@ function openSketch() {
   }
   nodes.push(svg('g', { transform: m }, ...(s.regions ?? []).map((r) => svg('path', { class: 'region', d: r.path, 'fill-rule': 'evenodd' }))));
   nodes.push(svg('g', { transform: m }, ...s.curves.flatMap((c) => [
-    svg('path', { class: `curve ${free.has(c.id) ? 'free' : ''} ${c.construction ? 'construction' : ''} ${picked.has(c.id) ? 'picked' : ''} ${onFights.has(c.id) ? 'fights' : ''} ${S.hot === c.id ? 'hot' : ''}`, d: c.path }),
-    svg('path', { class: 'hit', d: c.path, 'data-ref': c.id }),
+    svg('path', { class: `curve ${free.has(c.id) ? 'free' : ''} ${c.construction ? 'construction' : ''} ${picked.has(c.id) ? 'picked' : ''} ${onFights.has(c.id) ? 'fights' : ''} ${S.hot === c.id ? 'hot' : ''} ${c.taken ? 'taken' : ''} ${c.tags.includes('text') ? 'lettering' : ''}`, d: c.path }),
+    svg('path', { class: `hit ${c.tags.includes('text') ? 'filled' : ''}`, d: c.path, 'data-ref': c.id }),
   ])));
   for (const p of s.open_ends ?? []) { const [x, y] = at(p); nodes.push(svg('path', { class: 'openend', d: `M${x - 9} ${y}a9 9 0 0 1 18 0` })); }
+  if (s.offers) nodes.push(svg('g', { transform: m }, ...s.offers.flatMap((o, i) => [svg('path', { class: `curve taken ${s.offersHot === i ? 'hot' : ''}`, d: o.path }), svg('path', { class: 'hit', d: o.path, 'data-ref': `offer:${i}` })])));
   for (const d of s.dimensions) nodes.push(drawDimension(d, at, `dim ${picked.has(d.id) ? 'picked' : ''} ${fights.has(d.id) ? 'fights' : ''}`));
   if (draft.dimension) nodes.push(drawDimension(draft.dimension, at, 'dim draft'));
-  nodes.push(...marks(at, picked, fights));
+  if (!S.tagsHidden) nodes.push(...marks(at, picked, fights));
   const origin = o;
   nodes.push(svg('path', { d: `M${origin[0] - 7} ${origin[1]}h14M${origin[0]} ${origin[1] - 7}v14`, stroke: picked.has('origin') ? '#C08A2E' : '#1F2D35', 'stroke-width': picked.has('origin') ? 3 : 1.4 }), hitPoint('origin', origin));
   for (const c of s.curves) for (const p of c.points) {
@@ -117,7 +128,7 @@ export async function showUnused() {
   if (S.sketch) return;
   const steps = part().steps, used = new Set(steps.flatMap((s) => (s.skipped ? [] : s.uses)));
   const limit = part().now ?? steps.length;
-  const wanted = steps.slice(0, limit).filter((s) => 'plane' in s.fields && !s.skipped && !used.has(s.id) && frameOf(s.id));
+  const wanted = steps.slice(0, limit).filter((s) => stepKind(s.kind).drawn && !s.skipped && (S.shownSketches?.get(s.id) ?? !used.has(s.id)) && frameOf(s.id));
   const list = await Promise.all(wanted.map(async (s) => ({ frame: frameOf(s.id), view: await viewOf(s.id) })));
   if (!S.sketch) setFaint(list);
 }

@@ -1,53 +1,65 @@
-// Drawing with a tool: placed points, rubber band, sizes typed at the pointer. Knows bands, not tools.
+// Drawing with a tool: placed points, rubber band, sizes typed at the pointer. Knows bands, not tools; what is not a plain
+// band is drawn by the server while the pointer moves.
 import { $, S, html, kinds, svg } from '../core/state.js';
 import { ask, edit } from '../core/api.js';
+import { camera } from '../view/camera.js';
 import { hint } from '../ui/messages.js';
+import { talk } from './channel.js';
 import { draft, redraw, toScreen } from './layer.js';
+import { optionsOf, showOptions } from './options.js';
 import { cycle, resetCycle, snap } from './snapping.js';
 
-const now = { tool: null, places: [], pointer: null, pixel: null, typed: [], chainStart: null, alt: false, construction: false };
+const now = { tool: null, places: [], pointer: null, pixel: null, typed: [], chainStart: null, alt: false, shown: null, arc: false };
 let pending = Promise.resolve();
 export const active = () => now.tool;
 export const construction = { on: false };
+const pressed = () => { for (const b of document.querySelectorAll('[data-tool]')) b.setAttribute('aria-pressed', String(now.tool?.family === b.dataset.family)); };
 
 export function start(kind) {
   stop();
   now.tool = kinds.tools.find((t) => t.kind === kind);
   S.selection = [];
   resetCycle();
+  showOptions(now.tool, { choose: start, changed: () => { now.shown = null; show(); } });
+  pressed();
   next();
 }
 export function stop() {
-  now.tool = null; now.places = []; now.typed = []; now.chainStart = null;
+  if (now.tool) hint('Draw with a tool below, or select and drag what is there');
+  now.tool = null; now.places = []; now.typed = []; now.chainStart = null; now.shown = null; now.arc = false;
   draft.nodes = []; $('snapnote').hidden = true; $('sizes').hidden = true;
+  showOptions(null, {});
+  pressed();
   redraw();
 }
 // One Esc ends a chain, the next the tool. → whether there was anything to end
 export function back() {
   if (!now.tool) return false;
-  if (now.places.length) { now.places = []; now.typed = []; now.chainStart = null; $('sizes').hidden = true; next(); } else stop();
+  if (now.places.length) { now.places = []; now.typed = []; now.chainStart = null; now.shown = null; $('sizes').hidden = true; next(); } else stop();
   return true;
 }
+const last = () => now.places.length >= now.tool.steps.length - 1;
 function next() {
-  const step = now.tool.steps[Math.min(now.places.length, now.tool.steps.length - 1)];
-  hint(`${now.tool.word}: ${step}. ${now.tool.hint}`);
-  now.typed = [];
-  $('sizes').hidden = true;
+  const tool = now.tool, at = Math.min(now.places.length, tool.steps.length - 1);
+  hint(`${tool.word}: ${tool.steps[at]}. ${tool.hint}`);
+  now.typed = now.places.length > 1 ? now.typed : [];
+  if (now.places.length < 2) $('sizes').hidden = true;
   show();
 }
 const slots = () => (now.places.length === 0 ? [{ label: 'across' }, { label: 'along' }] : now.tool.sizes);
 
 export function move(p, pixel, alt) {
   now.pixel = pixel; now.alt = alt; now.raw = p;
-  const hangs = now.places.length && now.tool.band === 'segment' ? now.places[0].at : null;
-  now.pointer = snap(p, pixel, { start: hangs, free: alt, exclude: now.places.length ? now.places[0].ref : null });
+  const from = now.places.at(-1);
+  const lined = from && (now.tool.band === 'segment' || (now.tool.band === 'drawn' && now.places.length === 1));
+  now.pointer = snap(p, pixel, { start: lined || now.tool.band === 'box' ? from : null, box: now.tool.band === 'box', free: alt, exclude: from && now.tool.band !== 'drawn' ? from.ref : null });
   show();
 }
 const typedValue = (i) => (now.typed[i]?.ok ? now.typed[i].value : null);
 
-// where the second point is, with typed sizes taken into account
+// where the next point is, with typed sizes taken into account
 function aimed() {
-  const p = now.pointer?.at ?? [1, 1];
+  const p = now.pointer?.at ?? now.places.at(-1)?.at.map((v) => v + S.sketch.size * 0.2) ?? [1, 1];
   if (!now.places.length) return p;
   const a = now.places[0].at, [s, t] = [typedValue(0), typedValue(1)];
   if (now.tool.band === 'box') return [s === null ? p[0] : a[0] + (p[0] < a[0] ? -s : s), t === null ? p[1] : a[1] + (p[1] < a[1] ? -t : t)];
@@ -58,6 +70,7 @@ function aimed() {
 }
 const bands = {
   point: () => [],
+  drawn: () => [],
   segment: (a, b) => [svg('line', { class: 'band', x1: a[0], y1: a[1], x2: b[0], y2: b[1] })],
   box: (a, b, pa, pb) => [svg('path', { class: 'band', d: `M${a}L${toScreen(S.frame, [pb[0], pa[1]])}L${b}L${toScreen(S.frame, [pa[0], pb[1]])}Z` })],
   circle: (a, b) => [svg('circle', { class: 'band', cx: a[0], cy: a[1], r: Math.hypot(b[0] - a[0], b[1] - a[1]) })],
@@ -67,15 +80,42 @@ const measures = {
   box: (a, b) => [Math.abs(b[0] - a[0]), Math.abs(b[1] - a[1])],
   circle: (a, b) => [2 * Math.hypot(b[0] - a[0], b[1] - a[1])],
   point: () => [],
+  drawn: () => [],
 };
 const UNIT = { mm: 1, cm: 10, m: 1000, in: 25.4 };
 export const shortNumber = (mm) => String(+(mm / UNIT[S.model.units]).toFixed(3));
+const plain = ({ at, snap: word, ref }) => ({ at, snap: word ?? null, ref: ref ?? null });
 
-function show() {
+// what the server would draw if the next point were here; missing points stand where the pointer is
+function askDrawing(goal) {
+  const kind = now.arc ? 'arc_tangent' : now.tool.kind, tool = now.arc ? kinds.tools.find((t) => t.kind === kind) : now.tool;
+  const places = [...now.places.map(({ lastRef, ...p }) => (lastRef ? { at: lastRef.at, snap: 'end', ref: lastRef.ref } : plain(p))), { ...plain(now.pointer ?? { at: goal }), at: goal }];
+  const missing = tool.steps.length - places.length;
+  if (missing > 0) {
+    if (!(tool.band === 'drawn' && places.length >= 2)) return;
+    const a = places[0].at, b = places.at(-1).at, side = [a[0] / 2 + b[0] / 2 - (b[1] - a[1]) / 3, a[1] / 2 + b[1] / 2 + (b[0] - a[0]) / 3];
+    for (let i = 0; i < missing; i += 1) places.push({ at: i ? [side[0] + i, side[1]] : side, snap: null, ref: null });
+  }
+  const mine = now.tool;
+  talk({ do: 'preview', draw: { tool: kind, places, sizes: now.typed.map((t) => (t?.ok ? t.text : '')), options: now.arc ? {} : optionsOf(now.tool), construction: construction.on } }, (answer) => {
+    if (now.tool !== mine) return;
+    now.shown = answer.preview?.paths ?? null; now.live = answer.preview?.sizes ?? [];
+    if (answer.message && last() && now.typed.some((t) => t?.ok)) hint(answer.message);
+    show(true);
+  });
+}
+function show(answered = false) {
   const nodes = [], at = (p) => toScreen(S.frame, p);
   if (!now.tool) return;
   const goal = aimed();
-  if (now.places.length) nodes.push(...bands[now.tool.band](at(now.places[0].at), at(goal), now.places[0].at, goal));
+  const asked = now.tool.band === 'drawn' || now.arc;
+  if (now.places.length && !now.arc) nodes.push(...bands[now.tool.band](at(now.places[0].at), at(goal), now.places[0].at, goal));
+  if (asked && now.places.length) {
+    if (now.shown) nodes.push(svg('g', { transform: `matrix(${camera.matrix(S.frame).map((v) => v.toFixed(5)).join(' ')})` }, ...now.shown.map((s) => svg('path', { class: `band ${s.construction ? 'thin' : ''}`, d: s.path, 'vector-effect': 'non-scaling-stroke' }))));
+    if (!now.shown) { const [a, b] = [at(now.places.at(-1).at), at(goal)]; nodes.push(svg('line', { class: 'band thin', x1: a[0], y1: a[1], x2: b[0], y2: b[1] })); }
+    for (const q of now.places) { const [x, y] = at(q.at); nodes.push(svg('circle', { cx: x, cy: y, r: 3, fill: '#84580B' })); }
+    if (!answered) askDrawing(goal);
+  }
   if (now.pointer) {
     const [x, y] = at(now.pointer.at);
     if (now.pointer.guide) { const [gx, gy] = at(now.pointer.guide); nodes.push(svg('line', { class: 'guide', x1: gx, y1: gy, x2: x, y2: y })); }
@@ -93,16 +133,17 @@ function liveSizes(goal) {
   const box = $('sizes'), wanted = slots();
   if (!now.places.length && box.hidden) return;
   if (!wanted.length) { box.hidden = true; return; }
-  if (box.dataset.for !== `${now.tool.kind}${now.places.length}` || box.hidden) {
-    box.dataset.for = `${now.tool.kind}${now.places.length}`;
-    box.replaceChildren(...wanted.map((slot, i) => html('label', {}, slot.label, html('input', { autocomplete: 'off', maxlength: 400, oninput: (e) => type(i, e.target.value) }))));
+  const mine = `${now.tool.kind}${Math.min(now.places.length, 1)}`;
+  if (box.dataset.for !== mine || box.hidden) {
+    box.dataset.for = mine;
+    box.replaceChildren(...wanted.map((slot, i) => html('label', {}, slot.label, html('input', { autocomplete: 'off', maxlength: 400, value: now.typed[i]?.text ?? '', oninput: (e) => type(i, e.target.value) }))));
     box.hidden = false;
   }
-  const values = now.places.length ? measures[now.tool.band](now.places[0].at, goal) : goal;
+  const values = !now.places.length ? goal : now.tool.band === 'drawn' ? (now.live ?? []).map((v) => v ?? undefined) : measures[now.tool.band](now.places[0].at, goal);
   [...box.querySelectorAll('input')].forEach((input, i) => {
     if (now.typed[i]?.text) return;
     if (document.activeElement !== input) input.value = '';
-    input.placeholder = wanted[i].angle ? `${+(values[i] * 180 / Math.PI).toFixed(1)}°` : shortNumber(values[i]);
+    input.placeholder = values[i] === undefined ? '' : wanted[i].angle ? `${+(values[i] * 180 / Math.PI).toFixed(1)}°` : shortNumber(values[i]);
   });
   const [x, y] = now.pixel ?? [200, 200];
   box.style.left = `${Math.max(8, Math.min(x + 18, S.viewWidth - box.offsetWidth - 10))}px`; box.style.top = `${Math.max(60, y - 46)}px`;
@@ -125,9 +166,9 @@ async function type(i, text) {
   }
   now.typed[i] = { text, ok: false };
   if (!text.trim()) { now.typed[i] = undefined; show(); return undefined; }
-  const mine = now.typed[i], plain = plainNumber(text, Boolean(slots()[i].angle));
-  if (plain !== null) { mine.ok = true; mine.value = plain; show(); return undefined; }
-  mine.waiting = ask('/number', { text, angle: Boolean(slots()[i].angle) }).then((got) => { mine.ok = true; mine.value = got.value; inputs[i].classList.remove('is-invalid'); inputs[i].title = `= ${got.text}`; if (now.typed[i] === mine) show(); }, (problem) => { mine.problem = problem.message; inputs[i].title = problem.message; });
+  const mine = now.typed[i], number = plainNumber(text, Boolean(slots()[i].angle));
+  if (number !== null) { mine.ok = true; mine.value = number; show(); return undefined; }
+  mine.waiting = ask('/number', { text, angle: Boolean(slots()[i].angle), sketch: S.sketch.id }).then((got) => { mine.ok = true; mine.value = got.value; inputs[i].classList.remove('is-invalid'); inputs[i].title = `= ${got.text}`; if (now.typed[i] === mine) show(); }, (problem) => { mine.problem = problem.message; inputs[i].title = problem.message; });
   return mine.waiting;
 }
 $('sizes').addEventListener('submit', (event) => event.preventDefault());
@@ -147,15 +188,25 @@ function placeTyped() {
     const p = aimed(), at = [typedValue(0) ?? p[0], typedValue(1) ?? p[1]];
     const origin = Math.hypot(...at) < 1e-9;
     now.pointer = { at, snap: origin ? 'origin' : null, ref: origin ? 'origin' : null, word: '' };
+    place();
+    return;
+  }
+  // with every size typed, the points that are still missing follow from them
+  const left = now.tool.steps.length - now.places.length - 1, sized = now.tool.sizes.length && now.tool.sizes.every((_, i) => now.typed[i]?.ok);
+  if (now.tool.band === 'drawn' && left > 0 && sized) {
+    const goal = aimed(), a = now.places[0].at;
+    now.places.push({ ...plain(now.pointer ?? { at: goal }), at: goal });
+    const b = now.places.at(-1).at;
+    for (let i = 1; i < left; i += 1) now.places.push({ at: [b[0] + i, b[1]], snap: null, ref: null });
+    now.pointer = { at: [a[0] / 2 + b[0] / 2 - (b[1] - a[1]) / 3, a[1] / 2 + b[1] / 2 + (b[0] - a[0]) / 3], snap: null, ref: null, word: '' };
   }
   place();
 }
 // digits start typing a size
 export function typing(event) {
   if (!now.tool || event.target.matches('input, select') || !/^[0-9.\-(]$/.test(event.key) || !slots().length) return false;
-  $('sizes').hidden = true; $('sizes').dataset.for = '';
-  const wasHidden = $('sizes');
-  wasHidden.hidden = false;
+  $('sizes').dataset.for = '';
+  $('sizes').hidden = false;
   liveSizes(aimed());
   const input = $('sizes').querySelector('input');
   if (!input) return false;
@@ -166,16 +217,34 @@ export function typing(event) {
 }
 export const cycleSnap = () => { cycle(); if (now.raw) move(now.raw, now.pixel, now.alt); };
 
+// a drag that starts at the end of a chain of lines makes a tangent arc
+export const canSwing = () => now.tool?.band === 'segment' && now.tool.chains && now.places.length === 1 && Boolean(now.places[0].lastRef ?? now.places[0].ref?.includes('.'));
+export function swing(on) { now.arc = on; now.shown = null; if (on) hint('Tangent arc: let go where it is to end'); }
+
+// Enter ends a tool that takes any number of points
+export function finish() {
+  if (!now.tool?.more || now.places.length < now.tool.steps.length) return false;
+  commitNow();
+  return true;
+}
 export function place() {
   if (!now.tool) return;
-  const { at, snap: word, ref } = now.pointer ?? { at: [0, 0] };
+  const { at, snap: word, ref } = now.pointer ?? { at: aimed() };
   const here = { at: now.places.length ? aimed() : at, snap: word ?? null, ref: ref ?? null };
+  const before = now.places.at(-1);
+  if (now.tool.more && before && Math.hypot(before.at[0] - here.at[0], before.at[1] - here.at[1]) < 1e-9 * (1 + S.sketch.size)) { finish(); return; }
   now.places.push(here);
   resetCycle();
-  if (now.places.length < now.tool.steps.length) { if (now.tool.chains) now.chainStart ??= { ref: here.ref, first: true }; next(); return; }
-  const job = { tool: now.tool, places: now.places, sizes: now.typed.map((t) => t?.text ?? '') };
+  if (now.tool.chains && now.places.length === 1) now.chainStart ??= { ref: here.ref, first: true };
+  if (now.tool.more || now.places.length < now.tool.steps.length) { next(); return; }
+  commitNow();
+}
+function commitNow() {
+  const here = now.places.at(-1);
+  const arc = now.arc ? kinds.tools.find((t) => t.kind === 'arc_tangent') : null;
+  const job = { tool: arc ?? now.tool, places: now.places, sizes: arc ? [] : now.typed.map((t) => t?.text ?? ''), options: arc ? {} : { ...optionsOf(now.tool) } };
   const chain = now.chainStart;
-  now.typed = [];
+  now.typed = []; now.arc = false; now.shown = null;
   now.places = now.tool.chains ? [{ at: here.at, snap: null, ref: null, waiting: true }] : [];
   $('view').focus({ preventScroll: true });
   pending = pending.then(() => commit(job, chain));
@@ -185,15 +254,17 @@ async function commit(job, chain) {
   const places = job.places.map(({ at, snap: word, ref, waiting, lastRef }) => (waiting ? { at: lastRef?.at ?? at, snap: 'end', ref: lastRef?.ref ?? null } : { at, snap: word, ref }));
   const before = new Set(S.sketch.curves.map((c) => c.id));
   try {
-    const closing = chain?.made && places[1].ref === chain.made;
-    await edit({ kind: 'draw', sketch: S.sketch.id, tool: job.tool.kind, places, sizes: job.sizes, construction: construction.on });
+    const closing = chain?.made && places[1]?.ref === chain.made;
+    await edit({ kind: 'draw', sketch: S.sketch.id, tool: job.tool.kind, places, sizes: job.sizes, options: job.options, construction: construction.on });
     const made = S.sketch.curves.find((c) => !before.has(c.id));
-    if (!job.tool.chains || now.tool?.kind !== job.tool.kind) return;
-    if (chain && !chain.made) chain.made = made.points[0].ref;
-    const end = made.points[1];
+    if (!job.tool.chains || !now.tool?.chains || !made) return;
+    const ends = made.points.filter((q) => made.ends.includes(q.ref));
+    const [from, end] = near(ends[0].at, places[0].at) <= near(ends[1].at, places[0].at) ? ends : [ends[1], ends[0]];
+    if (chain && !chain.made) chain.made = from.ref;
     if (closing || (places[1].snap === 'end' && places[1].ref && chain?.first && places[1].ref !== end.ref && closesOn(places[1].ref, chain))) { now.places = []; now.chainStart = null; next(); return; }
     const hanging = now.places[0];
     if (hanging?.waiting) { hanging.lastRef = { at: end.at, ref: end.ref }; hanging.at = end.at; hanging.waiting = true; hanging.ref = end.ref; show(); }
   } catch { if (now.tool) { now.places = []; now.chainStart = null; next(); } }
 }
-const closesOn = (ref, chain) => { const p = S.sketch.snaps.find((s) => s.ref === ref), q = S.sketch.snaps.find((s) => s.ref === chain.made); return p && q && Math.hypot(p.at[0] - q.at[0], p.at[1] - q.at[1]) < 1e-6 * S.sketch.size; };
+const near = (p, q) => Math.hypot(p[0] - q[0], p[1] - q[1]);
+const closesOn = (ref, chain) => { const p = S.sketch.snaps.find((s) => s.ref === ref), q = S.sketch.snaps.find((s) => s.ref === chain.made); return p && q && near(p.at, q.at) < 1e-6 * S.sketch.size; };

@@ -5,6 +5,7 @@ import { forgetPreviews, preview } from '../core/building.js';
 import { add, camera } from '../view/camera.js';
 import { niceStep } from '../view/controls.js';
 import { endPreview, showPreview } from '../view/scene.js';
+import { showBlame } from '../view/blame.js';
 import { hint, question } from '../ui/messages.js';
 import { onKey } from '../ui/keys.js';
 import { extra, redraw, showUnused } from '../sketch/layer.js';
@@ -12,7 +13,7 @@ import { shortNumber } from '../sketch/tool.js';
 import { EDITORS, forget, isPick } from './blanks.js';
 
 let now = null; // {kind, id, fields, touched, editors, active, result}
-export const picking = { takes: null, pick: null };
+export const picking = { takes: null, pick: null, marked: null, walks: null };
 let sheetPick = null, digit = null;
 export const isOpen = () => now !== null;
 // a click on a sheet, when no face lies in front of it → whether there was one
@@ -28,7 +29,7 @@ export function openBar(kindName, id = null, activeBlank = null) {
   layOut();
   for (const b of document.querySelectorAll('[data-step].tool')) b.setAttribute('aria-pressed', String(b.dataset.step === kindName));
   hint(kind.hint);
-  const first = activeBlank ?? Object.keys(kind.blanks).find((n) => isPick(kind.blanks[n].type) && now.editors[n]) ?? Object.keys(now.editors)[0];
+  const first = activeBlank ?? Object.keys(now.editors).find((n) => isPick(kind.blanks[n].type)) ?? Object.keys(now.editors)[0];
   activate(first);
   emit('bar');
   refresh();
@@ -39,8 +40,15 @@ function layOut() {
   const row = $('bar').querySelector('.row1'), nodes = [];
   now.editors = {};
   if (!now.kind.sentence[0][1].startsWith(now.kind.word)) nodes.push(html('b', {}, now.kind.word));
-  for (const [what, value] of now.kind.sentence) {
-    if (what === 'text') { if (value.trim()) nodes.push(html('span', { class: value.trim() === ',' ? 'comma' : null }, value.trim())); continue; }
+  // what may stay empty is folded away until it is asked for
+  const bare = (name) => { const v = now.fields[name], blank = now.kind.blanks[name]; return blank.optional && !now.touched.has(name) && (!v || !v.length || JSON.stringify(v) === JSON.stringify(blank.default)); };
+  const inGroup = (g) => now.kind.sentence.filter(([what, , h]) => what === 'blank' && h === g).map(([, v]) => v);
+  const folded = (g) => g && !now.more && inGroup(g).every(bare);
+  const some = now.kind.sentence.some(([what, value, g]) => what === 'blank' && g && visible(value) && inGroup(g).every(bare));
+  const groups = new Set(now.kind.sentence.filter(([what, value]) => what === 'blank' && visible(value)).map(([, , g]) => g));
+  for (const [what, value, group] of now.kind.sentence) {
+    if (group && (!groups.has(group) || folded(group))) continue;
+    if (what === 'text') { if (value.trim()) nodes.push(html('span', { class: /^,/.test(value.trim()) ? 'comma' : null }, value.trim())); continue; }
     if (!visible(value)) continue;
     const blank = now.kind.blanks[value];
     const editor = EDITORS[blank.type](blank, now.fields[value], (v) => changed(value, v), helpers(value));
@@ -51,15 +59,20 @@ function layOut() {
     if (['length', 'angle', 'count'].includes(blank.type)) { editor.value = html('span', { class: 'val' }); nodes.push(editor.value); showValue(value); }
   }
   const answer = html('span', { class: 'val', id: 'bar-answer' });
+  if (some) nodes.push(html('button', { class: 'fix', type: 'button', id: 'more-blanks', title: 'Blanks that may stay empty', onclick: () => { now.more = !now.more; const at = now.active; now.editors[at]?.deactivate?.(); now.active = null; layOut(); activate(now.editors[at] ? at : Object.keys(now.editors)[0]); } }, now.more ? 'less' : 'more…'));
   nodes.push(answer, html('button', { class: 'btn k', type: 'submit', id: 'keep', disabled: true }, 'Keep ⏎'), html('button', { class: 'btn', type: 'button', id: 'drop', onclick: () => drop() }, 'Drop'));
   row.replaceChildren(...nodes);
 }
 const helpers = (name) => ({
   get before() { return now?.id ? part().steps.findIndex((s) => s.id === now.id) : null; },
   get id() { return now?.id ?? null; },
+  get single() { return Object.keys(now.kind.blanks).length === 1; },
+  marked: (which) => { picking.marked = which; emit('marked'); },
+  walks: (w) => { picking.walks = w; },
   isActive: () => now?.active === name,
+  isOpen: (node) => node.isConnected,
   note: (text) => hint(text),
-  list: (items) => { if (now) $('bar').querySelector('.picks').replaceChildren(...items.map((item) => html('label', {}, html('input', { type: item.radio ? 'radio' : 'checkbox', name: 'pick', checked: item.on, onchange: item.toggle }), item.text))); },
+  list: (items, more = []) => { if (now) $('bar').querySelector('.picks').replaceChildren(...items.map((item) => html('label', {}, html('input', { type: item.radio ? 'radio' : 'checkbox', name: 'pick', checked: item.on, onchange: item.toggle }), item.text)), ...more); },
   sheets: (pick) => { sheetPick = pick; redraw(); },
   takes: (what, pick) => { picking.takes = what; picking.pick = pick; },
   digits: (hear) => { digit = hear; },
@@ -101,8 +114,9 @@ const ready = () => Object.entries(now.editors).every(([, e]) => !e.empty?.());
 function refresh() {
   if (!now) return;
   const mine = now;
+  mine.settled = null; // not known yet: true and false are what the preview says
   const why = $('bar').querySelector('.why');
-  if (!ready() || Object.values(now.editors).some((e) => e.finishes)) { why.replaceChildren(); $('keep').disabled = true; return; }
+  if (!ready() || Object.values(now.editors).some((e) => e.finishes)) { why.replaceChildren(); $('keep').disabled = true; mine.settled = mine.wanted = false; return; }
   preview(draftOf(), [...now.touched], async (result, problem) => {
     if (now !== mine) return;
     if (problem) { now.result = null; fail(problem.message, []); return; }
@@ -110,11 +124,15 @@ function refresh() {
     now.result = result;
     const own = result.preview;
     if (own.status === 'ok') {
-      why.replaceChildren(...advice(result).map((a) => html('span', { class: 'note' }, `▲ ${a.text}`)));
+      mine.settled = true;
+      why.replaceChildren(...advice(result).map((a) => html('span', { class: 'note' }, `▲ ${a.text} `, ...(Object.keys(a.fields).length ? [fixButton(a)] : []))));
       $('keep').disabled = false;
+      if (mine.wanted) { keep(); return; }
       $('bar-answer').textContent = own.change ? `${own.change > 0 ? '+' : '−'}${volume(Math.abs(own.change))}` : '';
     } else fail(own.message, advice(result).filter((a) => a.fix));
     await showPreview(result);
+    showBlame(draftStep(result)?.blame ?? []);
+    emit('marked');
     redraw();
   });
 }
@@ -122,13 +140,17 @@ const draftStep = (result) => result.steps.filter((s) => s.status !== 'after').a
 const advice = (result) => draftStep(result)?.advice ?? [];
 function volume(mm3) { const inch = S.model.units === 'in'; return `${+(mm3 / (inch ? 25.4 ** 3 : 1000)).toPrecision(4)} ${inch ? 'in' : 'cm'}³`; }
 function fail(message, fixes) {
+  now.settled = now.wanted = false;
   $('keep').disabled = true; $('bar-answer').textContent = '';
-  $('bar').querySelector('.why').replaceChildren(html('span', {}, `✗ ${message}`), ...fixes.map((f) => html('button', { class: 'fix', type: 'button', onclick: () => { Object.assign(now.fields, f.fields); for (const n of Object.keys(f.fields)) now.touched.add(n); now.active = null; layOut(); activate(Object.keys(now.editors)[0]); refresh(); } }, f.fix)));
+  $('bar').querySelector('.why').replaceChildren(html('span', {}, `✗ ${message}`), ...fixes.map(fixButton));
 }
+const fixButton = (f) => html('button', { class: 'fix', type: 'button', onclick: () => { Object.assign(now.fields, f.fields); for (const n of Object.keys(f.fields)) now.touched.add(n); now.editors[now.active]?.deactivate?.(); now.active = null; layOut(); activate(Object.keys(now.editors)[0]); refresh(); } }, f.fix);
 
 async function keep() {
   const mine = now;
-  if (!mine || mine.keeping) return;
+  if (!mine || mine.keeping || !ready()) return;
+  // what is kept is what was seen: a value typed a moment ago is tried first, and kept when it can be
+  if (!mine.settled && !Object.values(mine.editors).some((e) => e.finishes)) { mine.wanted = mine.settled === null; return; }
   mine.keeping = true;
   const what = mine.id ? { kind: 'set_fields', step: mine.id, fields: Object.fromEntries(Object.entries(mine.fields).filter(([n]) => mine.touched.has(n))) } : { kind: 'add_step', part: S.partId, step: mine.kind.kind, fields: mine.fields };
   const known = new Set(part().steps.map((s) => s.id));
@@ -139,7 +161,7 @@ async function keep() {
   const made = part().steps.find((s) => !known.has(s.id));
   if (made) emit('made', made);
 }
-$('bar').addEventListener('submit', (event) => { event.preventDefault(); if (now && !$('keep').disabled) keep(); });
+$('bar').addEventListener('submit', (event) => { event.preventDefault(); if (now) keep(); });
 async function drop() {
   if (now && now.filled > 1 && !now.id && !(await question('Drop this step?', 'What was filled in is not kept.', [['yes', 'Drop']]))) return;
   closeBar();
@@ -148,12 +170,13 @@ export function closeBar() {
   if (!now) return;
   now.editors[now.active]?.deactivate?.();
   now = null;
-  picking.takes = null; picking.pick = null; sheetPick = null; digit = null;
-  forget(); forgetPreviews();
+  picking.takes = null; picking.pick = null; picking.marked = null; picking.walks = null; sheetPick = null; digit = null;
+  forget(); emit('marked'); forgetPreviews();
   $('bar').hidden = true;
   for (const part_ of ['.picks', '.why', '.row1']) $('bar').querySelector(part_).replaceChildren();
   for (const b of document.querySelectorAll('[data-step].tool')) b.setAttribute('aria-pressed', 'false');
   endPreview();
+  showBlame([]);
   showUnused();
   hint('');
   emit('bar');
@@ -163,9 +186,12 @@ on('mode', () => { if (S.mode === 'sketch') closeBar(); });
 
 onKey((event) => {
   if (!now || S.mode === 'sketch' || event.target.closest('dialog')) return false;
+  if (event.target.matches('input, select, textarea') && !event.target.closest('#bar')) return false;  // another form is being filled
   if (event.key === 'Escape') { drop(); return true; }
-  if (event.key === 'Enter' && !event.target.closest('button, select')) { if (!$('keep').disabled) keep(); return true; }
-  if (event.key === 'Enter' && event.target.closest('.gap') && !$('keep').disabled) { keep(); return true; }
+  if (picking.walks && (event.key === ']' || event.key === '[')) { picking.hot = picking.walks.walk(event.key === ']' ? 1 : -1); emit('marked'); hint('Enter takes what is lit; ] and [ walk on'); return true; }
+  if (picking.walks && picking.hot && event.key === 'Enter') { picking.walks.take(picking.hot); picking.hot = null; return true; }
+  if (event.key === 'Enter' && !event.target.closest('button, select, summary, a')) { keep(); return true; }
+  if (event.key === 'Enter' && event.target.closest('.gap') && ready()) { keep(); return true; }
   if (digit && /^[1-9]$/.test(event.key) && !event.target.matches('input[type=text], input:not([type])')) { digit(Number(event.key)); return true; }
   const main = Object.keys(now.editors).find((n) => now.kind.blanks[n].main);
   if (main && /^[0-9.]$/.test(event.key) && !event.target.matches('input:not([type]), input.gap, select')) { activate(main); now.editors[main].node.value = event.key; changed(main, event.key); return true; }

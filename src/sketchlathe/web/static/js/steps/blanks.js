@@ -1,6 +1,8 @@
 // One editor for each type of blank. Knows types, never kinds of steps.
-import { S, emit, frameOf, html, part } from '../core/state.js';
+import { S, emit, frameOf, html, part, stepKind } from '../core/state.js';
 import { candidates, redraw, viewOf } from '../sketch/layer.js';
+import { pickables } from '../view/scene.js';
+import { everything, located, pickOf, samePick } from './picks.js';
 
 // Each: make(blank, value, changed, bar) → {node, activate?, deactivate?, picks?}; changed(value) tells the bar.
 const number = (blank, value, changed) => {
@@ -14,61 +16,199 @@ const choice = (blank, value, changed) => {
 const button = (blank) => html('button', { class: 'gap', type: 'button', 'aria-label': blank.label, title: blank.hint });
 
 function regions(blank, value, changed, bar) {
-  let picks = [...(value ?? [])];
-  const node = button(blank);
-  const word = () => { node.textContent = picks.length ? (picks.length === 1 ? '1 region' : `${picks.length} regions`) : 'regions…'; };
-  const idOf = (pick) => `${pick.sketch}|${[...pick.sides].sort().join(' ')}`;
+  let picks = [...(value ?? [])], chains = [];
+  const node = button(blank), also = blank.also ?? [];
+  const isFace = (p) => Boolean(p.atoms), isChain = (p) => Boolean(p.curve);
+  const counted = (n, one) => (n ? [`${n} ${one}${n > 1 ? 's' : ''}`] : []);
+  const word = () => { const faces = picks.filter(isFace).length, curves = picks.filter(isChain).length; node.textContent = picks.length ? [...counted(picks.length - faces - curves, 'region'), ...counted(faces, 'face'), ...counted(curves, 'open chain')].join(' and ') : 'regions…'; };
+  const idOf = (pick) => (isFace(pick) ? `face ${pick.atoms.join('+')} ${pick.centre}` : isChain(pick) ? `${pick.sketch}~${pick.curve}` : `${pick.sketch}|${[...pick.sides].sort().join(' ')}`);
+  const has = (id) => picks.some((p) => idOf(p) === id);
+  const flip = (pick) => { picks = has(idOf(pick)) ? picks.filter((p) => idOf(p) !== idOf(pick)) : [...picks, pick]; sync(); changed(picks); return ''; };
+  const regionPick = (c) => ({ sketch: c.sketch, sides: c.region.key, known: c.known });
+  const toggle = (c) => flip(regionPick(c));
   const sync = () => {
     word();
     candidates.chosen = new Set(picks.map(idOf));
-    bar.list(candidates.list.map((c) => ({ id: c.id, text: c.text, on: candidates.chosen.has(c.id), toggle: () => toggle(c) })));
+    candidates.lines = chains.flatMap((c) => c.paths.map((path) => ({ frame: c.frame, path, on: has(idOf(c.pick)), pick: () => flip(c.pick) })));
+    bar.list([
+      ...candidates.list.map((c) => ({ id: c.id, text: c.text, on: candidates.chosen.has(c.id), toggle: () => toggle(c) })),
+      ...chains.map((c) => ({ id: idOf(c.pick), text: c.text, on: has(idOf(c.pick)), toggle: () => flip(c.pick) })),
+      ...picks.filter(isFace).map((p, i) => ({ id: idOf(p), text: `face ${i + 1}`, on: true, toggle: () => flip(p) })),
+    ], candidates.list.length > 1 ? [html('button', { class: 'fix', type: 'button', id: 'all-regions', onclick: all }, candidates.list.every((c) => candidates.chosen.has(c.id)) ? 'none' : 'all closed regions')] : []);
+    bar.marked(() => located(picks.filter(isFace)));
     redraw();
   };
-  const toggle = (c) => {
-    picks = candidates.chosen.has(c.id) ? picks.filter((p) => idOf(p) !== c.id) : [...picks, { sketch: c.sketch, sides: c.region.key, known: c.known }];
+  const all = () => {
+    const every = candidates.list.every((c) => candidates.chosen.has(c.id)), others = picks.filter((p) => isFace(p) || isChain(p));
+    picks = every ? others : [...others, ...candidates.list.map(regionPick)];
     sync();
     changed(picks);
   };
   async function activate() {
-    const steps = part().steps, end = bar.before ?? part().now ?? steps.length, list = [];
+    const steps = part().steps, end = bar.before ?? part().now ?? steps.length, list = [], open = [];
+    const unit = { mm: 1, cm: 10, m: 1000, in: 25.4 }[S.model.units];
     for (const s of steps.slice(0, end)) {
-      const frame = frameOf(s.id);
+      const frame = stepKind(s.kind).drawn ? frameOf(s.id) : null;
       if (!frame || s.skipped) continue;
       const view = await viewOf(s.id);
-      const unit = { mm: 1, cm: 10, m: 1000, in: 25.4 }[S.model.units];
-      view.regions.map((r) => r).sort((a, b) => b.area - a.area).forEach((region, i) => list.push({ id: `${s.id}|${[...region.key].sort().join(' ')}`, sketch: s.id, frame, region, known: view.known, text: `${s.title}, region ${i + 1} (${+(region.area / unit ** 2).toPrecision(4)} ${S.model.units}²)` }));
+      [...view.regions].sort((a, b) => b.area - a.area).forEach((region, i) => list.push({ id: `${s.id}|${[...region.key].sort().join(' ')}`, sketch: s.id, frame, region, known: view.known, text: `${s.title}, ${region.letters || `region ${i + 1}`} (${+(region.area / unit ** 2).toPrecision(4)} ${S.model.units}²)` }));
+      if (also.includes('chains')) for (const ids of view.chains) open.push({ frame, pick: { sketch: s.id, curve: ids[0] }, paths: ids.map((id) => view.curves.find((c) => c.id === id).path), text: `${s.title}, open chain for a wall (${ids.length} curve${ids.length > 1 ? 's' : ''})` });
     }
-    if (!bar.isActive(node)) return;
-    candidates.list = list; candidates.pick = toggle;
     const used = new Set(steps.flatMap((s) => (s.skipped || s.id === bar.id ? [] : s.uses)));
     list.sort((a, b) => used.has(a.sketch) - used.has(b.sketch));
     const fresh = list.filter((c) => !used.has(c.sketch));
-    if (!picks.length && (fresh.length === 1 || list.length === 1)) { toggle(fresh[0] ?? list[0]); return; }
+    const only = !picks.length && (fresh.length === 1 || list.length === 1) ? fresh[0] ?? list[0] : null;
+    if (!bar.isActive(node)) { if (only && bar.isOpen(node)) { picks = [regionPick(only)]; word(); changed(picks); } return; }
+    candidates.list = list; candidates.pick = toggle; chains = open;
+    if (also.includes('faces')) bar.takes(['face'], (hit) => { const face = hit.body.faces[hit.index]; return face.frame ? flip(face.pick) : 'That face is not flat: pick a flat one.'; });
+    if (only) { toggle(only); return; }
     sync();
-    if (!list.length) bar.note('There is no closed region to pick: draw one in a sketch first.');
+    if (!list.length && !open.length) bar.note(also.includes('faces') ? 'There is no closed region to pick: draw one in a sketch, or pick a flat face.' : 'There is no closed region to pick: draw one in a sketch first.');
   }
-  const deactivate = () => { candidates.list = candidates.list.filter((c) => candidates.chosen.has(c.id)); candidates.pick = null; bar.list([]); redraw(); };
+  const deactivate = () => { candidates.list = candidates.list.filter((c) => candidates.chosen.has(c.id)); candidates.lines = []; candidates.pick = null; bar.takes(null); bar.list([]); redraw(); };
   word();
   return { node, activate, deactivate, set: (v) => { picks = [...v]; word(); }, empty: () => !picks.length };
 }
 
+// one curve of a sketch, and all that hangs together with it
+function curve(blank, value, changed, bar) {
+  let now = value;
+  const node = button(blank);
+  const word = () => { node.textContent = now ? `${titleOf(now.sketch)}` : 'curve…'; };
+  async function activate() {
+    const found = [];
+    for (const s of before(bar).filter((x) => stepKind(x.kind).drawn && !x.skipped && frameOf(x.id))) {
+      const view = await viewOf(s.id);
+      for (const c of view.curves.filter((x) => x.tags.includes('curve') && !x.tags.includes('text'))) found.push({ s, c });
+    }
+    if (!bar.isActive(node)) return;
+    const choose = ({ s, c }) => { now = { sketch: s.id, curve: c.id }; word(); activate(); changed(now); };
+    const on = ({ s, c }) => now?.sketch === s.id && now.curve === c.id;
+    bar.list(found.slice(0, 24).map((f) => ({ id: f.s.id + f.c.id, text: `${f.c.word} of ${f.s.title}`, on: on(f), radio: true, toggle: () => choose(f) })));
+    candidates.lines = found.map((f) => ({ frame: frameOf(f.s.id), path: f.c.path, on: on(f), pick: () => choose(f) }));
+    bar.note(found.length ? blank.hint : 'There is no sketch with curves yet: draw a line to cut along.');
+    redraw();
+  }
+  word();
+  return { node, activate, deactivate: () => { bar.list([]); candidates.lines = []; redraw(); }, set: (v) => { now = v; word(); }, empty: () => !now };
+}
+
 const PLANES = { top: 'top plane', front: 'front plane', right: 'right plane' };
+const before = (bar) => part().steps.slice(0, bar.before ?? part().now ?? part().steps.length);
+// datum steps that came out as a plane, an axis or a point
+const datums = (bar, what) => before(bar).filter((s) => { const d = S.build?.steps.find((r) => r.id === s.id)?.datum; return d && !s.skipped && (d.normal ? 'plane' : d.direction ? 'axis' : 'point') === what; });
 function plane(blank, value, changed, bar) {
   const node = button(blank);
-  const word = (v) => { node.textContent = v?.plane ? PLANES[v.plane] : v?.face ? 'the picked face' : 'plane or flat face…'; };
-  const choose = (v) => { word(v); changed(v); };
+  const word = (v) => { node.textContent = v?.plane ? PLANES[v.plane] : v?.face ? 'the picked face' : v?.datum ? part().steps.find((s) => s.id === v.datum)?.title ?? 'datum' : 'plane or flat face…'; };
+  let now = value;
+  const choose = (v) => { now = v; word(v); changed(v); if (!bar.single) activate(); };
   const activate = () => {
-    bar.list(Object.entries(PLANES).map(([key, text], i) => ({ id: key, text: `${i + 1}  ${text}`, on: false, radio: true, toggle: () => choose({ plane: key }) })));
+    bar.list([...Object.entries(PLANES).map(([key, text], i) => ({ id: key, text: `${i + 1}  ${text}`, on: now?.plane === key, radio: true, toggle: () => choose({ plane: key }) })),
+      ...datums(bar, 'plane').map((s) => ({ id: s.id, text: s.title, on: now?.datum === s.id, radio: true, toggle: () => choose({ datum: s.id }) }))]);
     bar.sheets((key) => choose({ plane: key }));
     bar.takes(['face'], (hit) => { const face = hit.body.faces[hit.index]; if (!face.frame) return 'That face is not flat: pick a flat one.'; choose({ face: face.pick }); return ''; });
     bar.digits((d) => { const key = Object.keys(PLANES)[d - 1]; if (key) choose({ plane: key }); });
+    bar.marked(() => located(now?.face ? [now.face] : []));
     bar.note(blank.hint);
   };
   word(value);
-  return { node, activate, deactivate: () => { bar.list([]); bar.sheets(null); bar.takes(null); bar.digits(null); }, set: word, finishes: true, empty: () => false };
+  return { node, activate, deactivate: () => { bar.list([]); bar.sheets(null); bar.takes(null); bar.digits(null); bar.marked(null); }, set: (v) => { now = v; word(v); }, finishes: bar.single, empty: () => !bar.single && !blank.optional && !(now?.plane || now?.face || now?.datum) };
 }
 const text = (blank, value, changed) => { const made = number(blank, value, changed); made.node.classList.add('words'); return made; };
 
-export const EDITORS = { length: number, angle: number, count: number, choice, regions, plane, text };
-export const isPick = (type) => ['regions', 'plane'].includes(type);
-export const forget = () => { candidates.list = []; candidates.chosen = new Set(); candidates.pick = null; emit('layer'); };
+// faces or edges of the solid; picks add up, picking again takes away
+const geometry = (takes, one, many) => (blank, value, changed, bar) => {
+  let picks = [...(value ?? [])], walked = -1;
+  const node = button(blank);
+  const word = () => { node.textContent = picks.length ? (picks.length === 1 ? `1 ${picks[0].atoms && one === 'edge' ? 'face’s edges' : one}` : `${picks.length} ${many}`) : blank.optional ? 'nothing' : `${many}…`; };
+  const sync = () => { word(); bar.list(picks.map((p, i) => ({ id: i, text: `${p.first ? 'edge' : 'face'} ${i + 1}`, on: true, toggle: () => { picks = picks.filter((q) => q !== p); sync(); changed(picks); } }))); bar.marked(() => located(picks)); };
+  const toggle = (hit) => {
+    const pick = pickOf(hit), old = picks.find((p) => samePick(p, pick));
+    picks = old ? picks.filter((p) => p !== old) : [...picks, pick];
+    sync(); changed(picks);
+    return '';
+  };
+  const walk = (by) => { const all = everything(takes); if (!all.length) return null; walked = (walked + by + all.length) % all.length; return all[walked]; };
+  return { node, activate: () => { bar.takes(takes, toggle); sync(); bar.walks({ walk, take: toggle }); bar.note(blank.hint); }, deactivate: () => { bar.takes(null); bar.list([]); bar.walks(null); }, set: (v) => { picks = [...v]; word(); }, empty: () => !blank.optional && !picks.length, start: word() };
+};
+// one or more of some things with names
+const named = (items, say) => (blank, value, changed, bar) => {
+  let chosen = [...(value ?? [])];
+  const node = button(blank);
+  const word = () => { node.textContent = chosen.length ? say(chosen) : blank.optional ? 'all' : `${blank.label}…`; };
+  const toggle = (id) => { chosen = chosen.includes(id) ? chosen.filter((c) => c !== id) : [...chosen, id]; word(); activate(); changed(chosen); return ''; };
+  const activate = () => {
+    bar.list(items(bar).map(([id, title]) => ({ id, text: title, on: chosen.includes(id), toggle: () => toggle(id) })));
+    if (blank.type === 'bodies') bar.takes(['face'], (hit) => toggle(hit.facts.id));
+    bar.marked(() => pickables().filter((i) => blank.type === 'bodies' && chosen.includes(i.facts.id)).flatMap((i) => i.body.faces.map((f, index) => ({ ...i, what: 'face', index }))));
+    bar.note(blank.hint);
+  };
+  word();
+  return { node, activate, deactivate: () => { bar.list([]); bar.takes(null); bar.marked(null); }, set: (v) => { chosen = [...v]; word(); }, empty: () => !blank.optional && !chosen.length };
+};
+const titleOf = (id) => part().steps.find((s) => s.id === id)?.title ?? id;
+const bodyTitle = (id) => `body of ${titleOf(id.split('.')[0])}${id.includes('.') ? ` (${id.split('.').slice(1).join('.')})` : ''}`;
+const bodies = named(() => pickables().map((i) => [i.facts.id, bodyTitle(i.facts.id)]), (c) => (c.length === 1 ? bodyTitle(c[0]) : `${c.length} bodies`));
+const steps = named((bar) => before(bar).filter((s) => stepKind(s.kind).makes_solid && !s.skipped).map((s) => [s.id, s.title]), (c) => c.map(titleOf).join(', '));
+
+const AXES = { x: 'x axis', y: 'y axis', z: 'z axis' };
+function axis(blank, value, changed, bar) {
+  let now = value ?? {};
+  const node = button(blank);
+  const given = () => now.axis || now.line || now.edge || now.face || now.datum;
+  const word = () => { node.textContent = now.axis ? AXES[now.axis] : now.datum ? titleOf(now.datum) : now.line ? `a line of ${titleOf(now.sketch)}` : now.edge ? 'the picked edge' : now.face ? 'the picked face’s axis' : blank.optional ? 'nothing' : 'axis…'; };
+  const choose = (v) => { now = v; word(); changed(v); activate(); return ''; };
+  async function activate() {
+    const lines = [];
+    for (const s of before(bar).filter((x) => stepKind(x.kind).drawn && !x.skipped && frameOf(x.id)).slice(-4)) {
+      const view = await viewOf(s.id);
+      for (const c of view.curves.filter((x) => x.tags.includes('line'))) lines.push({ step: s, curve: c });
+    }
+    if (!bar.isActive(node)) return;
+    bar.list([...Object.entries(AXES).map(([key, word_], i) => ({ id: key, text: `${i + 1}  ${word_}`, on: now.axis === key, radio: true, toggle: () => choose({ axis: key }) })),
+      ...datums(bar, 'axis').map((s) => ({ id: s.id, text: s.title, on: now.datum === s.id, radio: true, toggle: () => choose({ datum: s.id }) })),
+      ...lines.slice(0, 24).map(({ step, curve }) => ({ id: `${step.id}${curve.id}`, text: `${curve.word} of ${step.title}`, on: now.sketch === step.id && now.line === curve.id, radio: true, toggle: () => choose({ sketch: step.id, line: curve.id }) })),
+      ...(blank.optional ? [{ id: 'none', text: 'nothing', on: !given(), radio: true, toggle: () => choose({}) }] : [])]);
+    candidates.lines = lines.map(({ step, curve }) => ({ frame: frameOf(step.id), path: curve.path, on: now.sketch === step.id && now.line === curve.id, pick: () => choose({ sketch: step.id, line: curve.id }) }));
+    bar.takes(['edge', 'face'], (hit) => { if (hit.what === 'edge') { const e = hit.body.edges[hit.index]; if (!['straight', 'circular'].includes(e.form)) return 'That edge is neither straight nor round.'; return choose({ edge: pickOf(hit) }); } const f = hit.body.faces[hit.index]; if (f.form === 'flat' || f.form === 'curved') return 'Pick a round face, a straight edge or a line.'; return choose({ face: f.pick }); });
+    bar.digits((d) => { const key = Object.keys(AXES)[d - 1]; if (key) choose({ axis: key }); });
+    bar.marked(() => located([now.edge, now.face].filter(Boolean)));
+    redraw();
+  }
+  word();
+  return { node, activate, deactivate: () => { bar.list([]); bar.takes(null); bar.digits(null); bar.marked(null); candidates.lines = []; redraw(); }, set: (v) => { now = v ?? {}; word(); }, empty: () => !blank.optional && !given() };
+}
+function points(blank, value, changed, bar) {
+  let picks = [...(value ?? [])];
+  const node = button(blank);
+  const word = () => { node.textContent = picks.length ? `${picks.length} point${picks.length > 1 ? 's' : ''}` : 'points…'; };
+  const has = (s, r) => picks.some((p) => p.sketch === s && p.ref === r);
+  async function activate() {
+    const found = [];
+    for (const s of before(bar).filter((x) => stepKind(x.kind).drawn && !x.skipped && frameOf(x.id))) {
+      const view = await viewOf(s.id), seen = new Set();
+      for (const c of view.curves) for (const p of c.points) {
+        const alone = c.tags.includes('point'), centre = p.ref.endsWith('.centre'), at = p.at.map((v) => v.toFixed(6)).join();
+        if (seen.has(at)) continue;
+        seen.add(at);
+        found.push({ step: s, ref: p.ref, at: p.at, rank: alone ? 0 : centre ? 1 : 2, text: `${alone ? c.word : centre ? `centre of ${c.word}` : `${p.ref.split('.')[1]} of ${c.word}`}, ${s.title}` });
+      }
+    }
+    for (const s of datums(bar, 'point')) found.push({ step: s, ref: 'point', at: [0, 0], frame: { ...S.build.steps.find((r) => r.id === s.id).datum, x: [1, 0, 0], y: [0, 1, 0], normal: [0, 0, 1] }, rank: 0, text: s.title });
+    if (!bar.isActive(node)) return;
+    found.sort((a, b) => a.rank - b.rank);
+    const toggle = (f) => { picks = has(f.step.id, f.ref) ? picks.filter((p) => !(p.sketch === f.step.id && p.ref === f.ref)) : [...picks, { sketch: f.step.id, ref: f.ref }]; word(); activate(); changed(picks); };
+    const main = found.filter((f) => f.rank < 2 || has(f.step.id, f.ref));
+    const offered = main.length ? main : found.slice(0, 20);
+    bar.list(offered.slice(0, 40).map((f) => ({ id: f.step.id + f.ref, text: f.text, on: has(f.step.id, f.ref), toggle: () => toggle(f) })));
+    candidates.points = found.map((f) => ({ frame: f.frame ?? frameOf(f.step.id), at: f.at, on: has(f.step.id, f.ref), pick: () => toggle(f) }));
+    if (!found.length) bar.note('There is no sketch with points yet: draw points where the holes belong.');
+    redraw();
+  }
+  word();
+  return { node, activate, deactivate: () => { bar.list([]); candidates.points = []; redraw(); }, set: (v) => { picks = [...v]; word(); }, empty: () => !picks.length };
+}
+
+export const EDITORS = { length: number, angle: number, count: number, choice, regions, curve, plane, text, axis, points, bodies, steps, faces: geometry(['face'], 'face', 'faces'), edges: geometry(['edge', 'face'], 'edge', 'edges') };
+export const isPick = (type) => !['length', 'angle', 'count', 'choice', 'text'].includes(type);
+export const forget = () => { candidates.list = []; candidates.lines = []; candidates.points = []; candidates.chosen = new Set(); candidates.pick = null; emit('layer'); };

@@ -1,12 +1,11 @@
 // The list of steps and the other panels: changing a blank in its place, and what can be done with a step.
-import { $, S, html, part, step, stepKind } from '../core/state.js';
+import { $, S, emit, html, part, step, stepKind } from '../core/state.js';
 import { edit, restore } from '../core/api.js';
-import { complain, question, say } from '../ui/messages.js';
+import './parameters.js';
+import { complain, hint, question, say } from '../ui/messages.js';
 import { isPick } from './blanks.js';
 import { openBar } from './bar.js';
 import { open } from '../sketch/board.js';
-
-const isSketch = (s) => 'plane' in s.fields && stepKind(s.kind).sentence.every(([, v]) => v !== 'regions');
 
 async function inPlace(button, s) {
   const field = button.dataset.blank, blank = stepKind(s.kind).blanks[field];
@@ -27,19 +26,73 @@ async function inPlace(button, s) {
   input.select?.();
 }
 
+// all that picks from a step, directly or through others
+function usersOf(id) {
+  const lost = new Set([id]);
+  return part().steps.filter((x) => x.id !== id && x.needs.some((n) => lost.has(n)) && lost.add(x.id));
+}
+
+// the chosen step: what it works on is told, what it made is lit in the view
+let chosen = null;
+export function choose(id) { chosen = id; showChosen(); emit('step-chosen', id); }
+function showChosen() {
+  for (const item of $('steps').querySelectorAll('li[data-step]')) {
+    item.classList.toggle('on', item.dataset.step === chosen);
+    item.querySelector('button.n').setAttribute('aria-pressed', String(item.dataset.step === chosen));
+  }
+}
+export function reveal(id) { choose(id); const item = $(`step-${id}`); item?.scrollIntoView({ block: 'nearest' }); item?.querySelector('button.n').focus(); }
+$('steps').addEventListener('htmx:afterSwap', showChosen);
+
+// moving a step: by dragging its number, or with Alt and the arrow keys; only places where it can stand are offered
+let dragged = null;
+const places = () => [...$('steps').querySelectorAll('li[data-step]')];
+const indexOf = (id) => part().steps.findIndex((x) => x.id === id);
+function moveTo(id, to) {
+  const [first, last] = step(id).room;
+  if (to < first || to > last) { hint(`${step(id).title} can only stand at ${first === last ? `place ${first + 1}` : `places ${first + 1} to ${last + 1}`}: what it needs comes before, what needs it after.`); return; }
+  if (to !== indexOf(id)) edit({ kind: 'move_step', step: id, to }).then(() => setTimeout(() => $(`step-${id}`)?.querySelector('button.n').focus(), 120)).catch(() => {});
+}
+$('steps').addEventListener('dragstart', (event) => {
+  const item = event.target.closest('li[data-step]');
+  if (!item || S.mode === 'sketch') { event.preventDefault(); return; }
+  dragged = item.dataset.step;
+  event.dataTransfer.effectAllowed = 'move'; event.dataTransfer.setData('text/plain', dragged);
+  const [first, last] = step(dragged).room;
+  places().forEach((p, i) => p.classList.toggle('noplace', i < first || i > last));
+});
+$('steps').addEventListener('dragover', (event) => {
+  const item = event.target.closest('li[data-step]');
+  if (!dragged || !item || item.classList.contains('noplace')) return;
+  event.preventDefault();
+  const later = indexOf(item.dataset.step) > indexOf(dragged);
+  for (const p of places()) { p.classList.toggle('drop-after', p === item && later); p.classList.toggle('drop-before', p === item && !later); }
+});
+$('steps').addEventListener('drop', (event) => { const item = event.target.closest('li[data-step]'); if (dragged && item) { event.preventDefault(); moveTo(dragged, indexOf(item.dataset.step)); } });
+$('steps').addEventListener('dragend', () => { dragged = null; for (const p of places()) p.classList.remove('noplace', 'drop-after', 'drop-before'); });
+$('steps').addEventListener('keydown', (event) => {
+  const item = event.target.closest('li[data-step]');
+  if (!item || !event.altKey || !['ArrowUp', 'ArrowDown'].includes(event.key) || S.mode === 'sketch') return;
+  event.preventDefault();
+  moveTo(item.dataset.step, indexOf(item.dataset.step) + (event.key === 'ArrowUp' ? -1 : 1));
+});
+
 async function act(name, s, button) {
   const index = part().steps.findIndex((x) => x.id === s.id);
   const run = {
-    edit: () => (isSketch(s) ? open(s.id) : openBar(s.kind, s.id)),
+    edit: () => (stepKind(s.kind).drawn ? open(s.id) : openBar(s.kind, s.id)),
     rename: async () => { const to = await question(`Rename ${s.title}`, '', [['ok', 'Rename']], s.title); if (to !== null) await edit({ kind: 'rename_step', step: s.id, name: to }); },
     skip: () => edit({ kind: 'skip_step', step: s.id, skipped: !s.skipped }),
     up: () => edit({ kind: 'move_step', step: s.id, to: index - 1 }),
     down: () => edit({ kind: 'move_step', step: s.id, to: index + 1 }),
     now: () => edit({ kind: 'set_now', part: S.partId, now: index + 1 }),
+    duplicate: () => edit({ kind: 'duplicate_step', step: s.id }),
+    choose: () => choose(chosen === s.id ? null : s.id),
     delete: async () => {
-      const users = part().steps.filter((x) => x.uses.includes(s.id)).map((x) => x.title);
-      if (users.length && !(await question(`Delete ${s.title}?`, `${users.join(', ')} use${users.length === 1 ? 's' : ''} it and would go too. Undo brings everything back.`, [['all', 'Delete all of them']]))) return;
-      await edit({ kind: 'delete_step', step: s.id, with_users: users.length > 0 });
+      const users = usersOf(s.id).map((x) => x.title);
+      const how = users.length ? await question(`Delete ${s.title}?`, `${users.join(', ')} use${users.length === 1 ? 's' : ''} it. Left in place they ask for new picks. Undo brings everything back.`, [['leave', `Only ${s.title}`], ['all', 'All of them']]) : 'all';
+      if (!how) return;
+      await edit({ kind: 'delete_step', step: s.id, with_users: how === 'all', leave_users: how === 'leave' });
       say(`${s.title} deleted.`, [['Undo', () => $('undo').click()]]);
     },
   }[name];
@@ -55,38 +108,15 @@ $('steps').addEventListener('click', (event) => {
   if (!s) return;
   if (S.mode === 'sketch' && !event.target.closest('[data-act=rename]')) { complain('Keep or drop the open sketch first.'); return; }
   const fix = event.target.closest('[data-fix]');
-  if (fix) { edit({ kind: 'set_fields', step: s.id, fields: JSON.parse(fix.dataset.fix) }).catch(() => {}); return; }
+  if (fix) { const a = JSON.parse(fix.dataset.fix); edit(a.edits.length ? { kind: 'together', edits: a.edits, word: `${s.title}: ${a.fix}` } : { kind: 'set_fields', step: s.id, fields: a.fields }).catch(() => {}); return; }
   const blank = event.target.closest('.blank');
   if (blank) { inPlace(blank, s); return; }
   const button = event.target.closest('[data-act]');
-  if (button) { button.closest('details').open = false; act(button.dataset.act, s, button); return; }
-  for (const other of document.querySelectorAll('.step.on')) other.classList.remove('on');
-  item.classList.add('on');
+  if (button) { const menu = button.closest('details'); if (menu) menu.open = false; act(button.dataset.act, s, button); return; }
+  choose(s.id);
 });
 $('steps').addEventListener('dblclick', (event) => { const item = event.target.closest('li[data-step]'); if (item && !event.target.closest('button, input, select') && S.mode !== 'sketch') act('edit', step(item.dataset.step)); });
 
-// parameters
-const box = $('parameters');
-box.addEventListener('change', async (event) => {
-  const row = event.target.closest('.param');
-  if (row && event.target.tagName === 'INPUT') { const old = event.target.defaultValue; await edit({ kind: 'set_parameter', name: row.dataset.parameter, formula: event.target.value }).catch(() => { event.target.value = old; }); }
-});
-box.addEventListener('keydown', (event) => {
-  if (event.target.matches('.param input') && event.key === 'Enter') { event.preventDefault(); event.target.blur(); $('view').focus({ preventScroll: true }); }
-  if (event.target.matches('.param input') && event.key === 'Escape') { event.target.value = event.target.defaultValue; event.target.blur(); event.stopPropagation(); }
-  if (event.target.closest('#new-parameter') && event.key === 'Escape') { $('new-parameter').hidden = true; $('add-parameter').focus(); event.stopPropagation(); }
-});
-box.addEventListener('click', async (event) => {
-  if (event.target.closest('#add-parameter')) { $('new-parameter').hidden = false; $('new-parameter').elements.name.focus(); }
-  const rename = event.target.closest('[data-rename]'), dropped = event.target.closest('[data-drop]');
-  if (rename) { const to = await question(`Rename ${rename.dataset.rename}`, 'Every formula that uses it follows.', [['ok', 'Rename']], rename.dataset.rename); if (to !== null) await edit({ kind: 'rename_parameter', name: rename.dataset.rename, to }).catch(() => {}); }
-  if (dropped) await edit({ kind: 'delete_parameter', name: dropped.dataset.drop }).catch(() => {});
-});
-box.addEventListener('submit', async (event) => {
-  event.preventDefault();
-  const f = event.target.elements;
-  await edit({ kind: 'add_parameter', name: f.name.value, formula: f.formula.value, sort: f.sort.value }).catch(() => f.formula.focus());
-});
 $('weigh').addEventListener('change', (event) => { if (event.target.id === 'material') edit({ kind: 'set_material', part: event.target.dataset.part, material: event.target.value }).catch(() => {}); });
 $('revisions').addEventListener('click', (event) => { const b = event.target.closest('[data-restore]'); if (b) restore(Number(b.dataset.restore)); });
 $('revisions-box').addEventListener('toggle', () => document.body.dispatchEvent(new CustomEvent('lathe:revisions')));

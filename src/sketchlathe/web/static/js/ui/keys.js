@@ -22,6 +22,7 @@ document.addEventListener('keydown', (event) => {
   if (event.key === 'Escape') for (const menu of document.querySelectorAll('details.menu[open]')) { menu.open = false; menu.querySelector('summary').focus(); }
   if (event.ctrlKey || event.metaKey) {
     if (event.key === 'z' && !writing(event.target)) { event.preventDefault(); $(event.shiftKey ? 'redo' : 'undo').click(); }
+    if (event.key !== 'z' && !writing(event.target)) for (const handle of handlers) if (handle(event)) { event.preventDefault(); return; }
     return;
   }
   for (const handle of handlers) if (handle(event)) { event.preventDefault(); first = ''; return; }

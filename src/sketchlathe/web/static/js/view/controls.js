@@ -7,9 +7,16 @@ import { onKey } from '../ui/keys.js';
 const view = $('view');
 const PI = Math.PI;
 
+// all of it; asked again from there, what is selected
+let fitted = '';
+const standing = () => [camera.target, camera.az, camera.el, camera.scale].flat().map((v) => v.toFixed(4)).join();
 export function fit() {
-  const points = S.sketch && S.frame ? sketchPoints() : boxPoints();
-  camera.go(points.length ? camera.fitting(points) : { target: [0, 0, 0], scale: 6 });
+  const selected = S.mode === 'solid' ? S.selectedPoints?.() ?? [] : [];
+  const again = fitted === standing() && selected.length > 0;
+  const points = S.sketch && S.frame ? sketchPoints() : again ? selected : boxPoints();
+  const to = points.length ? camera.fitting(points) : { target: [0, 0, 0], scale: 6 };
+  camera.go(to);
+  fitted = again ? '' : [to.target, to.az ?? camera.az, to.el ?? camera.el, to.scale].flat().map((v) => v.toFixed(4)).join();
 }
 function sketchPoints() {
   const f = S.frame, size = Math.max(S.sketch.curves.length ? S.sketch.size : 80, 1e-3);

@@ -6,22 +6,39 @@ import { camera } from './camera.js';
 T.Mesh.prototype.raycast = T.acceleratedRaycast;
 const canvas = $('scene');
 const renderer = new T.WebGLRenderer({ canvas, antialias: true, alpha: true });
+renderer.localClippingEnabled = true;
 const scene = new T.Scene();
 const eye = new T.OrthographicCamera(-1, 1, 1, -1, 0.1, 4e5);
 eye.matrixAutoUpdate = false;
 const key = new T.DirectionalLight(0xffffff, 1.75);
 scene.add(new T.HemisphereLight(0xfffaf0, 0xe2d8c4, 2.15), key);
-const solids = new T.Group(); const ghosts = new T.Group(); const marks = new T.Group();
-scene.add(solids, ghosts, marks);
+const solids = new T.Group(); const ghosts = new T.Group(); const marks = new T.Group(); const caps = new T.Group();
+scene.add(solids, caps, ghosts, marks);
 
-const stone = new T.MeshLambertMaterial({ color: 0xd9cfbb, polygonOffset: true, polygonOffsetFactor: 1.5, polygonOffsetUnits: 2 });
-const lineMaterial = (color, width, dashed = false) => new T.LineMaterial({ color, linewidth: width, dashed, dashSize: 6, gapSize: 4 });
-const inkLine = lineMaterial(0x1f2d35, 1.4);
+// how solids look: with or without their edges, see-through, edges behind faint
+export const LOOKS = { edges: { word: 'shaded with edges', edges: true, opacity: 1 }, plain: { word: 'shaded', edges: false, opacity: 1 }, faint: { word: 'hidden edges faint', edges: true, opacity: 1, behind: true }, glass: { word: 'see-through', edges: true, opacity: 0.34 } };
+let look = 'edges';
+
+// one material a colour; bodies without one of their own are stone, painted faces lie a hair over their body
+const STONE = '#d9cfbb';
+const paints = new Map();
+const clips = []; // the section's plane, shared by all materials of solids
+function paintOf(colour, over = 0) {
+  const key = `${colour}${over}`;
+  if (!paints.has(key)) paints.set(key, dress(new T.MeshLambertMaterial({ color: colour, polygonOffset: true, polygonOffsetFactor: 1.5 - over, polygonOffsetUnits: 2 - over, clippingPlanes: clips })));
+  return paints.get(key);
+}
+function dress(material) { const { opacity } = LOOKS[look]; material.opacity = opacity; material.transparent = opacity < 1; material.depthWrite = opacity === 1; material.needsUpdate = true; return material; }
+const lineMaterial = (color, width, dashed = false, clippingPlanes = null) => new T.LineMaterial({ color, linewidth: width, dashed, dashSize: 6, gapSize: 4, clippingPlanes });
+const inkLine = lineMaterial(0x1f2d35, 1.4, false, clips);
 const overlay = (color, opacity) => new T.MeshBasicMaterial({ color, transparent: true, opacity, depthWrite: false, polygonOffset: true, polygonOffsetFactor: -1, polygonOffsetUnits: -2, side: T.DoubleSide });
 const hotFace = overlay(0xc08a2e, 0.3); const pickedFace = overlay(0xc08a2e, 0.55);
 const hotLine = lineMaterial(0xc08a2e, 3.5); const pickedLine = lineMaterial(0x84580b, 4.5);
 const addedGhost = overlay(0xc08a2e, 0.42); const cutGhost = overlay(0x3a3126, 0.34);
 const addedLine = lineMaterial(0x84580b, 1.6); const cutLine = lineMaterial(0x3a3126, 1.6, true);
+const behindLine = lineMaterial(0x9a9284, 1, true, clips);
+const capLine = lineMaterial(0x1f2d35, 2);
+behindLine.depthTest = false;
 cutGhost.depthTest = false; cutLine.depthTest = false;
 
 const cache = new Map();
@@ -67,6 +84,10 @@ function faceMesh(body, face, material) {
   return mesh;
 }
 
+const hidden = new Set(); // ids of bodies that are not shown
+export const isHidden = (id) => hidden.has(id);
+export function setLook(name) { look = name; for (const material of paints.values()) dress(material); showBuild(); }
+export function setHidden(ids) { hidden.clear(); for (const id of ids) hidden.add(id); showBuild(); }
 export const shown = []; // [{facts, body, mesh}]
 let showing = 0;
 async function show(list) {
@@ -75,11 +96,12 @@ async function show(list) {
   if (mine !== showing) return;
   solids.clear(); shown.length = 0;
   for (const { facts, body } of loaded) {
-    const mesh = new T.Mesh(body.geometry, stone);
+    const own = (S.build?.paints ?? []).filter((p) => p.body === facts.id);
+    const mesh = new T.Mesh(body.geometry, paintOf(own.find((p) => p.face === null)?.colour ?? STONE));
     mesh.frustumCulled = false;
+    if (!hidden.has(facts.id)) for (const p of own) if (p.face !== null && body.faces[p.face]) solids.add(faceMesh(body, body.faces[p.face], paintOf(p.colour, 1)));
     body.edgeLines ??= outline(body, inkLine, body.edges.filter((e) => e.faces.length > 1));
-    solids.add(mesh, body.edgeLines);
-    shown.push({ facts, body, mesh });
+    if (!hidden.has(facts.id)) { solids.add(mesh, body.edgeLines); body.edgeLines.visible = LOOKS[look].edges; if (LOOKS[look].behind) { body.behindLines ??= outline(body, behindLine, body.edges.filter((e) => e.faces.length > 1)); solids.add(body.behindLines); } shown.push({ facts, body, mesh }); }
   }
   highlight([], []);
   draw();
@@ -89,16 +111,23 @@ export const showBuild = () => show(S.build?.bodies ?? []);
 on('build', () => { if (!previewing) showBuild(); });
 
 let previewing = false;
+let before = null; // while previewing: the bodies that the draft step finds; picks are made on them
+const pickable = () => before ?? shown;
+export const pickables = () => pickable();
 export async function showPreview(result) {
   previewing = true;
   const cuts = result.preview.change < 0;
   const tools = await Promise.all(result.preview.tools.map((t) => loadBody(t.key))).catch(() => []);
+  const found = await Promise.all((result.preview.before ?? []).map(async (facts) => { const body = await loadBody(facts.key); return { facts, body, mesh: new T.Mesh(body.geometry, paintOf(STONE)) }; })).catch(() => []);
   if (!previewing) return;
+  before = found;
   ghosts.clear();
   for (const body of tools) ghosts.add(new T.Mesh(body.geometry, cuts ? cutGhost : addedGhost), outline(body, cuts ? cutLine : addedLine));
   await show(result.bodies);
 }
-export function endPreview() { previewing = false; ghosts.clear(); showBuild(); draw(); }
+// bodies of a part as it might be, without anything being made
+export async function showTrial(list) { previewing = true; before = null; await show(list); }
+export function endPreview() { previewing = false; before = null; ghosts.clear(); showBuild(); draw(); }
 
 // highlights: [{item, face|edge|vertex}]
 export function highlight(hot, picked) {
@@ -112,13 +141,56 @@ export function highlight(hot, picked) {
   draw();
 }
 
+// the section: everything in front of a plane is left out, the cut faces are drawn hatched
+export function setClip(frame, flipped = false) {
+  clips.length = 0;
+  if (frame) { const k = flipped ? 1 : -1, n = frame.normal.map((v) => v * k); clips.push(new T.Plane(new T.Vector3(...n), -n.reduce((sum, v, i) => sum + v * frame.origin[i], 0))); }
+  for (const material of [...paints.values(), inkLine, behindLine, hotFace, pickedFace, hotLine, pickedLine]) { material.clippingPlanes = clips.length ? clips : null; material.needsUpdate = true; }
+  draw();
+}
+const away = (p) => clips.length > 0 && clips[0].distanceToPoint(new T.Vector3(...p)) < -1e-4;
+let hatch = null;
+function hatchMaterial() {
+  if (hatch) return hatch;
+  const tile = document.createElement('canvas');
+  tile.width = tile.height = 32;
+  const pen = tile.getContext('2d');
+  pen.fillStyle = '#f3e9d2'; pen.fillRect(0, 0, 32, 32);
+  pen.strokeStyle = '#84580B'; pen.lineWidth = 3;
+  for (const k of [-32, 0, 32]) { pen.beginPath(); pen.moveTo(k - 4, 36); pen.lineTo(k + 36, -4); pen.stroke(); }
+  const texture = new T.CanvasTexture(tile);
+  texture.colorSpace = 'srgb';
+  texture.wrapS = texture.wrapT = T.RepeatWrapping;
+  hatch = new T.MeshBasicMaterial({ map: texture, side: T.DoubleSide });
+  return hatch;
+}
+export function setCaps(cut) {
+  caps.clear();
+  for (const b of cut?.bodies ?? []) {
+    if (hidden.has(b.id)) continue;
+    const geometry = new T.BufferGeometry(), { origin: o, x, y } = cut.frame, uv = [], size = 12 / camera.scale;
+    for (let i = 0; i < b.positions.length; i += 3) { const d = [0, 1, 2].map((k) => b.positions[i + k] - o[k]); uv.push((d[0] * x[0] + d[1] * x[1] + d[2] * x[2]) / size, (d[0] * y[0] + d[1] * y[1] + d[2] * y[2]) / size); }
+    geometry.setAttribute('position', new T.BufferAttribute(new Float32Array(b.positions), 3));
+    geometry.setAttribute('uv', new T.BufferAttribute(new Float32Array(uv), 2));
+    geometry.setIndex(b.triangles);
+    const mesh = new T.Mesh(geometry, hatchMaterial());
+    mesh.frustumCulled = false;
+    caps.add(mesh);
+    const points = b.lines.flatMap((line) => { const out = []; for (let i = 0; i + 5 < line.length; i += 3) out.push(...line.slice(i, i + 6)); return out; });
+    if (points.length) { const lines = new T.LineSegments2(new T.LineSegmentsGeometry().setPositions(points), capLine); lines.frustumCulled = false; caps.add(lines); }
+  }
+  draw();
+}
+
 const caster = new T.Raycaster();
 caster.firstHitOnly = false;
-// What lies under a pixel, nearest first: [{body, facts, what, index, point}]
-export function under(x, y, takes = ['face', 'edge', 'vertex']) {
+// What lies under a pixel, nearest first: [{body, facts, what, index, point}]; deep: also faces that look away
+export function under(x, y, takes = ['face', 'edge', 'vertex'], deep = false) {
   const { origin, direction } = camera.ray(x, y);
   caster.set(new T.Vector3(...origin), new T.Vector3(...direction));
-  const hits = shown.flatMap((item) => caster.intersectObject(item.mesh, false).map((hit) => ({ item, hit }))).sort((a, b) => a.hit.distance - b.hit.distance);
+  for (const material of paints.values()) material.side = deep ? T.DoubleSide : T.FrontSide;
+  const hits = pickable().flatMap((item) => caster.intersectObject(item.mesh, false).filter((hit) => !away(hit.point.toArray())).map((hit) => ({ item, hit }))).sort((a, b) => a.hit.distance - b.hit.distance);
+  for (const material of paints.values()) material.side = T.FrontSide;
   const nearest = hits[0]?.hit.distance ?? Infinity;
   const found = [];
   if (takes.includes('vertex')) found.push(...nearVertices(x, y, nearest));
@@ -134,22 +206,22 @@ export function under(x, y, takes = ['face', 'edge', 'vertex']) {
 const depthOf = (p) => { const n = camera.normal(), t = camera.target; return 1e5 - ((p[0] - t[0]) * n[0] + (p[1] - t[1]) * n[1] + (p[2] - t[2]) * n[2]); };
 function nearVertices(x, y, nearest) {
   const found = [];
-  for (const item of shown) item.body.vertices.forEach((p, index) => {
+  for (const item of pickable()) item.body.vertices.forEach((p, index) => {
     const [px, py] = camera.project(p); const d = Math.hypot(px - x, py - y);
-    if (d < 7 && depthOf(p) < nearest + 3 / camera.scale + 1e-3) found.push({ ...item, what: 'vertex', index, d, point: p });
+    if (d < 7 && !away(p) && depthOf(p) < nearest + 3 / camera.scale + 1e-3) found.push({ ...item, what: 'vertex', index, d, point: p });
   });
   return found.sort((a, b) => a.d - b.d);
 }
 function nearEdges(x, y, nearest) {
   const found = [];
-  for (const item of shown) item.body.edges.forEach((edge, index) => {
+  for (const item of pickable()) item.body.edges.forEach((edge, index) => {
     let best = 6, at = null;
     for (let i = edge.at[0]; i < edge.at[0] + edge.at[1] - 1; i += 1) {
       const a = item.body.lines.subarray(3 * i, 3 * i + 3), b = item.body.lines.subarray(3 * i + 3, 3 * i + 6);
       const [ax, ay] = camera.project(a), [bx, by] = camera.project(b);
       const l = (bx - ax) ** 2 + (by - ay) ** 2 || 1, t = Math.max(0, Math.min(1, ((x - ax) * (bx - ax) + (y - ay) * (by - ay)) / l));
       const d = Math.hypot(ax + t * (bx - ax) - x, ay + t * (by - ay) - y);
-      if (d < best) { const p = [0, 1, 2].map((k) => a[k] + t * (b[k] - a[k])); if (depthOf(p) < nearest + 8 / camera.scale + 1e-3) { best = d; at = p; } }
+      if (d < best) { const p = [0, 1, 2].map((k) => a[k] + t * (b[k] - a[k])); if (!away(p) && depthOf(p) < nearest + 8 / camera.scale + 1e-3) { best = d; at = p; } }
     }
     if (at) found.push({ ...item, what: 'edge', index, d: best, point: at });
   });
@@ -177,13 +249,19 @@ function resize() {
   camera.width = w; camera.height = h;
   renderer.setPixelRatio(Math.min(devicePixelRatio, 2));
   renderer.setSize(w, h, false);
-  for (const m of [inkLine, hotLine, pickedLine, addedLine, cutLine]) m.resolution.set(w, h);
+  for (const m of [inkLine, hotLine, pickedLine, addedLine, cutLine, behindLine, capLine]) m.resolution.set(w, h);
   camera.changed();
 }
 new ResizeObserver(resize).observe($('view'));
 on('camera', draw);
 resize();
 
+// points of some faces, edges and corners, to fit them into the view
+export const pointsOf = (hits) => hits.flatMap((h) => {
+  if (h.what === 'vertex') return [h.body.vertices[h.index]];
+  const edges = h.what === 'edge' ? [h.body.edges[h.index]] : h.body.edges.filter((e) => e.faces.includes(h.index));
+  return edges.flatMap((e) => { const out = []; for (let i = e.at[0]; i < e.at[0] + e.at[1]; i += 1) out.push([...h.body.lines.subarray(3 * i, 3 * i + 3)]); return out; });
+});
 export function boxPoints() {
   const boxes = S.build?.bodies.map((b) => b.box) ?? [];
   return boxes.flatMap(([l, h]) => [0, 1, 2, 3, 4, 5, 6, 7].map((i) => [i & 1 ? h[0] : l[0], i & 2 ? h[1] : l[1], i & 4 ? h[2] : l[2]]));

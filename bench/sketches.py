@@ -1,0 +1,219 @@
+"""The sketcher: solving, dragging, freedom, topology, regions; flips and conflicts over batteries with known answers."""
+
+from __future__ import annotations
+
+import math
+import random
+import statistics
+import time
+from collections.abc import Callable, Iterator
+from typing import Any
+
+import numpy as np
+from scipy.optimize import least_squares
+
+from sketchlathe.core.errors import Refused
+from sketchlathe.core.sketch.changes import add_constraint
+from sketchlathe.core.sketch.constraints import CONSTRAINTS, Dimensional
+from sketchlathe.core.sketch.document import Sketch
+from sketchlathe.core.sketch.regions import arrange
+from sketchlathe.core.sketch.solver.compiling import compile_sketch
+from sketchlathe.core.sketch.solver.drag import Drag
+from sketchlathe.core.sketch.solver.freedom import freedom
+from sketchlathe.core.sketch.solver.solving import Guards, Verdict, solve
+from sketchlathe.core.sketch.solver.warming import warm
+
+from .batteries import changes, conflicts, grid_truss
+from .measuring import Figure, percentile
+
+GOALS = {100: (1, 4, 3, 8), 300: (2, 5, 5, 15), 1000: (5, 16, 15, 40)}
+
+
+def median_ms(run: Callable[[], object], rounds: int) -> float:
+    """Median time of a call, ms."""
+    run()
+    taken = []
+    for _ in range(rounds):
+        started = time.perf_counter()
+        run()
+        taken.append(time.perf_counter() - started)
+    return 1e3 * statistics.median(taken)
+
+
+def _speeds(m: int, rounds: int) -> Iterator[Figure]:
+    sketch = grid_truss(m)
+    solve_goal, drag_goal, freedom_goal, topology_goal = GOALS[m]
+    system = compile_sketch(sketch)
+    x0 = system.start(system.rows.layout.values)
+    kept = system.con.copy()
+    rng = np.random.default_rng(1)
+    sized = np.nonzero(system.con[:, 0] > 0)[0]
+
+    def solve_once() -> None:
+        # one dimension changes by a few hundredths
+        system.con[:] = kept
+        system.con[rng.choice(sized), 0] *= 1.02
+        x = x0.copy()
+        system.solve(x)
+
+    yield Figure(f"sketch.solve_ms.m{m}", median_ms(solve_once, rounds), solve_goal)
+    system.con[:] = kept
+    yield Figure(f"sketch.drag_p95_ms.m{m}", _drag_ms(sketch, rounds), drag_goal)
+    yield Figure(f"sketch.freedom_ms.m{m}", median_ms(lambda: freedom(sketch, system), rounds), freedom_goal)
+    yield Figure(
+        f"sketch.topology_ms.m{m}", median_ms(lambda: compile_sketch(sketch), max(rounds // 2, 3)), topology_goal
+    )
+
+
+def _drag_ms(sketch: Sketch, rounds: int) -> float:
+    """95th percentile of one step of a drag of the last node, with the sizes of all bars at it let go."""
+    end = f"{sketch.curves[-2].id}.end"
+    x, y = sketch.point(end)
+    near = {c.id for c in sketch.curves for n in c.points if math.dist(c.place(n), (x, y)) < 1e-9}
+    loose = sketch.with_constraints(
+        c for c in sketch.constraints if not (isinstance(c, Dimensional) and near & c.members())
+    )
+    x, y = loose.point(end)
+    drag = Drag(loose, end, (x, y))
+    drag.to(x, y)
+    taken = []
+    for i in range(max(rounds, 20)):
+        t = i / 5
+        started = time.perf_counter()
+        drag.to(x + 2 * math.sin(t), y + 2 * math.cos(t))
+        taken.append(1e3 * (time.perf_counter() - started))
+    return percentile(taken, 0.95)
+
+
+def soup(count: int, seed: int, side: float) -> Sketch:
+    """Random lines, circles and arcs in a square."""
+    rng = random.Random(seed)
+
+    def place() -> tuple[float, float]:
+        return (rng.uniform(0, side), rng.uniform(0, side))
+
+    curves: list[dict[str, Any]] = []
+    for i in range(count):
+        sort, c, r = rng.randrange(3), place(), rng.uniform(2, 20)
+        if sort == 0:
+            t, long = rng.uniform(0, math.tau), rng.uniform(5, 60)
+            end = (c[0] + long * math.cos(t), c[1] + long * math.sin(t))
+            curves.append({"kind": "line", "id": f"c{i}", "start": c, "end": end})
+        elif sort == 1:
+            curves.append({"kind": "circle", "id": f"c{i}", "centre": c, "radius": r})
+        else:
+            a = rng.uniform(0, math.tau)
+            b = a + rng.uniform(0.5, 4)
+            ends = [(c[0] + r * math.cos(t), c[1] + r * math.sin(t)) for t in (a, b)]
+            curves.append({"kind": "arc", "id": f"c{i}", "centre": c, "radius": r, "start": ends[0], "end": ends[1]})
+    return Sketch.model_validate({"curves": curves})
+
+
+def _regions(rounds: int) -> Iterator[Figure]:
+    for count, goal in ((100, 20), (500, 100)):
+        side = 10 * math.sqrt(count)  # the same density
+        soups = [soup(count, seed, side) for seed in range(3)]
+        taken = [median_ms(lambda s=s: arrange(s.curves, s.size), max(rounds // 4, 3)) for s in soups]  # type: ignore[misc]
+        yield Figure(f"sketch.regions_ms.c{count}", statistics.median(taken), goal)
+
+
+def _against_least_squares(rounds: int) -> Figure:
+    """How many times faster than scipy on the same systems: a dimension changed, from the same start."""
+    sketch = grid_truss(100)
+    system = compile_sketch(sketch)
+    x0 = system.start(system.rows.layout.values)
+    system.con[len(system.con) // 2, 0] *= 1.05
+
+    def ours() -> None:
+        system.solve(x0.copy())
+
+    def residual(v: np.ndarray) -> np.ndarray:
+        x = x0.copy()
+        x[: system.count] = v
+        return system.residual(x)
+
+    def jacobian(v: np.ndarray) -> np.ndarray:
+        x = x0.copy()
+        x[: system.count] = v
+        return system.gradients(x)
+
+    def theirs() -> None:
+        least_squares(residual, x0[: system.count], jac=jacobian, method="trf", xtol=1e-12, ftol=1e-12, gtol=1e-12)
+
+    return Figure("sketch.vs_least_squares", median_ms(theirs, max(rounds // 4, 3)) / median_ms(ours, rounds), 20, True)
+
+
+def flips(count: int) -> tuple[int, list[str]]:
+    """Changes that ended wrong (flipped, or refused though a same-side shape exists), and which."""
+    wrong = []
+    for case in changes(count):
+        asked = case.sketch.with_values({**case.sketch.values, case.id: case.value})
+        solution = solve(asked)
+        label = f"{case.family} seed {case.seed}: {case.id} {case.sketch.values[case.id]:.5g} -> {case.value:.5g}"
+        if solution.verdict is not Verdict.SOLVED:
+            wrong.append(f"{label}: {solution.verdict.value}")
+            continue
+        guards = Guards(case.sketch, solution.system)
+        _, before, sweeps = guards.state(solution.system.rows.layout.values)
+        after = compile_sketch(solution.sketch).rows.layout.values
+        _, now, swept = guards.state(after)
+        turned = np.any((before * now < 0) & (np.abs(before) > 1e-6) & (np.abs(now) > 1e-6))
+        if turned or np.any(np.abs(sweeps - swept) > math.pi):
+            wrong.append(f"{label}: flipped")
+    return len(wrong), wrong
+
+
+def conflict_share() -> tuple[float, list[str]]:
+    """Percentage of cases answered exactly, and the others."""
+    total, wrong = 0, []
+    for name, sketch, raw, wanted in conflicts():
+        total += 1
+        fields = {k: v for k, v in raw.items() if k not in ("kind", "on")}
+        made = CONSTRAINTS[raw["kind"]].made(sketch, "new", tuple(raw["on"]), **fields)
+        if isinstance(made, Dimensional):
+            from sketchlathe.core.quantity import evaluate
+
+            value = evaluate(made.value, {}, wanted=made.measures).value
+            sketch = sketch.with_values({**sketch.values, "new": value})
+        try:
+            add_constraint(sketch, made)
+            found: frozenset[str] | None = None
+        except Refused as refused:
+            kinds = {c.id: c.kind for c in sketch.constraints}
+            found = frozenset(i for i in refused.fights if kinds[i] != "coincident")
+        if found != wanted:
+            wrong.append(f"{name}: {sorted(found or ())} instead of {sorted(wanted or ())}")
+    return 100 * (1 - len(wrong) / total), wrong
+
+
+def _residuals() -> Figure:
+    """The worst residual over sizes from 0.01 to 10 000 mm, relative to the size."""
+    worst = 0.0
+    for size in (0.01, 0.1, 1.0, 10.0, 100.0, 1e3, 1e4):
+        sketch = grid_truss(60)
+        scaled = sketch.scaled(size / sketch.size)
+        values = {k: v * size / sketch.size for k, v in sketch.values.items()}
+        first = next(iter(values))
+        solution = solve(scaled.with_values({**values, first: values[first] * 1.1}))
+        system = compile_sketch(solution.sketch)
+        worst = max(worst, float(np.max(np.abs(system.residual(system.start(system.rows.layout.values))))))
+    return Figure("sketch.residual_rel", worst, 1e-10)
+
+
+def figures(quick: bool) -> Iterator[Figure]:
+    """Every figure of the sketcher."""
+    warm()
+    rounds = 9 if quick else 31
+    for m in GOALS:
+        yield from _speeds(m, rounds)
+    yield from _regions(rounds)
+    yield _against_least_squares(rounds)
+    count, wrong = flips(500 if quick else 2000)
+    for text in wrong[:10]:
+        print(f"  wrong: {text}")
+    yield Figure("sketch.flips", count, 0.5)
+    share, missed = conflict_share()
+    for text in missed[:10]:
+        print(f"  missed: {text}")
+    yield Figure("sketch.conflict_exact_pct", share, 99.999, True)
+    yield _residuals()

@@ -1,0 +1,71 @@
+"""Edits that take curves of the solid into a sketch, and let them follow it."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any, Literal
+
+from pydantic import BaseModel, ConfigDict, Field
+
+from ...errors import BadInput
+from ...sketch.changes.adding import solved_or_refused
+from ...sketch.document import MAX_CURVES
+from ...sketch.solver.solving import solve
+from ...steps.blanks import EdgePick, FacePick, Taken
+from ..document import Model
+from .sketching import Numbering, SketchEdit, parsed_curve
+
+
+class Offer(BaseModel):
+    """One curve that is offered by the solid, as the screen was told of it."""
+
+    model_config = ConfigDict(frozen=True, extra="ignore")
+    curve: dict[str, Any]
+    edge: EdgePick | None = None
+    face: FacePick | None = None
+
+
+class TakeCurves(SketchEdit):
+    """Take edges or section curves; they follow the solid from then on."""
+
+    kind: Literal["take_curves"] = "take_curves"
+    offers: Annotated[tuple[Offer, ...], Field(min_length=1, max_length=400)]
+    construction: bool = True
+
+    def apply(self, model: Model) -> Model:
+        step = model.sketch_step(self.sketch)
+        if len(step.sketch.curves) + len(self.offers) > MAX_CURVES:
+            raise BadInput(f"A sketch may have at most {MAX_CURVES} curves.")
+        fresh = Numbering(model)
+        curves, taken = list(step.sketch.curves), list(step.taken)
+        for offer in self.offers:
+            if offer.edge is None and offer.face is None:
+                raise BadInput("What is taken must come from an edge or a face of the solid.")
+            id = fresh("c")
+            curves.append(parsed_curve({**offer.curve, "id": id, "construction": self.construction, "taken": True}))
+            taken.append(Taken(curve=id, edge=offer.edge, face=offer.face))
+        model = fresh.model.with_sketch(self.sketch, step.sketch.with_curves(curves))
+        step = model.sketch_step(self.sketch)
+        return model.with_step(step.model_copy(update={"taken": tuple(taken)}))
+
+    def summary(self, before: Model, after: Model) -> str:
+        count = len(self.offers)
+        return f"{count} curve{'s' if count > 1 else ''} of the solid taken into {self.title(after)}"
+
+
+class FollowSolid(SketchEdit):
+    """What a sketch took from the solid has moved with it; the rest of the sketch follows."""
+
+    kind: Literal["follow_solid"] = "follow_solid"
+    curves: dict[Annotated[str, Field(max_length=20)], dict[str, Any]] = Field(min_length=1, max_length=MAX_CURVES)
+
+    def apply(self, model: Model) -> Model:
+        sketch = self.current(model)
+        curves = [
+            parsed_curve({**self.curves[c.id], "id": c.id, "taken": c.taken}) if c.id in self.curves else c
+            for c in sketch.curves
+        ]
+        solution = solve(sketch.with_curves(curves))
+        return model.with_sketch(self.sketch, solved_or_refused(solution, "Following the solid"))
+
+    def summary(self, before: Model, after: Model) -> str:
+        return f"{self.title(after)} follows the solid"

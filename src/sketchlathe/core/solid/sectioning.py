@@ -1,0 +1,76 @@
+"""Bodies cut by a plane, to look inside: the cut faces with their area, triangles and outlines."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+from OCP.BRepAlgoAPI import BRepAlgoAPI_Common
+from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeFace
+from OCP.BRepGProp import BRepGProp
+from OCP.gp import gp_Ax3, gp_Dir, gp_Pln, gp_Pnt
+from OCP.GProp import GProp_GProps
+
+from .frames import Frame
+from .kernel import FACE, Shape, mapped
+from .measuring import rough_box
+from .meshing import extract, tessellate, view_tolerance
+from .naming import Body
+
+
+@dataclass(frozen=True)
+class Section:
+    """What a plane shows of one body: area (mm²), length of the outlines (mm), triangles and outline pieces.
+
+    positions (n, 3), triangles (t, 3) from 0, lines: polylines of (k, 3) points, mm.
+    """
+
+    body: str
+    area: float
+    outline: float
+    positions: np.ndarray
+    triangles: np.ndarray
+    lines: tuple[np.ndarray, ...]
+    shape: Shape
+
+
+def section(body: Body, plane: Frame) -> Section | None:
+    """The cut of a body by a plane; None where it is not met."""
+    low, high = rough_box(body.shape)
+    corners = [(x, y, z) for x in (low[0], high[0]) for y in (low[1], high[1]) for z in (low[2], high[2])]
+    heights = [plane.height(c) for c in corners]
+    if min(heights) > 0 or max(heights) < 0:
+        return None
+    reach = 2 * (math.dist(low, high) + max(math.dist(plane.origin, c) for c in corners)) + 1.0
+    axes = gp_Ax3(gp_Pnt(*plane.origin), gp_Dir(*plane.normal), gp_Dir(*plane.x))
+    sheet = BRepBuilderAPI_MakeFace(gp_Pln(axes), -reach, reach, -reach, reach).Face()
+    common = BRepAlgoAPI_Common(sheet, body.shape)
+    if not common.IsDone():
+        return None
+    cut = common.Shape()
+    if cut.IsNull() or mapped(cut, FACE).Size() == 0:
+        return None
+    surface, rim = GProp_GProps(), GProp_GProps()
+    BRepGProp.SurfaceProperties_s(cut, surface)
+    BRepGProp.LinearProperties_s(cut, rim)
+    tessellate(cut, view_tolerance(math.dist(low, high)))
+    mesh = extract(cut)
+    lines = tuple(mesh.lines[first : first + count] for first, count in mesh.edges.astype(int))
+    # an edge inside the cut is counted twice by its two faces; outlines bound one face only
+    single = _bounds_one_face(cut)
+    return Section(
+        body.id,
+        abs(float(surface.Mass())),
+        float(rim.Mass()),
+        mesh.positions,
+        mesh.triangles,
+        tuple(line for line, outer in zip(lines, single) if outer and len(line) > 1),
+        cut,
+    )
+
+
+def _bounds_one_face(shape: Shape) -> list[bool]:
+    from .digest import faces_of_edges
+
+    return [len(around) == 1 for around in faces_of_edges(shape)]

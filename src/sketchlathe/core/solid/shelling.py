@@ -1,0 +1,135 @@
+"""Hollowing a body out. The kernel's riskiest operation: tried in several ways, believed only by its volume.
+
+Order that works most often: sharp joins with intersections, then round joins, then an offset cavity cut by hand.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from typing import Any
+
+from OCP.BRepOffset import BRepOffset_MakeOffset, BRepOffset_Mode
+from OCP.BRepOffsetAPI import BRepOffsetAPI_MakeThickSolid
+from OCP.collections import List_TopoDS_Shape
+from OCP.GeomAbs import GeomAbs_JoinType
+from OCP.TopoDS import TopoDS
+
+from ..errors import CannotBuild
+from .kernel import EDGE, FACE, VERTEX, Shape, each, is_valid, listed, mapped, solids_in
+from .measuring import measures, volume
+from .naming import Body, FaceName, named
+from .shapes import cut
+
+
+def shell(
+    body: Body,
+    open_faces: Sequence[int],
+    thickness: float,
+    step: str,
+    *,
+    outward: bool = False,
+    others: Mapping[int, float] | None = None,
+) -> Body:
+    """A body hollowed to walls of ``thickness`` mm, open at some faces (0-based). Raises ``CannotBuild``.
+
+    ``others``: faces (0-based) whose walls have a thickness of their own.
+    """
+    before = measures(body.shape)
+    other = dict(others or {})
+    most = max((thickness, *other.values()))
+    for join in (GeomAbs_JoinType.GeomAbs_Intersection, GeomAbs_JoinType.GeomAbs_Arc):
+        try:
+            made = _thick(body, open_faces, thickness, other, join, step, outward)
+        except CannotBuild:
+            raise
+        except Exception:
+            continue
+        if made is not None and _believable(before, made, most, outward):
+            return made
+    raise CannotBuild("These walls cannot be made: they are too thick for some part of the body.", where="thickness")
+
+
+def _believable(before: Any, made: Body, thickness: float, outward: bool) -> bool:
+    """A shell lies strictly between nothing and the body, and its material is about area times thickness."""
+    after = volume(made.shape)
+    if outward:
+        low, high = 0.0, before.area * thickness * 6 + 30 * thickness**3
+        return low < after < high
+    # walls can only be thinner than area x thickness where they meet in concave corners and thicker nowhere
+    return 1e-9 * before.volume < after < before.volume * (1 - 1e-9) and after < before.area * thickness * 1.0001
+
+
+def _thick(
+    body: Body,
+    open_faces: Sequence[int],
+    thickness: float,
+    others: Mapping[int, float],
+    join: Any,
+    step: str,
+    outward: bool,
+) -> Body | None:
+    order = mapped(body.shape, FACE)
+    way = 1.0 if outward else -1.0
+    skin = BRepOffset_Mode.BRepOffset_Skin
+    maker: Any
+    if others:
+        maker = BRepOffset_MakeOffset()
+        maker.Initialize(body.shape, way * thickness, 1e-4, skin, True, False, join, False, False)
+        for index in open_faces:
+            maker.AddFace(TopoDS.Face(order.FindKey(index + 1)))
+        for index, own in others.items():
+            maker.SetOffsetOnFace(TopoDS.Face(order.FindKey(index + 1)), way * own)
+        maker.MakeThickSolid()
+    else:
+        closing = List_TopoDS_Shape()
+        for index in open_faces:
+            closing.Append(TopoDS.Face(order.FindKey(index + 1)))
+        maker = BRepOffsetAPI_MakeThickSolid()
+        maker.MakeThickSolidByJoin(body.shape, closing, way * thickness, 1e-4, skin, True, False, join, False)
+        maker.Build()
+    if not maker.IsDone():
+        return None
+    found = solids_in(maker.Shape())
+    if len(found) != 1 or not is_valid(found[0]):
+        return None
+    names = _names(body, set(open_faces), maker, found[0], step)
+    result = named(body.id, found[0], names, f"{step}:rim")
+    if open_faces:
+        return result
+    # without an open face the kernel gives the solid inside (or around): what is wanted is the wall between
+    if not outward:
+        walls = cut(body, [result], step)
+    else:
+        walls = cut(result, [body], step)
+    return walls[0] if len(walls) == 1 else None
+
+
+def _names(body: Body, opened: set[int], maker: Any, solid: Shape, step: str) -> dict[int, FaceName]:
+    faces = mapped(solid, FACE)
+    names: dict[int, FaceName] = {}
+    for i, face in enumerate(each(body.shape, FACE)):
+        at = faces.FindIndex(face)
+        if at and i not in opened:
+            names[at] = body.names[i]
+        for piece in _asked(maker.Modified, face):
+            at = faces.FindIndex(piece)
+            if at and at not in names:
+                names[at] = frozenset({f"{step}:rim"}) if i in opened else body.names[i]
+        for made in _asked(maker.Generated, face):
+            at = faces.FindIndex(made)
+            if at and at not in names:
+                names[at] = frozenset(f"{step}:inner({atom})" for atom in body.names[i])
+    for kind in (EDGE, VERTEX):
+        for shape in each(body.shape, kind):
+            for made in _asked(maker.Generated, shape):
+                at = faces.FindIndex(made)
+                if at and at not in names:
+                    names[at] = frozenset({f"{step}:rim"})
+    return names
+
+
+def _asked(question: Any, shape: Shape) -> list[Shape]:
+    try:
+        return listed(question(shape))
+    except Exception:
+        return []

@@ -1,0 +1,73 @@
+"""Move: a body shifted, turned, scaled, or copied there."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, Annotated, ClassVar, Literal
+
+from ..errors import CannotBuild
+from .base import Step
+from .blanks import AxisRef, Blank, Formula
+
+if TYPE_CHECKING:
+    from ..model.building import Context
+
+
+class Move(Step):
+    """Shift by three lengths, turn about an axis, or scale about the origin."""
+
+    kind: Literal["move"] = "move"
+    word: ClassVar[str] = "Move"
+    chord: ClassVar[str] = "bm"
+    group: ClassVar[str] = "body"
+    order: ClassVar[int] = 41
+    icon: ClassVar[str] = "M11.500 3v17M3 11.500h17M9 5.500L11.500 3L14 5.500M17.500 9l2.500 2.500l-2.500 2.500"
+    hint: ClassVar[str] = "Pick bodies, then type how far or how much."
+    sentence: ClassVar[str] = (
+        "{how} {bodies}[ by {dx}, {dy}, {dz}][ about {axis} by {angle}][ by a factor of {factor}], {keep}"
+    )
+
+    how: Annotated[
+        Literal["shift", "turn", "scale"],
+        Blank("choice", "how", "", {"shift": "shift", "turn": "turn", "scale": "scale"}),
+    ] = "shift"
+    bodies: Annotated[tuple[str, ...], Blank("bodies", "bodies", "The bodies to move.")] = ()
+    dx: Annotated[Formula, Blank("length", "along x", "", when=("how", ("shift",)), main=True)] = "0 mm"
+    dy: Annotated[Formula, Blank("length", "along y", "", when=("how", ("shift",)))] = "0 mm"
+    dz: Annotated[Formula, Blank("length", "along z", "", when=("how", ("shift",)))] = "0 mm"
+    axis: Annotated[AxisRef, Blank("axis", "axis", "Pick what to turn about.", when=("how", ("turn",)))] = AxisRef(
+        axis="z"
+    )
+    angle: Annotated[Formula, Blank("angle", "angle", "", when=("how", ("turn",)))] = "90 deg"
+    factor: Annotated[Formula, Blank("count", "factor", "2 makes it twice as large.", when=("how", ("scale",)))] = "2"
+    keep: Annotated[
+        Literal["move", "copy"],
+        Blank("choice", "the original", "", {"move": "moving the original", "copy": "leaving the original"}),
+    ] = "move"
+
+    def uses(self) -> tuple[str, ...]:
+        return tuple(x for x in (self.axis.sketch, self.axis.datum) if x and self.how == "turn")
+
+    def build(self, context: Context) -> None:
+        from ..solid.placing import copied, rotation, scaling, translation
+
+        if not context.bodies:
+            raise CannotBuild("There is no body to move yet.", where="bodies")
+        bodies = context.bodies_of(self.bodies)
+        if self.how == "shift":
+            x, y, z = (context.value(self, name) for name in ("dx", "dy", "dz"))
+            if max(abs(x), abs(y), abs(z)) > 1e5:
+                raise CannotBuild("A body may be moved by at most 100 m.", where="dx")
+            motion = translation((x, y, z))
+        elif self.how == "turn":
+            motion = rotation(*context.axis_of(self.axis), context.value(self, "angle"))
+        else:
+            factor = context.value(self, "factor")
+            if not 1e-3 <= factor <= 1e3:
+                raise CannotBuild("A factor must be from 0.001 to 1000.", where="factor")
+            motion = scaling((0.0, 0.0, 0.0), factor)
+        if self.keep == "copy":
+            rename = lambda atom: f"{self.id}({atom})"  # noqa: E731
+            context.combine(self, [copied(b, motion, f"{self.id}.{b.id}", rename) for b in bodies], "separate")
+            return
+        for body in bodies:
+            context.replace(body, [copied(body, motion, body.id)])

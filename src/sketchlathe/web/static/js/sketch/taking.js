@@ -1,0 +1,46 @@
+// Curves of the solid: offered while the act is on, their centres and ends to snap to always; what was taken follows the solid.
+import { $, S, on } from '../core/state.js';
+import { ask, edit } from '../core/api.js';
+import { hint } from '../ui/messages.js';
+import { redraw } from './layer.js';
+
+let offers = null, taking = false;
+export const active = () => taking;
+
+// fetched once an opened sketch; its places are offered to the pointer from then on
+export async function prepare() {
+  offers = null;
+  const id = S.sketch?.id;
+  const found = await ask(`/sketches/${id}/takeable`).catch(() => []);
+  if (S.sketch?.id !== id) return;
+  offers = found;
+  around();
+}
+function around() { if (S.sketch && offers) S.sketch.around = offers.flatMap((o) => o.snaps.map((s) => ({ ...s, ref: null }))); if (S.sketch && taking) S.sketch.offers = offers ?? []; }
+on('sketch', around);
+export async function start() {
+  if (!offers) await prepare();
+  if (!offers?.length) { hint('There is no solid before this sketch to take from.'); return; }
+  taking = true;
+  S.sketch.offers = offers;
+  $('take').setAttribute('aria-pressed', 'true');
+  hint('Take from the solid: click edges or section curves (violet, dotted); drag a box for several; Esc ends');
+  redraw();
+}
+export function stop() { if (!taking) return; taking = false; if (S.sketch) S.sketch.offers = null; $('take').setAttribute('aria-pressed', 'false'); redraw(); }
+export function back() { if (!taking) return false; stop(); hint(''); return true; }
+export function take(refs) {
+  const chosen = refs.filter((r) => r.startsWith('offer:')).map((r) => offers[Number(r.split(':')[1])]);
+  if (chosen.length) edit({ kind: 'take_curves', sketch: S.sketch.id, offers: chosen.map(({ curve, edge, face }) => ({ curve, edge: edge ?? null, face: face ?? null })) }).catch(() => {});
+  return chosen.length;
+}
+// after a build: sketches whose taken curves have moved are brought along
+let sent = '';
+on('build', async () => {
+  for (const s of S.build.steps) {
+    const key = s.moved && `${s.id}${JSON.stringify(s.moved)}`;
+    if (!s.moved || key === sent) continue;
+    sent = key;
+    await edit({ kind: 'follow_solid', sketch: s.id, curves: s.moved }, true).catch(() => {});
+  }
+});

@@ -1,0 +1,86 @@
+// The table of parameters: changing, renaming, adding; dragging a value and watching the part follow.
+import { $, S } from '../core/state.js';
+import { edit } from '../core/api.js';
+import { forgetPreviews, tryParameter } from '../core/building.js';
+import { niceStep } from '../view/controls.js';
+import { endPreview, showTrial } from '../view/scene.js';
+import { complain, question } from '../ui/messages.js';
+
+const box = $('parameters');
+box.addEventListener('change', async (event) => {
+  const row = event.target.closest('.param');
+  if (row && event.target.tagName === 'INPUT') { await keep(event.target); }
+});
+box.addEventListener('keydown', (event) => {
+  if (event.target.matches('.param input') && event.key === 'Enter') { event.preventDefault(); event.target.blur(); $('view').focus({ preventScroll: true }); }
+  if (event.target.matches('.param input') && event.key === 'Escape') { back(event.target); event.target.blur(); event.stopPropagation(); }
+  if (event.target.closest('#new-parameter') && event.key === 'Escape') { $('new-parameter').hidden = true; $('add-parameter').focus(); event.stopPropagation(); }
+});
+box.addEventListener('click', async (event) => {
+  if (event.target.closest('#add-parameter')) { $('new-parameter').hidden = false; $('new-parameter').elements.name.focus(); }
+  const rename = event.target.closest('[data-rename]'), dropped = event.target.closest('[data-drop]');
+  if (rename) { const to = await question(`Rename ${rename.dataset.rename}`, 'Every formula that uses it follows.', [['ok', 'Rename']], rename.dataset.rename); if (to !== null) await edit({ kind: 'rename_parameter', name: rename.dataset.rename, to }).catch(() => {}); }
+  if (dropped) await edit({ kind: 'delete_parameter', name: dropped.dataset.drop }).catch(() => {});
+});
+box.addEventListener('submit', async (event) => {
+  event.preventDefault();
+  const f = event.target.elements;
+  await edit({ kind: 'add_parameter', name: f.name.value, formula: f.formula.value, sort: f.sort.value }).catch(() => f.formula.focus());
+});
+
+// a plain number can be dragged or stepped; formulas cannot
+const PLAIN = /^(-?\d*\.?\d+)(\s*)(mm|cm|m|in|°|deg)?$/;
+function read(input) {
+  const found = input.defaultValue.trim().match(PLAIN);
+  if (!found) return null;
+  const unit = found[3] ?? '', size = Math.abs(Number(found[1])) || 1;
+  const step = unit === '°' || unit === 'deg' ? 1 : unit ? niceStep(5) / { mm: 1, cm: 10, m: 1000, in: 25.4 }[unit] : 1;
+  return { value: Number(found[1]), tail: found[2] + unit, step: Math.min(step, 10 ** Math.floor(Math.log10(size))) };
+}
+const text = (from, steps) => `${+(from.value + steps * from.step).toPrecision(10)}${from.tail}`;
+function attempt(input, words) {
+  input.value = words;
+  tryParameter(input.closest('.param').dataset.parameter, words, (result, problem) => {
+    input.classList.toggle('bad', Boolean(problem) || result.steps.some((s) => s.status === 'failed'));
+    if (result) showTrial(result.bodies);
+  });
+}
+function back(input) { forgetPreviews(); input.value = input.defaultValue; input.classList.remove('bad'); endPreview(); }
+
+let pulling = null;
+box.addEventListener('pointerdown', (event) => {
+  const grip = event.target.closest('.grip');
+  if (!grip || S.mode === 'sketch') return;
+  const input = grip.parentNode.querySelector('input'), from = read(input);
+  if (!from) { complain('Only a plain number can be dragged; this one is a formula.'); return; }
+  pulling = { input, from, x: event.clientX, steps: 0 };
+  grip.setPointerCapture(event.pointerId);
+});
+box.addEventListener('pointermove', (event) => {
+  if (!pulling) return;
+  const steps = Math.round((event.clientX - pulling.x) / 5);
+  if (steps === pulling.steps) return;
+  pulling.steps = steps;
+  attempt(pulling.input, text(pulling.from, steps));
+});
+box.addEventListener('pointerup', () => {
+  if (!pulling) return;
+  const { input, steps } = pulling;
+  pulling = null;
+  if (steps) keep(input);
+});
+box.addEventListener('keydown', (event) => {
+  const input = event.target;
+  if (!input.matches('.param input') || !['ArrowUp', 'ArrowDown'].includes(event.key)) return;
+  const from = read(input);
+  if (!from) return;
+  event.preventDefault();
+  input.tried = (input.tried ?? 0) + (event.key === 'ArrowUp' ? 1 : -1);
+  attempt(input, text(from, input.tried));
+});
+async function keep(input) {
+  forgetPreviews();
+  await edit({ kind: 'set_parameter', name: input.closest('.param').dataset.parameter, formula: input.value }).catch(() => { input.value = input.defaultValue; });
+  endPreview();
+}
+box.addEventListener('focusout', (event) => { if (event.target.matches('.param input') && event.target.value === event.target.defaultValue) event.target.tried = 0; });

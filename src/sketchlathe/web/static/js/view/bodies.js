@@ -1,0 +1,42 @@
+// The View panel: how solids look, what shows, what can be picked, a section.
+import { $, S, html, on, part } from '../core/state.js';
+import { edit } from '../core/api.js';
+import { datumRows } from './datums.js';
+import { LOOKS, isHidden, setHidden, setLook } from './scene.js';
+import { sectionControls } from './section.js';
+
+const titleOf = (id) => { const [step, ...rest] = id.split('.'); return `body of ${part().steps.find((s) => s.id === step)?.title ?? step}${rest.length ? ` (${rest.join('.')})` : ''}`; };
+const ids = () => (S.build?.bodies ?? []).map((b) => b.id);
+const hiddenIds = () => ids().filter(isHidden);
+export const FILTERS = { all: ['anything', ['face', 'edge', 'vertex']], face: ['faces', ['face']], edge: ['edges', ['edge']], vertex: ['corners', ['vertex']] };
+export const filter = { now: 'all' };
+let look = 'edges', open = false;
+
+const chosen = (id, label, options, now, change) => { const s = html('select', { id, 'aria-label': label, onchange: () => change(s.value) }, ...options.map(([v, w]) => html('option', { value: v, selected: v === now }, w))); return s; };
+export const colourBox = (label, colour, paint) => { const box = html('input', { type: 'color', value: colour ?? '#d9cfbb', 'aria-label': label, title: label, onchange: () => paint(box.value) }); return box; };
+export const paint = (where, colour) => edit({ kind: 'paint', part: S.partId, colour, ...where }).catch(() => {});
+
+function bodyRow(id) {
+  const box = html('input', { type: 'checkbox', 'aria-label': `Show ${titleOf(id)}`, onchange: () => { setHidden(box.checked ? hiddenIds().filter((h) => h !== id) : [...hiddenIds(), id]); fill(); } });
+  box.checked = !isHidden(id);
+  const own = S.build.paints?.find((p) => p.body === id && p.face === null);
+  return html('li', { class: isHidden(id) ? 'gone' : null }, box, html('span', { title: titleOf(id) }, titleOf(id)),
+    colourBox(`Colour of ${titleOf(id)}`, own?.colour, (c) => paint({ body: id }, c)),
+    ...(own ? [html('button', { class: 'fix', type: 'button', title: 'Back to the plain colour', onclick: () => paint({ body: id }, '') }, 'plain')] : []),
+    ...(ids().length > 1 ? [html('button', { class: 'fix', type: 'button', title: 'Show this body only', onclick: () => { setHidden(ids().filter((o) => o !== id)); fill(); } }, 'only')] : []));
+}
+function fill() {
+  const all = ids(), rows = datumRows();
+  $('bodies-panel').hidden = !(all.length || rows.length) || S.mode === 'sketch';
+  const details = html('details', { class: 'shows', ontoggle: () => { open = details.open; } }, html('summary', {}, `what shows (${all.length + rows.length})`), html('ul', { class: 'bodies' }, ...all.map(bodyRow), ...rows), ...(hiddenIds().length ? [html('button', { class: 'fix', type: 'button', onclick: () => { setHidden([]); fill(); } }, 'show all bodies')] : []));
+  details.open = open || all.length > 1;
+  $('bodies-readout').replaceChildren(
+    html('label', { class: 'row2' }, html('span', {}, 'look'), chosen('look', 'How solids look', Object.entries(LOOKS).map(([k, l]) => [k, l.word]), look, (v) => { look = v; setLook(v); })),
+    html('label', { class: 'row2' }, html('span', {}, 'pick'), chosen('pick-filter', 'What can be picked', Object.entries(FILTERS).map(([k, [w]]) => [k, w]), filter.now, (v) => { filter.now = v; })),
+    ...sectionControls(),
+    details,
+  );
+}
+on('build', fill);
+on('mode', fill);
+on('view-panel', fill);

@@ -1,0 +1,57 @@
+// Looking inside: a plane that moves through the part; what lies in front of it is left out, the cut is hatched.
+import { $, S, emit, html, on } from '../core/state.js';
+import { ask } from '../core/api.js';
+import { setCaps, setClip } from './scene.js';
+
+const ACROSS = { x: [1, 0, 0], y: [0, 1, 0], z: [0, 0, 1] };
+export const cut = { across: '', at: 0, flipped: false, face: null, area: null };
+const unit = () => ({ mm: 1, cm: 10, m: 1000, in: 25.4 }[S.model.units]);
+const span = (n) => {
+  const heights = (S.build?.bodies ?? []).flatMap(({ box: [l, h] }) => [0, 1, 2, 3, 4, 5, 6, 7].map((i) => n[0] * (i & 1 ? h : l)[0] + n[1] * (i & 2 ? h : l)[1] + n[2] * (i & 4 ? h : l)[2]));
+  return heights.length ? [Math.min(...heights), Math.max(...heights)] : [0, 1];
+};
+const normal = () => (cut.across === 'face' ? cut.face : ACROSS[cut.across]);
+const frame = () => ({ origin: normal().map((v) => v * cut.at), normal: normal() });
+
+// the clip moves at once, the exact cut follows: one question in flight, the newest waits
+let asking = false, again = false;
+async function refresh() {
+  if (!cut.across) { setClip(null); setCaps(null); return; }
+  setClip(frame(), cut.flipped);
+  if (asking) { again = true; return; }
+  asking = true;
+  do {
+    again = false;
+    const plane = frame();
+    const found = await ask('/section', { part: S.partId, ...plane, ticket: 'section' }).catch(() => null);
+    if (!cut.across) { setCaps(null); break; }
+    setCaps(found);
+    cut.area = found?.area ?? null;
+    say();
+  } while (again);
+  asking = false;
+}
+function say() {
+  const area = $('section-area');
+  if (area) area.textContent = cut.area === null ? '' : `${+(cut.area / unit() ** 2).toPrecision(6)} ${S.model.units}²`;
+  const at = $('section-at');
+  if (at && document.activeElement !== at) at.value = +(cut.at / unit()).toPrecision(6);
+}
+export function cutAcross(across, face = null) {
+  cut.across = across; cut.face = face; cut.area = null; cut.flipped = false;
+  if (across) { const [low, high] = span(normal()); cut.at = (low + high) / 2; }
+  emit('view-panel');
+  refresh();
+}
+export function sectionControls() {
+  const pick = html('select', { id: 'section-across', 'aria-label': 'Section', onchange: () => cutAcross(pick.value) }, ...[['', 'none'], ['x', 'across x'], ['y', 'across y'], ['z', 'across z'], ...(cut.across === 'face' ? [['face', 'along a face']] : [])].map(([v, w]) => html('option', { value: v, selected: cut.across === v }, w)));
+  const row = html('label', { class: 'row2' }, html('span', {}, 'section'), pick);
+  if (!cut.across) return [row];
+  const [low, high] = span(normal());
+  const move = (mm) => { cut.at = mm; refresh(); say(); };
+  const slider = html('input', { type: 'range', id: 'section-slide', min: low, max: high, step: (high - low) / 400 || 1, value: cut.at, 'aria-label': 'Where the section lies', oninput: () => move(Number(slider.value)) });
+  const number = html('input', { id: 'section-at', class: 'num', value: +(cut.at / unit()).toPrecision(6), 'aria-label': `Where the section lies, ${S.model.units}`, inputmode: 'decimal', onchange: () => { const v = Number(number.value) * unit(); if (Number.isFinite(v)) { slider.value = v; move(v); } } });
+  return [row, html('div', { class: 'row2' }, slider, number),
+    html('div', { class: 'row2' }, html('button', { class: 'fix', type: 'button', onclick: () => { cut.flipped = !cut.flipped; refresh(); } }, 'other side'), html('span', { class: 'num', id: 'section-area', title: 'area of the cut' }, ''))];
+}
+on('build', () => { if (cut.across) { refresh(); } });

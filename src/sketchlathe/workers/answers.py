@@ -1,0 +1,50 @@
+"""Answers to builds, kept on disk beside the meshes and shared by all workers of a machine.
+
+An answer is good for one text of one model, one program and one kernel, as long as all its meshes are there. Whatever
+cannot be read counts as not kept: it is made again.
+"""
+
+from __future__ import annotations
+
+import functools
+import importlib.metadata
+import json
+import os
+from pathlib import Path
+from typing import Any
+
+from ..core.model.building import digest_of
+from .jobs import blob_path
+
+
+@functools.cache
+def _program() -> str:
+    """What makes answers: our code (newest change, number of files) and the kernel's version."""
+    code = [p.stat() for p in (Path(__file__).parents[1] / "core").rglob("*.py")]
+    return f"{max(s.st_mtime_ns for s in code)} {len(code)} {importlib.metadata.version('cadquery-ocp-novtk')}"
+
+
+def path_of(blobs: str, document: str, part_id: str, barred: dict[str, str]) -> Path:
+    """Where the answer for a part is kept."""
+    key = digest_of(["answer", _program(), document, part_id, sorted(barred.items())])
+    return Path(blobs) / key[:2] / f"{key}.json"
+
+
+def read(path: Path, blobs: str) -> dict[str, Any] | None:
+    """The kept answer, if it and all its meshes are there."""
+    try:
+        found: dict[str, Any] = json.loads(path.read_bytes())
+        return found if all(blob_path(blobs, b["key"]).exists() for b in found["bodies"]) else None
+    except (OSError, ValueError, KeyError, TypeError):
+        return None
+
+
+def write(path: Path, answer: dict[str, Any]) -> None:
+    """Keep an answer; a disk that is full costs speed, nothing else."""
+    temporary = path.with_suffix(f".{os.getpid()}")
+    try:
+        path.parent.mkdir(parents=True, exist_ok=True)
+        temporary.write_text(json.dumps(answer, separators=(",", ":")))
+        os.replace(temporary, path)
+    except OSError:
+        temporary.unlink(missing_ok=True)
