@@ -6,6 +6,7 @@ Order that works most often: sharp joins with intersections, then round joins, t
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from dataclasses import replace
 from typing import Any
 
 from OCP.BRepOffset import BRepOffset_MakeOffset, BRepOffset_Mode
@@ -37,9 +38,10 @@ def shell(
     before = measures(body.shape)
     other = dict(others or {})
     most = max((thickness, *other.values()))
-    for join in (GeomAbs_JoinType.GeomAbs_Intersection, GeomAbs_JoinType.GeomAbs_Arc):
+    sharp, round_ = GeomAbs_JoinType.GeomAbs_Intersection, GeomAbs_JoinType.GeomAbs_Arc
+    for way, join in ((_thick, sharp), (_thick, round_), (_hollow, sharp)):
         try:
-            made = _thick(body, open_faces, thickness, other, join, step, outward)
+            made = way(body, open_faces, thickness, other, join, step, outward)
         except CannotBuild:
             raise
         except Exception:
@@ -102,6 +104,41 @@ def _thick(
     else:
         walls = cut(result, [body], step)
     return walls[0] if len(walls) == 1 else None
+
+
+def _hollow(
+    body: Body,
+    open_faces: Sequence[int],
+    thickness: float,
+    others: Mapping[int, float],
+    join: Any,
+    step: str,
+    outward: bool,
+) -> Body | None:
+    """The body less its offset (or the other way round), open faces not offset at all.
+
+    Slower; but an open face beside a corner that goes in may have to grow, which this way does and the other cannot.
+    """
+    order = mapped(body.shape, FACE)
+    way = 1.0 if outward else -1.0
+    maker = BRepOffset_MakeOffset()
+    skin = BRepOffset_Mode.BRepOffset_Skin
+    maker.Initialize(body.shape, way * thickness, 1e-4, skin, True, False, join, False, False)
+    for index, own in {**others, **dict.fromkeys(open_faces, 0.0)}.items():
+        maker.SetOffsetOnFace(TopoDS.Face(order.FindKey(index + 1)), way * own)
+    maker.MakeOffsetShape()
+    if not maker.IsDone():
+        return None
+    found = solids_in(maker.Shape())
+    if len(found) != 1 or not is_valid(found[0]):
+        return None
+    offset = named(body.id, found[0], _names(body, set(open_faces), maker, found[0], step), f"{step}:rim")
+    walls = cut(offset, [body], step) if outward else cut(body, [offset], step)
+    if len(walls) != 1:
+        return None
+    opened = {body.names[i] for i in open_faces}
+    rim = frozenset({f"{step}:rim"})
+    return replace(walls[0], names=tuple(rim if n in opened else n for n in walls[0].names))
 
 
 def _names(body: Body, opened: set[int], maker: Any, solid: Shape, step: str) -> dict[int, FaceName]:
