@@ -19,6 +19,7 @@ from sketchlathe.core.solid import kernel
 from sketchlathe.core.solid.edges import edge_shape, middle_of, named_edges, pick_of
 from sketchlathe.core.solid.measuring import volume
 
+from . import formulas
 from .making import ORIGIN, XYZ, Maker, box
 from .measuring import Figure
 
@@ -203,6 +204,8 @@ def figures(quick: bool) -> Iterator[Figure]:
     """solids.volume_rel, solids.wrong, pattern.n_ary_ratio."""
     kernel.silence()
     worst, wrong, timid = battery(12 if quick else 60)
+    off, plain = formulas.errors(2)
+    worst, wrong = max(worst, off), wrong + plain
     for text in wrong[:8]:
         print(f"  wrong: {text}")
     for text in timid[:8]:

@@ -25,7 +25,6 @@ from sketchlathe.core.solid.frames import ORIGIN_PLANES
 from sketchlathe.core.solid.naming import Body
 from sketchlathe.core.solid.packing import pack
 from sketchlathe.core.solid.shapes import prism, profile_face
-
 from sketchlathe.workers import LocalWorkers, jobs
 
 from .making import Maker, box

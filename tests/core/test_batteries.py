@@ -4,6 +4,7 @@ import math
 import random
 
 import pytest
+from bench import formulas, hostile
 from bench.batteries import changes, conflicts
 from bench.sketches import conflict_share, flips, soup
 
@@ -103,3 +104,15 @@ def test_two_crossing_ellipses_have_four_lobes_told_apart() -> None:
     found = arrange(Sketch.model_validate({"curves": curves}).curves, 60)
     assert len(found.regions) == 5
     assert len({r.key for r in found.regions}) == 5
+
+
+def test_parts_over_every_kind_of_step_have_the_volumes_that_formulas_say() -> None:
+    worst, wrong = formulas.errors(1)
+    assert wrong == []
+    assert worst < 1e-6
+
+
+def test_values_at_and_beyond_their_limits_are_right_or_refused() -> None:
+    worst, wrong, timid = hostile.battery(4)
+    assert (wrong, timid) == ([], [])
+    assert worst < 1e-6

@@ -186,7 +186,7 @@ class Bench:
         self.still()
 
     def spot(self, what: str, x: float, y: float, z: float) -> None:
-        """Click on the edge or face whose middle is nearest to a place."""
+        """Click on the edge or face whose middle is nearest to a place, or on the place itself."""
         at = self.page.evaluate(
             """async ([what, goal]) => {
               const link = (end) => document.querySelector(`link[rel=modulepreload][href$="${end}"]`).href;
@@ -200,7 +200,7 @@ class Bench:
                 for (const t of things) found.push(what === 'edge' ? mid(t) : t.centre);
               }
               const d = (p) => Math.hypot(...p.map((v, i) => v - goal[i]));
-              const best = found.sort((a, b) => d(a) - d(b))[0], q = camera.project(best);
+              const best = what === 'place' ? goal : found.sort((a, b) => d(a) - d(b))[0], q = camera.project(best);
               return [q[0] + box.left, q[1] + box.top];
             }""",
             [what, [x, y, z]],

@@ -163,7 +163,7 @@ def test_a_prism_with_a_hole_and_feet_up_to_its_back_face(bench) -> None:
     bench.choose("how far", "up to")
     bench.blank("face")
     bench.turn()
-    bench.spot("face", 25, -30, 18)
+    bench.spot("place", 5, -30, 14)
     bench.keep()
     bench.wait_volume(30 * (section + 96))
     depth = bench.step(2).get_by_role("button", name="30 mm")
@@ -422,7 +422,7 @@ def test_steps_are_moved_duplicated_and_deleted_with_a_choice(bench) -> None:
     # a fillet uses its block: deleting that block offers both ways
     bench.page.locator("#view").focus()
     bench.chord("ef")
-    bench.spot("edge", 20, 20, 5)
+    bench.spot("edge", 20, 0, 5)
     bench.fill("radius", "2")
     bench.keep()
     bench.act(1, "Delete")

@@ -34,7 +34,7 @@ class Fillet(Step):
 
     form: Annotated[
         Literal["edges", "width"],
-        Blank("choice", "form", "", {"edges": "the edges", "width": "the whole width of"}),
+        Blank("choice", "form", "", {"edges": "along", "width": "the whole width of"}),
     ] = "edges"
 
     edges: Annotated[
