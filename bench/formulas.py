@@ -275,7 +275,7 @@ def moved(n: Sizes) -> tuple[Maker, float]:
 
 
 def split_by_plane(n: Sizes) -> tuple[Maker, float]:
-    m, w, d, h = plate(n)
+    m, _, d, h = plate(n)
     x = n(10, 20)
     at = m.step("datum", form="offset", plane={"plane": "right"}, offset=f"{x}")
     m.step("split", by="plane", plane={"datum": at}, keep="back")
@@ -283,7 +283,7 @@ def split_by_plane(n: Sizes) -> tuple[Maker, float]:
 
 
 def split_by_line(n: Sizes) -> tuple[Maker, float]:
-    m, w, d, h = plate(n)
+    m, w, d, _ = plate(n)
     a, b = n(3, 8), n(3, 8)
     s = m.sketch("front")
     (line,) = m.draw(s, "line", (-1.0, a), (w + 1.0, b))[:1]

@@ -164,6 +164,16 @@ def fifty_steps() -> Maker:
     return m
 
 
+def _fresh_worker_s(text: str, blobs: str) -> float:
+    """How long a new worker takes for a part."""
+    workers = LocalWorkers(1)
+    workers.run("m", jobs.call, "warm_up")
+    try:
+        return seconds(lambda: workers.run("m", jobs.call, "build_part", text, "p1", blobs, {}))
+    finally:
+        workers.close()
+
+
 def _cold_open_ms(rounds: int) -> float:
     """A part of fifty steps opened in a worker that has never seen it, when another worker has built it before."""
     m = fifty_steps()
@@ -171,11 +181,8 @@ def _cold_open_ms(rounds: int) -> float:
     text = json.dumps(m.model.as_json(), separators=(",", ":"))
     taken = []
     with tempfile.TemporaryDirectory() as blobs:
-        for i in range(rounds + 1):
-            workers = LocalWorkers(1)
-            workers.run("m", jobs.call, "warm_up")
-            taken.append(seconds(lambda: workers.run("m", jobs.call, "build_part", text, "p1", blobs, {})))
-            workers.close()
+        for _ in range(rounds + 1):
+            taken.append(_fresh_worker_s(text, blobs))
     return 1e3 * statistics.median(taken[1:])
 
 
