@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from typing import Any
 
 from flask import Blueprint, jsonify, render_template, request
@@ -11,11 +10,13 @@ from flask_login import login_required
 
 from ..core.errors import BadInput
 from ..core.exchange.base import describe_formats
-from ..core.inspect.materials import MATERIALS
+from ..core.inspect import weighing
+from ..core.inspect.materials import MATERIALS, key_for, material_of, materials_of
 from ..core.model.acts import describe_acts
+from ..core.model.document import body_title
 from ..core.model.edits.parameters import uses_of
 from ..core.model.edits.steps import standings
-from ..core.quantity.units import UNITS, number_text, show
+from ..core.quantity.units import show
 from ..core.registry import kind_of
 from ..core.sketch.solver.freedom import freedom
 from ..core.sketch.tools import describe_tools, families
@@ -84,12 +85,14 @@ def state_of(opened: Opened) -> dict[str, Any]:
         "canUndo": opened.can_undo,
         "canRedo": opened.can_redo,
         "parameters": [p.name for p in model.parameters],
+        "own": {m.id: materials_of(model)[m.id].as_json() for m in model.materials},
         "parts": [
             {
                 "id": part.id,
                 "name": part.name,
                 "now": part.now,
                 "material": part.material,
+                "madeOf": {m.body: m.material for m in part.made_of},
                 "steps": [
                     {
                         "id": step.id,
@@ -118,7 +121,7 @@ def page(model_id: str) -> ResponseReturnValue:
     opened = _open(model_id)
     kinds = {
         "steps": describe_steps(), "tools": describe_tools(), "constraints": describe_constraints(),
-        "acts": describe_acts(),
+        "acts": describe_acts(), "materials": {k: m.as_json() for k, m in MATERIALS.items()},
     }  # fmt: skip
     return render_template(
         "bench.html", opened=opened, model=opened.model, state=state_of(opened), kinds=kinds,
@@ -361,30 +364,30 @@ def weigh_panel(model_id: str) -> ResponseReturnValue:
     opened = _open(model_id)
     part = _part(opened)
     built = builder().kept(opened, part.id)
-    rows = _weigh_rows(built["totals"], opened.model.units) if built and built["bodies"] else []
-    return render_template("panels/weigh.html", opened=opened, part=part, rows=rows, materials=MATERIALS, built=built)
+    wanted = request.args.get("body", "")
+    bodies = [b for b in built["bodies"] if wanted in ("", b["id"])] if built else []
+    if built and not bodies:
+        bodies, wanted = built["bodies"], ""
+    whole = weighing.together(
+        [weighing.weighed(b["volume"], b["area"], b["centre"], b["box"], b["moments"], b["density"]) for b in bodies]
+    )
+    units = _units(opened)
+    rows = weighing.rows(whole, units) if bodies else []
+    return render_template(
+        "panels/weigh.html", opened=opened, part=part, rows=rows, built=built, wanted=wanted, units=units,
+        material=material_of(opened.model, key_for(part, wanted) if wanted else part.material),
+        titles={b["id"]: body_title(opened.model, b["id"]) for b in built["bodies"]} if built else {},
+        length_units=weighing.LENGTH_UNITS, mass_units=weighing.MASS_UNITS,
+    )  # fmt: skip
 
 
-def _weigh_rows(totals: dict[str, Any], units: str) -> list[tuple[str, str, str]]:
-    """(what, value, exact value for copying)."""
-    length = UNITS[units][0]
-    big, factor = ("in", 25.4) if units == "in" else ("cm", 10.0)
-    box = [h - l for l, h in zip(*totals["box"])]
-    mm = [number_text(v / length, 3) for v in box]
-    return [
-        ("mass", f"{_digits(totals['mass'])} g", repr(totals["mass"])),
-        ("volume", f"{_digits(totals['volume'] / factor**3)} {big}³", repr(totals["volume"])),
-        ("area", f"{_digits(totals['area'] / factor**2)} {big}²", repr(totals["area"])),
-        ("box", f"{' × '.join(mm)} {units}", " ".join(repr(v) for v in box)),
-    ]
-
-
-def _digits(value: float) -> str:
-    """Five significant digits, never in powers of ten."""
-    if value == 0:
-        return "0"
-
-    return number_text(value, max(0, 4 - math.floor(math.log10(abs(value)))))
+def _units(opened: Opened) -> weighing.Units:
+    """The person's units of Weigh & size; the model's where they have not chosen."""
+    digits = request.args.get("digits", "5")
+    mass = request.args.get("mass", "oz" if opened.model.units == "in" else "g")
+    return weighing.Units(
+        request.args.get("length") or opened.model.units, mass, int(digits) if digits.isdigit() else 5
+    )
 
 
 @blueprint.get("/models/<model_id>/panels/revisions")

@@ -6,13 +6,13 @@ import gzip
 import json
 import os
 from collections import OrderedDict
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from pathlib import Path
 from typing import Any
 
 from ..core.errors import CannotBuild, Trouble
 from ..core.exchange.base import FORMATS, Export
-from ..core.inspect.materials import mass_g
+from ..core.inspect.materials import key_for, material_of
 from ..core.inspect.picture import picture
 from ..core.model.advice import Advice
 from ..core.model.advising import advise
@@ -109,14 +109,14 @@ def _build(document: str, part_id: str, blobs: str, barred: dict[str, str], draf
     model, part, built = _built(document, part_id, barred, note)
     _write_note(note, {"step": "", "key": "", "number": len(part.steps), "count": len(part.steps)})
     advised = {} if draft else advise(model, part, built)
-    bodies = [_body_facts(body, built.solid_key, blobs) for body in built.bodies]
+    bodies = [_body_facts(body, built.solid_key, blobs, _stuff(model, part, body)) for body in built.bodies]
     result: dict[str, Any] = {
         "part": part.id,
         "key": built.solid_key,
         "steps": [_step_facts(r, advised.get(r.step, ())) for r in built.steps],
         "bodies": bodies,
         "paints": _paints(part, built.bodies),
-        "totals": _totals(bodies, part),
+        "totals": _totals(bodies),
     }
     if draft:
         result["preview"] = _preview(next(r for r in built.steps if r.step == draft), built, blobs)
@@ -164,7 +164,14 @@ def _measured(body: Body, key: str) -> Measures:
     return _MEASURED[key]
 
 
-def _body_facts(body: Body, solid_key: str, blobs: str) -> dict[str, Any]:
+def _stuff(model: Model, part: Part, body: Body) -> dict[str, Any]:
+    """What a body is made of."""
+    key = key_for(part, body.id)
+    material = material_of(model, key)
+    return {"material": key, "density": material.density}
+
+
+def _body_facts(body: Body, solid_key: str, blobs: str, stuff: Mapping[str, Any] | None = None) -> dict[str, Any]:
     key = digest_of(["body", solid_key, body.id])
     m = _measured(body, key)
     path = blob_path(blobs, key)
@@ -172,10 +179,13 @@ def _body_facts(body: Body, solid_key: str, blobs: str) -> dict[str, Any]:
         size = max(h - l for l, h in zip(*m.box))
         meshing.tessellate(body.shape, meshing.view_tolerance(size))
         _put_blob(path, pack(body, meshing.extract(body.shape), digest(body)))
-    return {"id": body.id, "key": key, "volume": m.volume, "area": m.area, "centre": m.centre, "box": m.box}
+    return {
+        "id": body.id, "key": key, "volume": m.volume, "area": m.area, "centre": m.centre, "box": m.box,
+        "moments": m.moments, **(stuff or {}),
+    }  # fmt: skip
 
 
-def _totals(bodies: list[dict[str, Any]], part: Part) -> dict[str, Any]:
+def _totals(bodies: list[dict[str, Any]]) -> dict[str, Any]:
     total = sum(b["volume"] for b in bodies)
     low = [min((b["box"][0][i] for b in bodies), default=0.0) for i in range(3)]
     high = [max((b["box"][1][i] for b in bodies), default=0.0) for i in range(3)]
@@ -183,7 +193,7 @@ def _totals(bodies: list[dict[str, Any]], part: Part) -> dict[str, Any]:
     return {
         "volume": total,
         "area": sum(b["area"] for b in bodies),
-        "mass": mass_g(total, part.material),
+        "mass": sum(b["volume"] * b["density"] / 1000.0 for b in bodies),
         "centre": centre,
         "box": [low, high],
     }

@@ -9,23 +9,31 @@ from ..model.document import Model, Part
 from ..registry import kind_of
 from ..sketch.solver.freedom import freedom
 from ..steps.sketch import SketchStep
-from .materials import mass_g
+from .materials import key_for, material_of
+from .weighing import together, weighed
 
 
 def part_report(model: Model, part: Part, built: PartBuild) -> dict[str, Any]:
-    """Name, volume (mm³), area (mm²), mass (g), box (mm), bodies, steps and sketches of one part."""
+    """Name, volume (mm³), area (mm²), mass (g), box (mm), inertia (g·mm²), bodies, steps and sketches of one part."""
     from ..solid.measuring import measures
 
-    found = [measures(body.shape) for body in built.bodies]
-    low = [min((m.box[0][i] for m in found), default=0.0) for i in range(3)]
-    high = [max((m.box[1][i] for m in found), default=0.0) for i in range(3)]
-    volume = sum(m.volume for m in found)
+    found = []
+    for body in built.bodies:
+        m = measures(body.shape)
+        density = material_of(model, key_for(part, body.id)).density
+        found.append(weighed(m.volume, m.area, m.centre, m.box, m.moments, density))
+    whole = together(found)
+    moments, axes = whole.principal()
     return {
         "name": part.name,
-        "volume_mm3": volume,
-        "area_mm2": sum(m.area for m in found),
-        "mass_g": mass_g(volume, part.material),
-        "box_mm": [h - l for l, h in zip(low, high)],
+        "volume_mm3": whole.volume,
+        "area_mm2": whole.area,
+        "mass_g": whole.mass,
+        "box_mm": [h - l for l, h in zip(*whole.box)],
+        "centre_mm": list(whole.centre),
+        "inertia_g_mm2": whole.inertia.tolist(),
+        "principal_g_mm2": moments.tolist(),
+        "principal_axes": axes.tolist(),
         "bodies": len(found),
         "steps": [
             {

@@ -8,6 +8,7 @@ from typing import Annotated, Any, Literal
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from ..errors import BadInput, NotFound
+from ..inspect.materials import OwnMaterial
 from ..quantity import ParameterTable
 from ..quantity.units import LengthUnit
 from ..registry import kind_of
@@ -39,6 +40,15 @@ class Paint(BaseModel):
     face: FacePick | None = None
 
 
+class MadeOf(BaseModel):
+    """The material of one body, where it is not the part's."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    body: str = Field(min_length=1, max_length=60)
+    material: str = Field(max_length=40)
+
+
 class Part(BaseModel):
     """A part: its steps in order and what it is made of. ``now`` is how many steps are built (None: all)."""
 
@@ -50,6 +60,7 @@ class Part(BaseModel):
     steps: tuple[AnyStep, ...] = Field(default=(), max_length=MAX_STEPS)
     now: int | None = Field(default=None, ge=0, le=MAX_STEPS)
     paints: tuple[Paint, ...] = Field(default=(), max_length=500)
+    made_of: tuple[MadeOf, ...] = Field(default=(), max_length=500)
 
     def index(self, step_id: str) -> int:
         """Where a step stands."""
@@ -83,6 +94,7 @@ class Model(BaseModel):
     units: LengthUnit = "mm"
     parameters: tuple[Parameter, ...] = Field(default=(), max_length=500)
     parts: tuple[Part, ...] = Field(min_length=1, max_length=100)
+    materials: tuple[OwnMaterial, ...] = Field(default=(), max_length=100)
     next_id: Annotated[int, Field(ge=1)] = 1
 
     @cached_property
@@ -152,6 +164,12 @@ class Model(BaseModel):
         return self.model_dump(mode="json")
 
 
+def body_title(model: Model, body: str) -> str:
+    """What a body is called: by the step that made it."""
+    step, _, rest = body.partition(".")
+    return f"body of {model.title_of(step)}" + (f" ({rest})" if rest else "")
+
+
 def read_model(raw: Any) -> Model:
     """A model from JSON data, older versions migrated. Raises ``BadInput`` with what is wrong and where."""
     from .versions import migrated
@@ -178,13 +196,13 @@ def first_problem(error: ValidationError) -> str:
 def _check_ids(model: Model) -> None:
     seen: set[str] = set()
     highest = 0
-    for part in model.parts:
-        for id in (part.id, *(s.id for s in part.steps), *_sketch_ids(part)):
-            if id in seen:
-                raise BadInput(f"This is not a sound model: the id “{id}” is used twice.")
-            seen.add(id)
-            digits = id.lstrip("abcdefghijklmnopqrstuvwxyz")
-            highest = max(highest, int(digits) if digits.isascii() and digits.isdigit() else 0)
+    in_parts = (id for p in model.parts for id in (p.id, *(s.id for s in p.steps), *_sketch_ids(p)))
+    for id in (*(m.id for m in model.materials), *in_parts):
+        if id in seen:
+            raise BadInput(f"This is not a sound model: the id “{id}” is used twice.")
+        seen.add(id)
+        digits = id.lstrip("abcdefghijklmnopqrstuvwxyz")
+        highest = max(highest, int(digits) if digits.isascii() and digits.isdigit() else 0)
     if model.next_id <= highest:
         raise BadInput("This is not a sound model: next_id must be above every id in use.")
     if len({p.name for p in model.parameters}) != len(model.parameters):

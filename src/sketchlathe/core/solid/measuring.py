@@ -26,6 +26,7 @@ class Measures:
     area: float
     centre: Triple
     box: Box
+    moments: tuple[float, float, float, float, float, float]  # inertia xx, yy, zz, xy, xz, yz about the centre, mm⁵
 
 
 _SHARES: dict[tuple[int, bool], list[tuple[Shape, float]]] = {}
@@ -74,4 +75,6 @@ def measures(shape: Shape) -> Measures:
     BRepGProp.VolumeProperties_s(shape, solid)
     BRepGProp.SurfaceProperties_s(shape, surface)
     c = solid.CentreOfMass()
-    return Measures(float(solid.Mass()), float(surface.Mass()), (c.X(), c.Y(), c.Z()), box_of(shape))
+    m = solid.MatrixOfInertia()  # about the centre of mass; its products are the tensor's off-diagonal elements
+    moments = tuple(float(m.Value(i, j)) for i, j in ((1, 1), (2, 2), (3, 3), (1, 2), (1, 3), (2, 3)))
+    return Measures(float(solid.Mass()), float(surface.Mass()), (c.X(), c.Y(), c.Z()), box_of(shape), moments)  # type: ignore[arg-type]

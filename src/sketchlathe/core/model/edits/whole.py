@@ -1,4 +1,4 @@
-"""Edits of the model as a whole: its name, units, materials."""
+"""Edits of the model as a whole: its name, units, colours; several edits as one."""
 
 from __future__ import annotations
 
@@ -7,7 +7,6 @@ from typing import Any, Literal
 from pydantic import Field
 
 from ...errors import BadInput
-from ...inspect.materials import MATERIALS
 from ...quantity.units import LengthUnit
 from ...steps.blanks import FacePick
 from ..document import Model, Paint
@@ -41,22 +40,6 @@ class SetUnits(Edit):
 
     def summary(self, before: Model, after: Model) -> str:
         return f"Units {after.units}"
-
-
-class SetMaterial(Edit):
-    """What a part is made of."""
-
-    kind: Literal["set_material"] = "set_material"
-    part: str = Field(max_length=20)
-    material: str = Field(max_length=40)
-
-    def apply(self, model: Model) -> Model:
-        if self.material not in MATERIALS:
-            raise BadInput(f"There is no material “{self.material}”.", where="material")
-        return model.with_part(model.part(self.part).model_copy(update={"material": self.material}))
-
-    def summary(self, before: Model, after: Model) -> str:
-        return f"Material {MATERIALS[self.material].name}"
 
 
 class RenamePart(Edit):

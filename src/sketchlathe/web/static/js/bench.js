@@ -14,6 +14,7 @@ import { choose, reveal } from './steps/list.js';
 import { FILTERS, colourBox, filter, paint } from './view/bodies.js';
 import { cutAcross } from './view/section.js';
 import { isListing, watchHolding } from './view/stack.js';
+import './prove/weigh.js';
 
 S.viewWidth = camera.width;
 $('undo').addEventListener('click', undo);

@@ -117,7 +117,6 @@ $('steps').addEventListener('click', (event) => {
 });
 $('steps').addEventListener('dblclick', (event) => { const item = event.target.closest('li[data-step]'); if (item && !event.target.closest('button, input, select') && S.mode !== 'sketch') act('edit', step(item.dataset.step)); });
 
-$('weigh').addEventListener('change', (event) => { if (event.target.id === 'material') edit({ kind: 'set_material', part: event.target.dataset.part, material: event.target.value }).catch(() => {}); });
 $('revisions').addEventListener('click', (event) => { const b = event.target.closest('[data-restore]'); if (b) restore(Number(b.dataset.restore)); });
 $('revisions-box').addEventListener('toggle', () => document.body.dispatchEvent(new CustomEvent('lathe:revisions')));
 document.body.addEventListener('lathe:changed', () => { if ($('revisions-box').open) document.body.dispatchEvent(new CustomEvent('lathe:revisions')); });

@@ -2,6 +2,7 @@
 import * as T from 'three-kit';
 import { $, S, emit, on } from '../core/state.js';
 import { camera } from './camera.js';
+import { stuffOf } from '../prove/materials.js';
 
 T.Mesh.prototype.raycast = T.acceleratedRaycast;
 const canvas = $('scene');
@@ -20,15 +21,22 @@ export const LOOKS = { edges: { word: 'shaded with edges', edges: true, opacity:
 let look = 'edges';
 
 // one material a colour; bodies without one of their own are stone, painted faces lie a hair over their body
-const STONE = '#d9cfbb';
+const STONE = { colour: '#d9cfbb', shine: 0, metal: 0, clear: 0 };
 const paints = new Map();
 const clips = []; // the section's plane, shared by all materials of solids
-function paintOf(colour, over = 0) {
-  const key = `${colour}${over}`;
-  if (!paints.has(key)) paints.set(key, dress(new T.MeshLambertMaterial({ color: colour, polygonOffset: true, polygonOffsetFactor: 1.5 - over, polygonOffsetUnits: 2 - over, clippingPlanes: clips })));
+function paintOf({ colour, shine, metal, clear }, over = 0) {
+  const key = `${colour} ${shine} ${metal} ${clear} ${over}`;
+  if (!paints.has(key)) {
+    const common = { color: colour, polygonOffset: true, polygonOffsetFactor: 1.5 - over, polygonOffsetUnits: 2 - over, clippingPlanes: clips };
+    // a metal shines in its own colour, anything else in that of the light
+    const made = shine ? new T.MeshPhongMaterial({ ...common, shininess: 8 + 70 * shine, specular: new T.Color(metal ? colour : '#ffffff').multiplyScalar(metal ? 0.5 * shine : 0.16 * shine) }) : new T.MeshLambertMaterial(common);
+    made.clear = clear;
+    paints.set(key, dress(made));
+  }
   return paints.get(key);
 }
-function dress(material) { const { opacity } = LOOKS[look]; material.opacity = opacity; material.transparent = opacity < 1; material.depthWrite = opacity === 1; material.needsUpdate = true; return material; }
+const finishOf = (id, own) => { const stuff = stuffOf(id), colour = own.find((p) => p.face === null)?.colour; return colour ? { ...stuff, colour } : stuff; };
+function dress(material) { const opacity = Math.min(LOOKS[look].opacity, 1 - (material.clear ?? 0)); material.opacity = opacity; material.transparent = opacity < 1; material.depthWrite = opacity === 1; material.needsUpdate = true; return material; }
 const lineMaterial = (color, width, dashed = false, clippingPlanes = null) => new T.LineMaterial({ color, linewidth: width, dashed, dashSize: 6, gapSize: 4, clippingPlanes });
 const inkLine = lineMaterial(0x1f2d35, 1.4, false, clips);
 const overlay = (color, opacity) => new T.MeshBasicMaterial({ color, transparent: true, opacity, depthWrite: false, polygonOffset: true, polygonOffsetFactor: -1, polygonOffsetUnits: -2, side: T.DoubleSide });
@@ -97,9 +105,9 @@ async function show(list) {
   solids.clear(); shown.length = 0;
   for (const { facts, body } of loaded) {
     const own = (S.build?.paints ?? []).filter((p) => p.body === facts.id);
-    const mesh = new T.Mesh(body.geometry, paintOf(own.find((p) => p.face === null)?.colour ?? STONE));
+    const finish = finishOf(facts.id, own), mesh = new T.Mesh(body.geometry, paintOf(finish));
     mesh.frustumCulled = false;
-    if (!hidden.has(facts.id)) for (const p of own) if (p.face !== null && body.faces[p.face]) solids.add(faceMesh(body, body.faces[p.face], paintOf(p.colour, 1)));
+    if (!hidden.has(facts.id)) for (const p of own) if (p.face !== null && body.faces[p.face]) solids.add(faceMesh(body, body.faces[p.face], paintOf({ ...finish, colour: p.colour }, 1)));
     body.edgeLines ??= outline(body, inkLine, body.edges.filter((e) => e.faces.length > 1));
     if (!hidden.has(facts.id)) { solids.add(mesh, body.edgeLines); body.edgeLines.visible = LOOKS[look].edges; if (LOOKS[look].behind) { body.behindLines ??= outline(body, behindLine, body.edges.filter((e) => e.faces.length > 1)); solids.add(body.behindLines); } shown.push({ facts, body, mesh }); }
   }
@@ -109,6 +117,9 @@ async function show(list) {
 }
 export const showBuild = () => show(S.build?.bodies ?? []);
 on('build', () => { if (!previewing) showBuild(); });
+// another finish: no need to load anything
+on('look', () => { for (const item of shown) item.mesh.material = paintOf(finishOf(item.facts.id, (S.build?.paints ?? []).filter((p) => p.body === item.facts.id))); draw(); });
+on('model', () => emit('look'));
 
 let previewing = false;
 let before = null; // while previewing: the bodies that the draft step finds; picks are made on them
