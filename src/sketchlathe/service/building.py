@@ -142,6 +142,23 @@ class Builder:
         )
         return {**found, "frame": frame}
 
+    def explain(self, opened: Opened, part_id: str, ticket: str) -> list[dict[str, Any]]:
+        """Causes that would account for a part's difference from its answers."""
+        opened.model.part(part_id)
+        found: list[dict[str, Any]] = self._run(
+            opened.id, opened.model, "explain_answers", opened.text, part_id, ticket=ticket
+        )
+        return found
+
+    def hand_in(self, opened: Opened, part_id: str, kind: str, person: str) -> tuple[str, str, bytes]:
+        """File name, media type and content of a part's hand-in sheet."""
+        part = opened.model.part(part_id)
+        data: bytes = self._run(
+            opened.id, opened.model, "hand_in_part", opened.text, part_id, kind, person, opened.revision
+        )
+        name = f"{file_stem(opened.model, part, opened.revision)}-hand-in.{kind}"
+        return name, "application/pdf" if kind == "pdf" else "image/png", data
+
     def takeable(self, opened: Opened, step_id: str) -> list[dict[str, Any]]:
         """What an open sketch may take from the solids before it, with each curve as a path."""
         part = next((p for p in opened.model.parts if any(s.id == step_id for s in p.steps)), None)
@@ -158,7 +175,7 @@ class Builder:
 
     def picture(self, opened: Opened, part_id: str) -> bytes:
         """A PNG of the part."""
-        result: bytes = self._run(opened.id, opened.model, "draw_part", opened.text, part_id)
+        result: bytes = self._run(opened.id, opened.model, "draw_part", opened.text, part_id, 480, 270)
         return result
 
     def export(

@@ -8,9 +8,11 @@ from flask import current_app, jsonify, render_template, request
 from flask.typing import ResponseReturnValue
 from flask_login import current_user
 
-from ..core.errors import Refused, Trouble
+from ..core.errors import BadInput, Refused, Trouble
+from ..core.model.document import Part
+from ..service import modelling
 from ..service.building import Builder
-from ..service.modelling import Stale
+from ..service.modelling import Opened, Stale
 from ..store import Database
 
 
@@ -29,6 +31,30 @@ def builder() -> Builder:
 def me() -> str:
     """The id of the signed-in person."""
     return str(current_user.id)
+
+
+def open_model(model_id: str) -> Opened:
+    """A model of the signed-in person."""
+    return modelling.open_model(database(), me(), model_id)
+
+
+def json_body() -> dict[str, Any]:
+    """What a script sent."""
+    body = request.get_json(silent=True)
+    if not isinstance(body, dict):
+        raise BadInput("That request could not be understood.")
+    return body
+
+
+def part_asked(opened: Opened) -> Part:
+    """The part a panel is for; the first where none is named."""
+    wanted = request.args.get("part")
+    return next((p for p in opened.model.parts if p.id == wanted), opened.model.parts[0])
+
+
+def ticket_of(model_id: str, ticket: Any) -> str:
+    """Under what name work for a page runs: another model's cannot be stopped with it."""
+    return f"{model_id}:{str(ticket or '')[:40]}"
 
 
 def wants_json() -> bool:

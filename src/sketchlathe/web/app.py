@@ -17,7 +17,7 @@ from ..service.building import Builder, Stopped
 from ..service.modelling import Stale
 from ..store import Database
 from ..workers import Workers
-from . import account, bench, exchange, files, shelf, socket
+from . import account, bench, exchange, files, proving, shelf, socket
 from .answers import problem
 from .limits import limiter
 
@@ -64,7 +64,7 @@ def create_app(settings: Settings, database: Database, workers: Workers) -> Flas
     limiter.init_app(app)
     _security(app, settings)
     _accounts(app, settings, database)
-    for area in (account, shelf, bench, exchange, files):
+    for area in (account, shelf, bench, proving, exchange, files):
         app.register_blueprint(area.blueprint)
     socket.sock.init_app(app)
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True

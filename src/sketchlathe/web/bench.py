@@ -4,16 +4,14 @@ from __future__ import annotations
 
 from typing import Any
 
-from flask import Blueprint, jsonify, render_template, request
+from flask import Blueprint, jsonify, render_template
 from flask.typing import ResponseReturnValue
 from flask_login import login_required
 
 from ..core.errors import BadInput
 from ..core.exchange.base import describe_formats
-from ..core.inspect import weighing
-from ..core.inspect.materials import MATERIALS, key_for, material_of, materials_of
+from ..core.inspect.materials import MATERIALS, materials_of
 from ..core.model.acts import describe_acts
-from ..core.model.document import body_title
 from ..core.model.edits.parameters import uses_of
 from ..core.model.edits.steps import standings
 from ..core.quantity.units import show
@@ -26,7 +24,7 @@ from ..core.steps.base import describe_steps, sentence_of, step_groups
 from ..core.steps.sketch import SketchStep
 from ..service import modelling, sketching
 from ..service.modelling import Opened
-from .answers import builder, database, me
+from .answers import builder, database, json_body, me, open_model, part_asked, ticket_of
 
 blueprint = Blueprint("bench", __name__)
 
@@ -35,17 +33,6 @@ blueprint = Blueprint("bench", __name__)
 @login_required  # type: ignore[misc]
 def signed_in_only() -> None:
     """Every model is somebody's."""
-
-
-def _open(model_id: str) -> Opened:
-    return modelling.open_model(database(), me(), model_id)
-
-
-def _body() -> dict[str, Any]:
-    body = request.get_json(silent=True)
-    if not isinstance(body, dict):
-        raise BadInput("That request could not be understood.")
-    return body
 
 
 def _whole(body: dict[str, Any], name: str) -> int | None:
@@ -118,7 +105,7 @@ def state_of(opened: Opened) -> dict[str, Any]:
 @blueprint.get("/models/<model_id>")
 def page(model_id: str) -> ResponseReturnValue:
     """The Bench of one model."""
-    opened = _open(model_id)
+    opened = open_model(model_id)
     kinds = {
         "steps": describe_steps(), "tools": describe_tools(), "constraints": describe_constraints(),
         "acts": describe_acts(), "materials": {k: m.as_json() for k, m in MATERIALS.items()},
@@ -133,7 +120,7 @@ def page(model_id: str) -> ResponseReturnValue:
 @blueprint.get("/api/models/<model_id>")
 def state(model_id: str) -> ResponseReturnValue:
     """The state, for a script that has fallen behind."""
-    return jsonify(state_of(_open(model_id)))
+    return jsonify(state_of(open_model(model_id)))
 
 
 def _changed(opened: Opened, sketch_id: str | None, notice: str = "") -> ResponseReturnValue:
@@ -146,7 +133,7 @@ def _changed(opened: Opened, sketch_id: str | None, notice: str = "") -> Respons
 @blueprint.post("/api/models/<model_id>/edit")
 def edit(model_id: str) -> ResponseReturnValue:
     """One edit, answered after it is on disk. ``sketch`` asks for the open sketch as it then is."""
-    body = _body()
+    body = json_body()
     opened = modelling.change(database(), me(), model_id, _whole(body, "base"), body.get("edit"))
     return _changed(opened, body.get("sketch"), opened.notice)
 
@@ -154,7 +141,7 @@ def edit(model_id: str) -> ResponseReturnValue:
 @blueprint.post("/api/models/<model_id>/<any(undo, redo):way>")
 def step_through(model_id: str, way: str) -> ResponseReturnValue:
     """Undo or redo."""
-    body = _body()
+    body = json_body()
     go = modelling.undo if way == "undo" else modelling.redo
     return _changed(go(database(), me(), model_id, _whole(body, "base")), body.get("sketch"))
 
@@ -168,9 +155,9 @@ def restore(model_id: str, number: int) -> ResponseReturnValue:
 @blueprint.post("/api/models/<model_id>/build")
 def build(model_id: str) -> ResponseReturnValue:
     """The built part; with ``draft`` a preview of a step, with ``parameter`` one of another value."""
-    body = _body()
-    opened = _open(model_id)
-    part, ticket = str(body.get("part", "")), f"{model_id}:{str(body.get('ticket', ''))[:40]}"
+    body = json_body()
+    opened = open_model(model_id)
+    part, ticket = str(body.get("part", "")), ticket_of(model_id, body.get("ticket"))
     draft, trial = body.get("draft"), body.get("parameter")
     if isinstance(trial, dict):
         name, formula = str(trial.get("name", ""))[:60], str(trial.get("formula", ""))[:400]
@@ -192,8 +179,8 @@ def _triple(raw: Any) -> list[float]:
 @blueprint.post("/api/models/<model_id>/section")
 def section(model_id: str) -> ResponseReturnValue:
     """The part cut by a plane."""
-    body = _body()
-    opened, ticket = _open(model_id), f"{model_id}:{str(body.get('ticket', ''))[:40]}"
+    body = json_body()
+    opened, ticket = open_model(model_id), ticket_of(model_id, body.get("ticket"))
     plane = _triple(body.get("origin")), _triple(body.get("normal"))
     return jsonify(builder().section(opened, str(body.get("part", "")), *plane, ticket))
 
@@ -201,16 +188,16 @@ def section(model_id: str) -> ResponseReturnValue:
 @blueprint.post("/api/models/<model_id>/stop")
 def stop(model_id: str) -> ResponseReturnValue:
     """Stop a build or preview."""
-    _open(model_id)
-    builder().stop(f"{model_id}:{str(_body().get('ticket', ''))[:40]}")
+    open_model(model_id)
+    builder().stop(ticket_of(model_id, json_body().get("ticket")))
     return jsonify({})
 
 
 @blueprint.get("/api/models/<model_id>/progress/<ticket>")
 def progress(model_id: str, ticket: str) -> ResponseReturnValue:
     """Where a build is."""
-    opened = _open(model_id)
-    at = builder().progress(f"{model_id}:{ticket[:40]}")
+    opened = open_model(model_id)
+    at = builder().progress(ticket_of(model_id, ticket))
     if at.get("step"):
         at["title"] = opened.model.title_of(at["step"])
     return jsonify(at)
@@ -219,74 +206,74 @@ def progress(model_id: str, ticket: str) -> ResponseReturnValue:
 @blueprint.get("/api/models/<model_id>/sketches/<step_id>")
 def sketch(model_id: str, step_id: str) -> ResponseReturnValue:
     """A sketch as it is drawn."""
-    return jsonify(sketching.view(_open(model_id), step_id))
+    return jsonify(sketching.view(open_model(model_id), step_id))
 
 
 @blueprint.post("/api/models/<model_id>/sketches/<step_id>/selection")
 def selection(model_id: str, step_id: str) -> ResponseReturnValue:
     """What a selection measures and can take."""
-    return jsonify(sketching.selection(_open(model_id), step_id, _refs(_body())))
+    return jsonify(sketching.selection(open_model(model_id), step_id, _refs(json_body())))
 
 
 @blueprint.post("/api/models/<model_id>/sketches/<step_id>/dimension")
 def dimension(model_id: str, step_id: str) -> ResponseReturnValue:
     """The dimension that picks and a pointer mean."""
-    body = _body()
+    body = json_body()
     at, rim = _place(body.get("at")), str(body.get("rim", ""))
-    return jsonify(sketching.dimension(_open(model_id), step_id, _refs(body), at, rim))
+    return jsonify(sketching.dimension(open_model(model_id), step_id, _refs(body), at, rim))
 
 
 @blueprint.post("/api/models/<model_id>/sketches/<step_id>/preview")
 def preview_drawing(model_id: str, step_id: str) -> ResponseReturnValue:
     """What a drawing tool would draw."""
-    return jsonify(sketching.preview(_open(model_id), step_id, _body().get("draw")))
+    return jsonify(sketching.preview(open_model(model_id), step_id, json_body().get("draw")))
 
 
 @blueprint.post("/api/models/<model_id>/sketches/<step_id>/stretch")
 def stretch(model_id: str, step_id: str) -> ResponseReturnValue:
     """What trimming at a place would take away."""
-    body = _body()
-    return jsonify(sketching.stretch(_open(model_id), step_id, str(body.get("ref")), _place(body.get("at"))))
+    body = json_body()
+    return jsonify(sketching.stretch(open_model(model_id), step_id, str(body.get("ref")), _place(body.get("at"))))
 
 
 @blueprint.get("/api/models/<model_id>/sketches/<step_id>/motions")
 def motions(model_id: str, step_id: str) -> ResponseReturnValue:
     """How what is free can move."""
-    return jsonify(sketching.motions(_open(model_id), step_id))
+    return jsonify(sketching.motions(open_model(model_id), step_id))
 
 
 @blueprint.get("/api/models/<model_id>/sketches/<step_id>/suggestions")
 def suggestions(model_id: str, step_id: str) -> ResponseReturnValue:
     """What would hold what is free."""
-    return jsonify(sketching.suggestions(_open(model_id), step_id))
+    return jsonify(sketching.suggestions(open_model(model_id), step_id))
 
 
 @blueprint.post("/api/models/<model_id>/sketches/<step_id>/chain")
 def chain(model_id: str, step_id: str) -> ResponseReturnValue:
     """The curves that hang together with one."""
-    return jsonify(list(sketching.chain(_open(model_id), step_id, _refs(_body())[0])))
+    return jsonify(list(sketching.chain(open_model(model_id), step_id, _refs(json_body())[0])))
 
 
 @blueprint.get("/api/models/<model_id>/sketches/<step_id>/takeable")
 def takeable(model_id: str, step_id: str) -> ResponseReturnValue:
     """What an open sketch may take from the solids before it."""
-    return jsonify(builder().takeable(_open(model_id), step_id))
+    return jsonify(builder().takeable(open_model(model_id), step_id))
 
 
 @blueprint.post("/api/models/<model_id>/sketches/<step_id>/clip")
 def clip(model_id: str, step_id: str) -> ResponseReturnValue:
     """Curves to be pasted elsewhere."""
-    refs = _body().get("on")
+    refs = json_body().get("on")
     if not isinstance(refs, list) or not all(isinstance(r, str) for r in refs):
         raise BadInput("What is selected could not be understood.")
-    return jsonify(sketching.clip(_open(model_id), step_id, tuple(refs[:3000])))
+    return jsonify(sketching.clip(open_model(model_id), step_id, tuple(refs[:3000])))
 
 
 @blueprint.post("/api/models/<model_id>/sketches/<step_id>/drag")
 def drag(model_id: str, step_id: str) -> ResponseReturnValue:
     """A drag in one go, where no socket can be had: from where it was grabbed to where the pointer is."""
-    body = _body()
-    session = sketching.DragSession(_open(model_id), step_id, str(body.get("ref")), _place(body.get("grab")))
+    body = json_body()
+    session = sketching.DragSession(open_model(model_id), step_id, str(body.get("ref")), _place(body.get("grab")))
     live = session.to(*_place(body.get("at")))
     return jsonify({"view": live, "coordinates": session.coordinates()})
 
@@ -294,24 +281,19 @@ def drag(model_id: str, step_id: str) -> ResponseReturnValue:
 @blueprint.post("/api/models/<model_id>/number")
 def number(model_id: str) -> ResponseReturnValue:
     """What a formula amounts to."""
-    body = _body()
+    body = json_body()
     return jsonify(
         sketching.number(
-            _open(model_id), str(body.get("text", "")), angle=bool(body.get("angle")), step_id=body.get("sketch")
+            open_model(model_id), str(body.get("text", "")), angle=bool(body.get("angle")), step_id=body.get("sketch")
         )
     )
-
-
-def _part(opened: Opened) -> Any:
-    wanted = request.args.get("part")
-    return next((p for p in opened.model.parts if p.id == wanted), opened.model.parts[0])
 
 
 @blueprint.get("/models/<model_id>/panels/steps")
 def steps_panel(model_id: str) -> ResponseReturnValue:
     """The list of steps as sentences."""
-    opened = _open(model_id)
-    part = _part(opened)
+    opened = open_model(model_id)
+    part = part_asked(opened)
     built = builder().kept(opened, part.id)
     results = {s["id"]: s for s in built["steps"]} if built else {}
     limit = len(part.steps) if part.now is None else part.now
@@ -343,7 +325,7 @@ def steps_panel(model_id: str) -> ResponseReturnValue:
 @blueprint.get("/models/<model_id>/panels/parameters")
 def parameters_panel(model_id: str) -> ResponseReturnValue:
     """The table of parameters."""
-    opened = _open(model_id)
+    opened = open_model(model_id)
     model = opened.model
     rows = [
         {
@@ -358,42 +340,10 @@ def parameters_panel(model_id: str) -> ResponseReturnValue:
     return render_template("panels/parameters.html", opened=opened, rows=rows)
 
 
-@blueprint.get("/models/<model_id>/panels/weigh")
-def weigh_panel(model_id: str) -> ResponseReturnValue:
-    """Weigh & size of the part as built."""
-    opened = _open(model_id)
-    part = _part(opened)
-    built = builder().kept(opened, part.id)
-    wanted = request.args.get("body", "")
-    bodies = [b for b in built["bodies"] if wanted in ("", b["id"])] if built else []
-    if built and not bodies:
-        bodies, wanted = built["bodies"], ""
-    whole = weighing.together(
-        [weighing.weighed(b["volume"], b["area"], b["centre"], b["box"], b["moments"], b["density"]) for b in bodies]
-    )
-    units = _units(opened)
-    rows = weighing.rows(whole, units) if bodies else []
-    return render_template(
-        "panels/weigh.html", opened=opened, part=part, rows=rows, built=built, wanted=wanted, units=units,
-        material=material_of(opened.model, key_for(part, wanted) if wanted else part.material),
-        titles={b["id"]: body_title(opened.model, b["id"]) for b in built["bodies"]} if built else {},
-        length_units=weighing.LENGTH_UNITS, mass_units=weighing.MASS_UNITS,
-    )  # fmt: skip
-
-
-def _units(opened: Opened) -> weighing.Units:
-    """The person's units of Weigh & size; the model's where they have not chosen."""
-    digits = request.args.get("digits", "5")
-    mass = request.args.get("mass", "oz" if opened.model.units == "in" else "g")
-    return weighing.Units(
-        request.args.get("length") or opened.model.units, mass, int(digits) if digits.isdigit() else 5
-    )
-
-
 @blueprint.get("/models/<model_id>/panels/revisions")
 def revisions_panel(model_id: str) -> ResponseReturnValue:
     """What was done, newest first."""
-    opened = _open(model_id)
+    opened = open_model(model_id)
     return render_template(
         "panels/revisions.html", opened=opened, revisions=modelling.revisions(database(), me(), model_id)
     )

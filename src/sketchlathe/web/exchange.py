@@ -25,6 +25,11 @@ def take_out(model_id: str, part_id: str, format_kind: str) -> ResponseReturnVal
     name, media, data = builder().export(
         opened, part_id, format_kind, request.args.get("ticket", "")[:60], chord, angle
     )
+    return as_download(name, media, data)
+
+
+def as_download(name: str, media: str, data: bytes) -> Response:
+    """A file for the browser to keep."""
     return Response(
         data,
         mimetype=media,

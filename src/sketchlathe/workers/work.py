@@ -25,6 +25,7 @@ from ..core.solid.frames import Frame
 from ..core.solid.measuring import Measures, measures, volume
 from ..core.solid.naming import Body
 from ..core.solid.packing import pack
+from ..core.steps.base import full_sentence
 from . import answers
 from .jobs import blob_path
 
@@ -244,6 +245,19 @@ def cut_section(
     }
 
 
+def explain_answers(document: str, part_id: str, barred: dict[str, str], note: str) -> list[dict[str, Any]]:
+    """What single slip would account for a part's difference from its answers, likeliest first."""
+    from ..core.inspect.explaining import explain
+
+    model = _model(document)
+    part = model.part(part_id)
+
+    def progress(text: str, number: int, count: int) -> None:
+        _write_note(note, {"title": f"trying {text}", "number": number, "count": count})
+
+    return [c.as_json() for c in explain(model, part_id, part.answers, _CACHE, progress)]
+
+
 def settle_draft(document: str, part_id: str, step_id: str, touched: list[str], note: str) -> dict[str, Any]:
     """Better defaults for blanks of a draft step that nobody has touched (which way there is material)."""
     _, part, built = _built(document, part_id, {}, note)
@@ -278,15 +292,58 @@ def _put_blob(path: Path, data: bytes) -> None:
     os.replace(temporary, path)
 
 
-def draw_part(document: str, part_id: str, barred: dict[str, str], note: str) -> bytes:
-    """A PNG picture of a part."""
-    _, _, built = _built(document, part_id, barred, note)
+def _colour(model: Model, part: Part, body: Body) -> str:
+    """A body's colour: the one it was given, or its material's."""
+    own = next((p.colour for p in part.paints if p.body == body.id), None)
+    return own or material_of(model, key_for(part, body.id)).colour
+
+
+def draw_part(document: str, part_id: str, width: int, height: int, barred: dict[str, str], note: str) -> bytes:
+    """A PNG picture of a part, ``width`` x ``height`` pixels."""
+    model, part, built = _built(document, part_id, barred, note)
     meshes = []
     for body in built.bodies:
         size = max(h - l for l, h in zip(*_measured(body, digest_of(["body", built.solid_key, body.id])).box))
         meshing.tessellate(body.shape, meshing.view_tolerance(size))
         meshes.append(meshing.extract(body.shape))
-    return picture(meshes)
+    return picture(meshes, width, height, [_colour(model, part, b) for b in built.bodies])
+
+
+def hand_in_part(
+    document: str, part_id: str, kind: str, person: str, revision: int, barred: dict[str, str], note: str
+) -> bytes:
+    """The hand-in sheet of a part, as ``pdf`` or ``png``."""
+    from datetime import date
+
+    from ..core.inspect import handin
+    from ..core.inspect.answers import KINDS, verdict
+    from ..core.inspect.weighing import Units, rows, together, weighed
+
+    model, part, built = _built(document, part_id, barred, note)
+    if not built.bodies:
+        raise Trouble(f"“{part.name}” has no solid yet: there is nothing to hand in.")
+    found = []
+    for body in built.bodies:
+        m = _measured(body, digest_of(["body", built.solid_key, body.id]))
+        found.append(weighed(m.volume, m.area, m.centre, m.box, m.moments, _stuff(model, part, body)["density"]))
+    whole, units = together(found), Units(model.units, "oz" if model.units == "in" else "g")
+    verdicts = [(a, verdict(a, whole, units)) for a in part.answers]
+    limit = len(part.steps) if part.now is None else part.now
+    sheet = handin.Sheet(
+        model.name if len(model.parts) == 1 else f"{model.name}: {part.name}",
+        person,
+        date.today(),
+        revision,
+        material_of(model, part.material).name,
+        draw_part(document, part_id, 960, 540, barred, note),
+        [(r.what, r.text) for r in rows(whole, units) if not r.detail],
+        [
+            (KINDS[a.what], a.text + (f" ± {a.tolerance.lstrip('± ')}" if a.tolerance else ""), v.text)
+            for a, v in verdicts
+        ],
+        [full_sentence(s, model) + (" (skipped)" if s.skipped else "") for s in part.steps[:limit]],
+    )
+    return handin.pdf(sheet) if kind == "pdf" else handin.png(sheet)
 
 
 def export_part(

@@ -66,22 +66,29 @@ def _stroke(image, depth, points, edges, ink, width, bias):
                                 image[py, px, c] = ink[c]
 
 
-def picture(meshes: Sequence[Mesh], width: int = 480, height: int = 270) -> bytes:
-    """A PNG of some meshes seen from the front, right and above, filling the picture."""
+def picture(meshes: Sequence[Mesh], width: int = 480, height: int = 270, colours: Sequence[str] = ()) -> bytes:
+    """A PNG of some meshes seen from the front, right and above, filling the picture.
+
+    ``colours``: #rrggbb of each mesh; stone where there is none.
+    """
     from PIL import Image
 
     w, h = width * _OVER, height * _OVER
     image = np.empty((h, w, 3))
     image[:] = PAPER
     if meshes:
-        _draw(image, meshes)
+        _draw(image, meshes, [_rgb(c) for c in colours])
     small = image.reshape(height, _OVER, width, _OVER, 3).mean(axis=(1, 3))
     out = io.BytesIO()
     Image.fromarray(np.clip(small, 0, 255).astype(np.uint8)).save(out, "PNG", optimize=True)
     return out.getvalue()
 
 
-def _draw(image: np.ndarray, meshes: Sequence[Mesh]) -> None:
+def _rgb(colour: str) -> np.ndarray:
+    return np.array([int(colour[i : i + 2], 16) for i in (1, 3, 5)], np.float64)
+
+
+def _draw(image: np.ndarray, meshes: Sequence[Mesh], colours: Sequence[np.ndarray]) -> None:
     h, w = image.shape[:2]
     turn, tilt = math.radians(35), math.radians(30)
     right = np.array([math.cos(turn), math.sin(turn), 0.0])
@@ -96,11 +103,18 @@ def _draw(image: np.ndarray, meshes: Sequence[Mesh]) -> None:
     light = np.array([-0.35, -0.75, 0.75])
     light /= np.linalg.norm(light)
     depth = np.full((h, w), -np.inf)
-    for mesh in meshes:
+    for number, mesh in enumerate(meshes):
         points = mesh.positions.astype(np.float64) @ view.T * scale + offset
         normals = mesh.normals.astype(np.float64) @ view.T
         shade = 0.74 + 0.34 * np.clip(normals @ light, -0.4, 1.0)
-        _fill(image, depth, points, shade, mesh.triangles.astype(np.int64), STONE)
+        _fill(
+            image,
+            depth,
+            points,
+            shade,
+            mesh.triangles.astype(np.int64),
+            colours[number] if number < len(colours) else STONE,
+        )
     for mesh in meshes:
         if len(mesh.lines):
             points = mesh.lines.astype(np.float64) @ view.T * scale + offset

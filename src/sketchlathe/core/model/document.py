@@ -8,6 +8,7 @@ from typing import Annotated, Any, Literal
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from ..errors import BadInput, NotFound
+from ..inspect.answers import Answer
 from ..inspect.materials import OwnMaterial
 from ..quantity import ParameterTable
 from ..quantity.units import LengthUnit
@@ -61,6 +62,7 @@ class Part(BaseModel):
     now: int | None = Field(default=None, ge=0, le=MAX_STEPS)
     paints: tuple[Paint, ...] = Field(default=(), max_length=500)
     made_of: tuple[MadeOf, ...] = Field(default=(), max_length=500)
+    answers: tuple[Answer, ...] = Field(default=(), max_length=5)
 
     def index(self, step_id: str) -> int:
         """Where a step stands."""

@@ -247,3 +247,13 @@ def pick_of_face(body: Body, index: int) -> dict[str, Any]:
         "siblings": [sorted(around[i][0]) for i in same if i != index],
         "centre": [round(v, 6) for v in around[index][1]],
     }
+
+
+def flat_faces(body: Body) -> list[tuple[Triple, float]]:
+    """The flat faces of a body: outward normal, and how far along it the face lies from the origin (mm)."""
+    found = []
+    for face in each(body.shape, FACE):
+        frame = face_frame(face)
+        if frame is not None:
+            found.append((frame.normal, sum(a * b for a, b in zip(frame.normal, frame.origin))))
+    return found

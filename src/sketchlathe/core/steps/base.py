@@ -199,6 +199,13 @@ def _tidy(parts: list[dict[str, str]]) -> list[dict[str, str]]:
     return out
 
 
+def full_sentence(step: Step, model: Model) -> str:
+    """The sentence with the step's title before it, where it does not begin with the kind's word."""
+    said = plain_sentence(step, model)
+    named = step.name or not said.startswith(step.word)
+    return f"{model.title_of(step.id)}{':' if step.name else ''} {said}" if named else said
+
+
 def plain_sentence(step: Step, model: Model) -> str:
     """The sentence as one text."""
     return "".join(p["text"] for p in sentence_of(step, model)).strip()

@@ -15,6 +15,7 @@ import { FILTERS, colourBox, filter, paint } from './view/bodies.js';
 import { cutAcross } from './view/section.js';
 import { isListing, watchHolding } from './view/stack.js';
 import './prove/weigh.js';
+import './prove/answers.js';
 
 S.viewWidth = camera.width;
 $('undo').addEventListener('click', undo);

@@ -1,0 +1,101 @@
+"""Proving a part: Weigh & size, Answer check, the hand-in sheet."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from flask import Blueprint, jsonify, render_template, request
+from flask.typing import ResponseReturnValue
+from flask_login import current_user, login_required
+
+from ..core.inspect import answers, weighing
+from ..core.inspect.materials import key_for, material_of
+from ..core.model.document import body_title
+from ..service.modelling import Opened
+from .answers import builder, json_body, open_model, part_asked, ticket_of
+from .exchange import as_download
+
+blueprint = Blueprint("proving", __name__)
+
+
+@blueprint.before_request
+@login_required  # type: ignore[misc]
+def signed_in_only() -> None:
+    """Every model is somebody's."""
+
+
+def _weighed(built: dict[str, Any], wanted: str = "") -> weighing.Weighed:
+    """A build's bodies together, or one of them."""
+    return weighing.together(
+        [
+            weighing.weighed(b["volume"], b["area"], b["centre"], b["box"], b["moments"], b["density"])
+            for b in built["bodies"]
+            if wanted in ("", b["id"])
+        ]
+    )
+
+
+@blueprint.get("/models/<model_id>/panels/weigh")
+def weigh_panel(model_id: str) -> ResponseReturnValue:
+    """Weigh & size of the part as built."""
+    opened = open_model(model_id)
+    part = part_asked(opened)
+    built = builder().kept(opened, part.id)
+    wanted = request.args.get("body", "")
+    if built and all(b["id"] != wanted for b in built["bodies"]):
+        wanted = ""
+    units = _units(opened)
+    rows = weighing.rows(_weighed(built, wanted), units) if built and built["bodies"] else []
+    return render_template(
+        "panels/weigh.html", opened=opened, part=part, rows=rows, built=built, wanted=wanted, units=units,
+        material=material_of(opened.model, key_for(part, wanted) if wanted else part.material),
+        titles={b["id"]: body_title(opened.model, b["id"]) for b in built["bodies"]} if built else {},
+        length_units=weighing.LENGTH_UNITS, mass_units=weighing.MASS_UNITS,
+    )  # fmt: skip
+
+
+def _units(opened: Opened) -> weighing.Units:
+    """The person's units of Weigh & size; the model's where they have not chosen."""
+    digits = request.args.get("digits", "5")
+    mass = request.args.get("mass", "oz" if opened.model.units == "in" else "g")
+    return weighing.Units(
+        request.args.get("length") or opened.model.units, mass, int(digits) if digits.isdigit() else 5
+    )
+
+
+@blueprint.get("/models/<model_id>/panels/answers")
+def answers_panel(model_id: str) -> ResponseReturnValue:
+    """Answer check: what is expected, and whether the part agrees."""
+    opened = open_model(model_id)
+    part = part_asked(opened)
+    built = builder().kept(opened, part.id)
+    given = {a.what: a for a in part.answers}
+    verdicts = {}
+    if built and built["bodies"]:
+        whole, units = _weighed(built), weighing.Units(opened.model.units)
+        verdicts = {what: answers.verdict(a, whole, units) for what, a in given.items()}
+    return render_template(
+        "panels/answers.html",
+        opened=opened,
+        part=part,
+        kinds=answers.KINDS,
+        given=given,
+        verdicts=verdicts,
+        built=built,
+    )
+
+
+@blueprint.post("/api/models/<model_id>/explain")
+def explain(model_id: str) -> ResponseReturnValue:
+    """Single slips that would account for what is off, likeliest first."""
+    body = json_body()
+    opened = open_model(model_id)
+    return jsonify(builder().explain(opened, str(body.get("part", "")), ticket_of(model_id, body.get("ticket"))))
+
+
+@blueprint.get("/models/<model_id>/parts/<part_id>/hand-in.<any(pdf, png):kind>")
+def hand_in(model_id: str, part_id: str, kind: str) -> ResponseReturnValue:
+    """One page to hand in: picture, steps, Weigh & size, checks."""
+    opened = open_model(model_id)
+    name, media, data = builder().hand_in(opened, part_id, kind, current_user.name)
+    return as_download(name, media, data)

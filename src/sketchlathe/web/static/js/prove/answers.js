@@ -1,0 +1,56 @@
+// Answer check: what is expected, whether the part agrees, and what would account for a difference.
+import { $, S, html, on } from '../core/state.js';
+import { ask, edit } from '../core/api.js';
+import { complain } from '../ui/messages.js';
+import { reveal } from '../steps/list.js';
+
+const box = $('answers'), me = `x${Math.random().toString(36).slice(2, 9)}`;
+let adding = false, causes = null, revision = 0;
+
+box.addEventListener('click', async (event) => {
+  if (event.target.closest('#add-answer')) { adding = true; open(); box.querySelector('.answer:has(input[value=""]) input, .answer input')?.focus(); }
+  if (event.target.closest('#explain')) why();
+});
+function open() { for (const row of box.querySelectorAll('.answer')) row.hidden = false; }
+box.addEventListener('change', async (event) => {
+  const row = event.target.closest('.answer');
+  if (!row) return;
+  const [text, tolerance] = [...row.querySelectorAll('input')].map((n) => n.value);
+  if (!text.trim() && tolerance) return; // the tolerance came first
+  await edit({ kind: 'set_answer', part: S.partId, what: row.dataset.what, text, tolerance }).catch(() => { row.querySelector('input').focus(); });
+});
+box.addEventListener('keydown', (event) => {
+  if (!event.target.matches('.answer input')) return;
+  if (event.key === 'Enter') { event.preventDefault(); event.target.dispatchEvent(new Event('change', { bubbles: true })); }
+  if (event.key === 'Escape') { event.stopPropagation(); event.target.value = event.target.defaultValue; event.target.blur(); }
+});
+// typing goes on where it was when the panel is filled again
+let at = null;
+box.addEventListener('htmx:beforeSwap', () => { const a = document.activeElement; at = box.contains(a) && a.matches('input') ? [a.closest('.answer').dataset.what, a.classList.contains('within'), a.value === a.defaultValue ? null : a.value] : null; });
+box.addEventListener('htmx:afterSwap', () => {
+  if (adding) open();
+  const field = at && box.querySelector(`.answer[data-what="${at[0]}"] input${at[1] ? '.within' : ''}`);
+  if (field) { if (at[2] !== null) field.value = at[2]; field.focus(); }
+  if (causes && revision === S.model.revision) list();
+});
+on('model', () => { if (revision !== S.model.revision) causes = null; });
+
+async function why() {
+  const button = $('explain');
+  revision = S.model.revision;
+  let done = false;
+  button.disabled = true;
+  const stop = html('button', { class: 'btn', type: 'button', onclick: () => ask('/stop', { ticket: me }) }, 'Stop');
+  const says = html('span', { class: 'text-secondary-emphasis' }, 'looking…');
+  $('causes').replaceChildren(html('li', {}, says, ' ', stop));
+  (async () => { while (!done) { await new Promise((r) => setTimeout(r, 400)); const now = await ask(`/progress/${me}`).catch(() => ({})); if (!done && now.title) says.textContent = `${now.title} (${now.number + 1} of ${now.count})`; } })();
+  try { causes = await ask('/explain', { part: S.partId, ticket: me }); } catch (problem) { causes = null; if (problem.status !== 499) complain(problem.message); }
+  done = true;
+  if ($('explain')) $('explain').disabled = false;
+  if ($('causes')) list();
+}
+function list() {
+  if (!$('causes')) return;
+  $('causes').replaceChildren(...(causes ?? []).slice(0, 5).map((c) => html('li', {}, c.text, ...(c.edits.length ? [' ', html('button', { class: 'fix', type: 'button', onclick: () => edit({ kind: 'together', edits: c.edits, word: c.fix }).catch(() => {}) }, c.fix)] : []), ...(c.steps.length ? [' ', html('button', { class: 'fix', type: 'button', onclick: () => reveal(c.steps[0]) }, 'show')] : []))),
+    ...(causes && !causes.length ? [html('li', {}, 'No single step, size, unit or material accounts for it: there may be more than one slip.')] : []));
+}
