@@ -132,11 +132,8 @@ class Builder:
         self, opened: Opened, part_id: str, origin: list[float], normal: list[float], ticket: str
     ) -> dict[str, Any]:
         """The part cut by a plane through a point, at right angles to a direction."""
-        if not all(math.isfinite(v) and abs(v) < 1e6 for v in (*origin, *normal)) or math.hypot(*normal) < 1e-9:
-            raise BadInput("A plane is a point and a direction.")
+        frame = section_frame(origin, normal)
         opened.model.part(part_id)
-        plane = frame_on((origin[0], origin[1], origin[2]), (normal[0], normal[1], normal[2]))
-        frame = plane.as_json()
         found: dict[str, Any] = self._run(
             opened.id, opened.model, "cut_section", opened.text, part_id, frame, ticket=ticket
         )
@@ -179,27 +176,35 @@ class Builder:
         return result
 
     def export(
-        self, opened: Opened, part_id: str, format_kind: str, ticket: str, chord: float = DEFAULT_CHORD,
-        angle: float = DEFAULT_ANGLE,
-    ) -> tuple[str, str, bytes]:  # fmt: skip
-        """File name, media type and content of a part in some format."""
+        self, opened: Opened, part_id: str, format_kind: str, ticket: str, how: dict[str, Any] | None = None
+    ) -> tuple[str, str, bytes]:
+        """File name, media type and content of a part in some format. ``how``: see ``work.export_part``."""
         format_class = FORMATS[format_kind]
         part = opened.model.part(part_id)
-        if not (1e-4 <= chord <= 10 and 0.02 <= angle <= 1.5):
-            raise BadInput("The chord must be from 0.0001 to 10 mm, the angle from 0.02 to 1.5 rad.")
+        how = {"chord": DEFAULT_CHORD, "angle": DEFAULT_ANGLE, **(how or {})}
+        _check_fineness(how["chord"], how["angle"])
+        more = []
+        if how.get("sketch"):
+            more.append(opened.model.title_of(part.step(how["sketch"]).id))
+        more += [word for word in ("face", "section") if how.get(word)]
+        if format_class.of == "outline" and not more:
+            raise BadInput(f"{format_class.word} is a flat drawing: choose a sketch, a face or a section.")
         data: bytes = self._run(
-            opened.id,
-            opened.model,
-            "export_part",
-            opened.text,
-            part_id,
-            format_kind,
-            chord,
-            angle,
-            ticket=ticket,
+            opened.id, opened.model, "export_part", opened.text, part_id, format_kind, how, ticket=ticket
         )
-        name = f"{file_stem(opened.model, part, opened.revision)}.{format_class.ending}"
-        return name, format_class.media, data
+        ending, media = format_class.ending, format_class.media
+        if how.get("separate"):
+            ending, media = "zip", "application/zip"
+        return f"{file_stem(opened.model, part, opened.revision, more)}.{ending}", media, data
+
+    def triangles(self, opened: Opened, part_id: str, chord: float, angle: float, ticket: str) -> dict[str, Any]:
+        """How many triangles a part has at some fineness, and how far its mesh is from it."""
+        _check_fineness(chord, angle)
+        opened.model.part(part_id)
+        found: dict[str, Any] = self._run(
+            opened.id, opened.model, "count_triangles", opened.text, part_id, chord, angle, ticket=ticket
+        )
+        return found
 
     def stop(self, ticket: str) -> None:
         """Stop what runs under a ticket."""
@@ -239,6 +244,21 @@ class Builder:
                 title = model.title_of(str(trouble.note.get("step")))
                 self._barred[str(key)] = _fate(trouble.reason, self._limit, title)
         raise Trouble("Too many steps of this part cannot be computed; change the last one.")
+
+
+def section_frame(origin: Any, normal: Any) -> dict[str, list[float]]:
+    """The plane through a point at right angles to a direction, as plain data."""
+    both = [origin, normal]
+    if not all(isinstance(v, list) and len(v) == 3 and all(isinstance(x, int | float) for x in v) for v in both):
+        raise BadInput("A plane is a point and a direction, three numbers each.")
+    if not all(math.isfinite(v) and abs(v) < 1e6 for v in (*origin, *normal)) or math.hypot(*normal) < 1e-9:
+        raise BadInput("A plane is a point and a direction.")
+    return frame_on((origin[0], origin[1], origin[2]), (normal[0], normal[1], normal[2])).as_json()
+
+
+def _check_fineness(chord: float, angle: float) -> None:
+    if not (1e-4 <= chord <= 10 and 0.02 <= angle <= 1.5):
+        raise BadInput("The chord must be from 0.0001 to 10 mm, the angle from 0.02 to 1.5 rad.")
 
 
 def sweep(folder: Path, limit: int) -> None:

@@ -2,15 +2,18 @@
 
 from __future__ import annotations
 
+import json
+from typing import Any
 from urllib.parse import quote
 
-from flask import Blueprint, Response, request
+from flask import Blueprint, Response, jsonify, request
 from flask.typing import ResponseReturnValue
 from flask_login import login_required
 
+from ..core.errors import BadInput
 from ..core.exchange.base import DEFAULT_ANGLE, DEFAULT_CHORD
-from ..service import modelling
-from .answers import builder, database, me
+from ..service.building import section_frame
+from .answers import builder, json_body, open_model, ticket_of
 
 blueprint = Blueprint("exchange", __name__)
 
@@ -19,13 +22,46 @@ blueprint = Blueprint("exchange", __name__)
 @login_required  # type: ignore[misc]
 def take_out(model_id: str, part_id: str, format_kind: str) -> ResponseReturnValue:
     """A part as a file."""
-    opened = modelling.open_model(database(), me(), model_id)
-    chord = request.args.get("chord", DEFAULT_CHORD, type=float)
-    angle = request.args.get("angle", DEFAULT_ANGLE, type=float)
+    opened = open_model(model_id)
+    how: dict[str, Any] = {
+        "chord": request.args.get("chord", DEFAULT_CHORD, type=float),
+        "angle": request.args.get("angle", DEFAULT_ANGLE, type=float),
+        "separate": request.args.get("separate") == "1",
+        "sketch": request.args.get("sketch", "")[:20],
+    }
+    for word in ("face", "section"):
+        if request.args.get(word):
+            how[word] = _data(request.args[word])
+    if "section" in how:
+        plane = how["section"]
+        how["section"] = section_frame(plane.get("origin"), plane.get("normal"))
     name, media, data = builder().export(
-        opened, part_id, format_kind, request.args.get("ticket", "")[:60], chord, angle
+        opened, part_id, format_kind, ticket_of(model_id, request.args.get("ticket")), how
     )
     return as_download(name, media, data)
+
+
+@blueprint.post("/api/models/<model_id>/triangles")
+@login_required  # type: ignore[misc]
+def triangles(model_id: str) -> ResponseReturnValue:
+    """How many triangles a part has at some fineness."""
+    body = json_body()
+    try:
+        chord, angle = float(body["chord"]), float(body["angle"])
+    except (KeyError, TypeError, ValueError):
+        raise BadInput("The chord and the angle are numbers.") from None
+    ticket = ticket_of(model_id, body.get("ticket"))
+    return jsonify(builder().triangles(open_model(model_id), str(body.get("part", "")), chord, angle, ticket))
+
+
+def _data(text: str) -> dict[str, Any]:
+    try:
+        found = json.loads(text)
+    except ValueError:
+        found = None
+    if not isinstance(found, dict):
+        raise BadInput("What is to be drawn could not be understood.")
+    return found
 
 
 def as_download(name: str, media: str, data: bytes) -> Response:

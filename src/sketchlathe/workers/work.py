@@ -11,7 +11,7 @@ from pathlib import Path
 from typing import Any
 
 from ..core.errors import CannotBuild, Trouble
-from ..core.exchange.base import FORMATS, Export
+from ..core.exchange.base import FORMATS, Export, separately
 from ..core.inspect.materials import key_for, material_of
 from ..core.inspect.picture import picture
 from ..core.model.advice import Advice
@@ -350,16 +350,52 @@ def export_part(
     document: str,
     part_id: str,
     format_kind: str,
-    chord: float,
-    angle: float,
+    how: dict[str, Any],
     barred: dict[str, str],
     note: str,
 ) -> bytes:
-    """A part as a file of some format."""
+    """A part as a file of some format.
+
+    ``how``: ``chord`` and ``angle`` of the mesh; ``separate`` for one file a body in a zip; for drawings what is drawn:
+    ``sketch`` (a step's id), ``face`` (a pick) or ``section`` (a frame).
+    """
+    from ..core.exchange import outlines
+    from ..core.steps.blanks import FacePick
+
     model, part, built = _built(document, part_id, barred, note)
+    _write_note(note, {"title": "Writing the file", "number": 0, "count": 1})
     format_class = FORMATS[format_kind]
     if format_class.needs_solid:
         bad = next((r for r in built.steps if r.status == "failed"), None)
         if bad is not None and not built.bodies:
             raise Trouble(f"{model.title_of(bad.step)} could not be built, so there is no solid: {bad.message}")
-    return format_class().write(Export(model, part, built.bodies, chord, angle))
+    outline = None
+    if how.get("sketch"):
+        outline = outlines.of_sketch(built, how["sketch"], model.title_of(how["sketch"]))
+    elif how.get("face"):
+        outline = outlines.of_face(built.bodies, FacePick.model_validate(how["face"]), f"{part.name}, a face")
+    elif how.get("section"):
+        frame = how["section"]
+        plane = Frame(*(tuple(frame[n]) for n in ("origin", "x", "normal")))  # type: ignore[arg-type]
+        outline = outlines.of_section(built.bodies, plane, f"{part.name}, a section")
+    export = Export(model, part, built.bodies, how["chord"], how["angle"], outline, built)
+    if how.get("separate"):
+        return separately(format_class(), export)
+    return format_class().write(export)
+
+
+def count_triangles(
+    document: str, part_id: str, chord: float, angle: float, barred: dict[str, str], note: str
+) -> dict[str, Any]:
+    """How many triangles a mesh of some fineness has, and how far its volume is from the exact one (share)."""
+    import numpy as np
+
+    _, _, built = _built(document, part_id, barred, note)
+    count, meshed, exact = 0, 0.0, 0.0
+    for body in built.bodies:
+        mesh = meshing.for_export(body.shape, chord, angle)
+        a, b, c = (mesh.positions[mesh.triangles[:, i]].astype(np.float64) for i in range(3))
+        meshed += float(np.einsum("ij,ij->i", a, np.cross(b, c)).sum()) / 6
+        exact += _measured(body, digest_of(["body", built.solid_key, body.id])).volume
+        count += len(mesh.triangles)
+    return {"triangles": count, "off": (meshed - exact) / exact if exact else 0.0}

@@ -2,17 +2,23 @@
 
 from __future__ import annotations
 
+import io
 import re
 import unicodedata
-from dataclasses import dataclass
+import zipfile
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING, Any, ClassVar
 
 from ..errors import CannotBuild
+from ..inspect.materials import key_for, material_of
 from ..registry import Registry, kind_of
 
 if TYPE_CHECKING:
+    from ..model.building import PartBuild
     from ..model.document import Model, Part
     from ..solid.naming import Body
+    from .outlines import Outline
 
 DEFAULT_CHORD = 0.02  # mm
 DEFAULT_ANGLE = 0.2  # rad
@@ -20,17 +26,35 @@ DEFAULT_ANGLE = 0.2  # rad
 
 @dataclass(frozen=True)
 class Export:
-    """What is taken out: a model's part as built, and how fine its mesh is to be (mm, rad)."""
+    """What is taken out: a model's part as built, and how fine its mesh is to be (mm, rad).
+
+    ``outline``: the flat drawing that is taken out, for formats of drawings.
+    """
 
     model: Model
     part: Part
     bodies: tuple[Body, ...]
     chord: float = DEFAULT_CHORD
     angle: float = DEFAULT_ANGLE
+    outline: Outline | None = None
+    built: PartBuild | None = None
+
+    def name_of(self, body: Body) -> str:
+        """What a body is called in the file."""
+        if (self.built is not None and len(self.built.bodies) > 1) or len(self.bodies) > 1:
+            everything = self.built.bodies if self.built is not None else self.bodies
+            number = next((i for i, b in enumerate(everything, 1) if b.id == body.id), 1)
+            return f"{self.part.name}, body {number}"
+        return self.part.name
+
+    def colour_of(self, body: Body) -> str:
+        """A body's colour, #rrggbb: the one it was given, or its material's."""
+        own = next((p.colour for p in self.part.paints if p.body == body.id), None)
+        return own or material_of(self.model, key_for(self.part, body.id)).colour
 
 
 class Format:
-    """One format."""
+    """One format. ``of``: what it can hold ("part", "outline"); ``meshed``: it asks how fine triangles are to be."""
 
     kind: ClassVar[str]
     word: ClassVar[str]
@@ -38,6 +62,8 @@ class Format:
     media: ClassVar[str]
     hint: ClassVar[str]
     order: ClassVar[int] = 100
+    of: ClassVar[str] = "part"
+    meshed: ClassVar[bool] = False
     needs_solid: ClassVar[bool] = True
 
     def write(self, export: Export) -> bytes:
@@ -50,7 +76,13 @@ FORMATS: Registry[Format] = Registry("format", "sketchlathe.core.exchange")
 
 def describe_formats() -> list[dict[str, Any]]:
     """All formats as plain data."""
-    return [{"kind": kind_of(f), "word": f.word, "ending": f.ending, "hint": f.hint} for f in FORMATS]
+    return [
+        {
+            "kind": kind_of(f), "word": f.word, "ending": f.ending, "hint": f.hint, "of": f.of, "meshed": f.meshed,
+            "solid": f.needs_solid,
+        }
+        for f in FORMATS
+    ]  # fmt: skip
 
 
 def require_solid(export: Export) -> None:
@@ -59,14 +91,39 @@ def require_solid(export: Export) -> None:
         raise CannotBuild(f"“{export.part.name}” has no solid yet: extrude a sketch first, then take it out.")
 
 
-def file_stem(model: Model, part: Part, revision: int | None = None) -> str:
-    """A file name without ending from model, part and revision.
+def require_outline(export: Export) -> Outline:
+    """The drawing to write; refuses to write an empty one."""
+    if export.outline is None or not export.outline.curves:
+        raise CannotBuild("There is nothing to draw here: choose a sketch, a flat face or a section with curves in it.")
+    return export.outline
 
-    Letters outside ASCII lose their accents; what cannot be in a file name becomes ``-``.
-    """
+
+def separately(format_: Format, export: Export) -> bytes:
+    """A zip with one file for each body."""
+    require_solid(export)
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
+        for number, body in enumerate(export.bodies, 1):
+            name = f"{plain_name(export.part.name)}-{number}.{format_.ending}"
+            archive.writestr(name, format_.write(replace(export, bodies=(body,))))
+    return out.getvalue()
+
+
+def file_stem(model: Model, part: Part, revision: int | None = None, more: Sequence[str] = ()) -> str:
+    """A file name without ending from model, part and revision."""
     parts = [model.name] if len(model.parts) == 1 else [model.name, part.name]
+    parts += more
     if revision is not None:
         parts.append(f"r{revision}")
-    spread = unicodedata.normalize("NFKD", " ".join(parts))
+    return plain_name(" ".join(parts))
+
+
+def plain_name(text: str) -> str:
+    """A text as a file name: letters outside ASCII lose their accents, what cannot be in a name becomes ``-``.
+
+    >>> plain_name("Höhen / Platte")
+    'hohen-platte'
+    """
+    spread = unicodedata.normalize("NFKD", text)
     plain = "".join(c if c.isascii() else "" if unicodedata.combining(c) else " " for c in spread)
     return re.sub(r"[^A-Za-z0-9]+", "-", plain).strip("-").lower()[:80] or "part"

@@ -18,19 +18,17 @@ class Step(Format):
     word: ClassVar[str] = "STEP"
     ending: ClassVar[str] = "step"
     media: ClassVar[str] = "model/step"
-    hint: ClassVar[str] = "the exact solid, for other modelling programs"
+    hint: ClassVar[str] = "the exact solid with names and colours, for other modelling programs"
     order: ClassVar[int] = 3
 
     def write(self, export: Export) -> bytes:
         from ..solid.stepfile import write_step
 
         require_solid(export)
-        single = len(export.bodies) == 1
-        names = [
-            export.part.name if single else f"{export.part.name}, body {i}" for i in range(1, len(export.bodies) + 1)
-        ]
+        names = [export.name_of(b) for b in export.bodies]
+        colours = [export.colour_of(b) for b in export.bodies]
         with tempfile.TemporaryDirectory() as folder:
             path = Path(folder) / "out.step"
-            if not write_step([b.shape for b in export.bodies], names, str(path)):
+            if not write_step([b.shape for b in export.bodies], names, colours, str(path)):
                 raise CannotBuild("This part could not be written as STEP.")
             return path.read_bytes()

@@ -6,6 +6,7 @@ from typing import Any, ClassVar
 
 import numpy as np
 
+from ..inspect.materials import key_for, material_of
 from .base import FORMATS, Export, Format, require_solid
 
 
@@ -17,27 +18,38 @@ class ThreeMf(Format):
     word: ClassVar[str] = "3MF"
     ending: ClassVar[str] = "3mf"
     media: ClassVar[str] = "model/3mf"
-    hint: ClassVar[str] = "units, names and separate bodies; the best for printing"
+    hint: ClassVar[str] = "units, names, colours and separate bodies; the best for printing"
     order: ClassVar[int] = 1
+    meshed: ClassVar[bool] = True
 
     def write(self, export: Export) -> bytes:
         import lib3mf
         from lib3mf import get_wrapper
 
-        from ..solid.meshing import for_export
+        from ..inspect.picture import picture
+        from ..solid.meshing import extract, for_export
 
         require_solid(export)
         wrapper: Any = get_wrapper()
         document = wrapper.CreateModel()
         document.SetUnit(lib3mf.ModelUnit.MilliMeter)
         document.GetMetaDataGroup().AddMetaData("", "Title", export.model.name, "xs:string", True)
-        for number, body in enumerate(export.bodies, 1):
+        stuffs = document.AddBaseMaterialGroup()
+        meshes = []
+        for body in export.bodies:
             mesh = for_export(body.shape, export.chord, export.angle)
+            meshes.append(extract(body.shape))
             thing = document.AddMeshObject()
-            single = len(export.bodies) == 1
-            thing.SetName(export.part.name if single else f"{export.part.name}, body {number}")
+            thing.SetName(export.name_of(body))
+            colour = export.colour_of(body)
+            material = material_of(export.model, key_for(export.part, body.id)).name
+            red, green, blue = (int(colour[i : i + 2], 16) for i in (1, 3, 5))
+            own = stuffs.AddMaterial(material, wrapper.RGBAToColor(red, green, blue, 255))
             thing.SetGeometry(*_buffers(lib3mf, mesh.positions, mesh.triangles))
+            thing.SetObjectLevelProperty(stuffs.GetResourceID(), own)
             document.AddBuildItem(thing, wrapper.GetIdentityTransform())
+        shown = picture(meshes, 256, 256, [export.colour_of(b) for b in export.bodies])
+        document.CreatePackageThumbnailAttachment().ReadFromBuffer(list(shown))
         written = document.QueryWriter("3mf").WriteToBuffer()
         return bytes(written[1] if isinstance(written, tuple) else written)
 

@@ -16,7 +16,6 @@ if TYPE_CHECKING:
 PAPER = np.array([0xF9, 0xF5, 0xEB], np.float64)
 STONE = np.array([0xD9, 0xCF, 0xBB], np.float64)
 INK = np.array([0x1F, 0x2D, 0x35], np.float64)
-_OVER = 3  # samples per pixel and direction
 
 
 @njit(cache=True, error_model="numpy")
@@ -73,12 +72,13 @@ def picture(meshes: Sequence[Mesh], width: int = 480, height: int = 270, colours
     """
     from PIL import Image
 
-    w, h = width * _OVER, height * _OVER
+    over = 3 if width <= 800 else 2  # samples per pixel and direction
+    w, h = width * over, height * over
     image = np.empty((h, w, 3))
     image[:] = PAPER
     if meshes:
         _draw(image, meshes, [_rgb(c) for c in colours])
-    small = image.reshape(height, _OVER, width, _OVER, 3).mean(axis=(1, 3))
+    small = image.reshape(height, over, width, over, 3).mean(axis=(1, 3))
     out = io.BytesIO()
     Image.fromarray(np.clip(small, 0, 255).astype(np.uint8)).save(out, "PNG", optimize=True)
     return out.getvalue()

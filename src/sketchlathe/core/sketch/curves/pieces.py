@@ -225,3 +225,26 @@ def _turned(piece: ArcPiece | EllipsePiece) -> list[str]:
     steps = 2 if abs(piece.a1 - piece.a0) > math.pi * 0.999 else 1
     places = (piece.at(piece.a0 + (piece.a1 - piece.a0) * i / steps) for i in range(1, steps + 1))
     return [f"A{shape} 0 {sweep} {_n(x)} {_n(y)}" for x, y in places]
+
+
+def box_of_piece(piece: Piece) -> tuple[XY, XY]:
+    """Corners of a box round a piece: never too small, exact for segments and whole circles."""
+    if isinstance(piece, Segment | Bezier):
+        points: list[XY] = list(piece)
+    else:
+        # ends, and the places where it turns back in x or y
+        low, high = sorted((piece.a0, piece.a1))
+        if isinstance(piece, ArcPiece):
+            turns = [0.0, math.pi / 2]
+        else:
+            ux, uy = piece.major
+            k = piece.minor / math.hypot(ux, uy)
+            turns = [math.atan2(-uy * k, ux), math.atan2(ux * k, uy)]
+        points = [piece.at(low), piece.at(high)]
+        for turn in turns:
+            first = math.ceil((low - turn) / math.pi - 1e-12)
+            while turn + first * math.pi <= high + 1e-12:
+                points.append(piece.at(turn + first * math.pi))
+                first += 1
+    xs, ys = zip(*points)
+    return (min(xs), min(ys)), (max(xs), max(ys))

@@ -1,0 +1,61 @@
+"""Tables as CSV (RFC 4180): the parameters, and the steps as sentences."""
+
+from __future__ import annotations
+
+import csv
+import io
+from collections.abc import Iterable, Sequence
+from typing import ClassVar
+
+from ..model.edits.parameters import uses_of
+from ..quantity.units import show
+from ..steps.base import plain_sentence
+from .base import FORMATS, Export, Format
+
+
+def _table(rows: Iterable[Sequence[object]]) -> bytes:
+    out = io.StringIO()
+    csv.writer(out).writerows(rows)
+    return out.getvalue().encode()
+
+
+@FORMATS.add
+class ParameterTable(Format):
+    """The parameters with formulas and values."""
+
+    kind: ClassVar[str] = "csv-parameters"
+    word: ClassVar[str] = "Parameters"
+    ending: ClassVar[str] = "csv"
+    media: ClassVar[str] = "text/csv"
+    hint: ClassVar[str] = "name, formula, value, note; can be brought in again"
+    order: ClassVar[int] = 30
+    needs_solid: ClassVar[bool] = False
+
+    def write(self, export: Export) -> bytes:
+        model = export.model
+        rows = []
+        for p in model.parameters:
+            value = show(model.table[p.name].value, model.table[p.name].dimension, model.units)
+            rows.append((p.name, p.formula, value, p.note, "; ".join(uses_of(model, p.name))))
+        return _table([("name", "formula", "value", "note", "used by"), *rows])
+
+
+@FORMATS.add
+class StepTable(Format):
+    """The steps as sentences, with what came of them."""
+
+    kind: ClassVar[str] = "csv-steps"
+    word: ClassVar[str] = "Steps"
+    ending: ClassVar[str] = "csv"
+    media: ClassVar[str] = "text/csv"
+    hint: ClassVar[str] = "number, title, sentence, what came of it"
+    order: ClassVar[int] = 31
+    needs_solid: ClassVar[bool] = False
+
+    def write(self, export: Export) -> bytes:
+        came = {r.step: (r.status, r.message) for r in export.built.steps} if export.built else {}
+        rows = [
+            (i, export.model.title_of(s.id), plain_sentence(s, export.model), *came.get(s.id, ("", "")))
+            for i, s in enumerate(export.part.steps, 1)
+        ]
+        return _table([("number", "title", "sentence", "came out", "message"), *rows])
