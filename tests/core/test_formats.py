@@ -2,6 +2,7 @@
 
 import csv
 import io
+import itertools
 import json
 import math
 import subprocess
@@ -45,7 +46,9 @@ def export(hand: Hand, outline: Outline | None = None, **how: float) -> Export:
     return Export(hand.model, hand.model.parts[0], built.bodies, outline=outline, built=built, **how)
 
 
-@pytest.mark.parametrize(("kind", "ending", "scale"), [("stl", "stl", 1), ("stl-text", "stl", 1), ("obj", "obj", 1), ("glb", "glb", 1e3)])
+@pytest.mark.parametrize(
+    ("kind", "ending", "scale"), [("stl", "stl", 1), ("stl-text", "stl", 1), ("obj", "obj", 1), ("glb", "glb", 1e3)]
+)
 def test_meshes_read_by_trimesh(kind: str, ending: str, scale: float) -> None:
     data = FORMATS[kind]().write(export(two_bodies(), chord=0.005, angle=0.05))
     scene = trimesh.load(io.BytesIO(data), file_type=ending, force="scene" if ending != "stl" else None)
@@ -109,7 +112,8 @@ for i in range(1, labels.Length() + 1):
     s = GProp_GProps(); BRepGProp.SurfaceProperties_s(shape, s)
     name = TDataStd_Name(); label.FindAttribute(TDataStd_Name.GetID_s(), name)
     colour = Quantity_Color(); had = paint.GetColor(shape, XCAFDoc_ColorSurf, colour)
-    out.append({"name": name.Get().ToExtString(), "volume": g.Mass(), "area": s.Mass(), "colour": Quantity_Color.ColorToHex_s(colour).ToCString() if had else ""})
+    out.append({"name": name.Get().ToExtString(), "volume": g.Mass(), "area": s.Mass(),
+                "colour": Quantity_Color.ColorToHex_s(colour).ToCString() if had else ""})
 print("JSON" + json.dumps(out))
 """
 
@@ -119,11 +123,15 @@ def test_step_read_by_the_kernel_in_a_fresh_process(tmp_path: Path) -> None:
     hand.do("rename_part", part="p1", name="Schirm № 3")
     path = tmp_path / "part.step"
     path.write_bytes(FORMATS["step"]().write(export(hand)))
-    said = subprocess.run([sys.executable, "-c", READ_STEP, str(path)], capture_output=True, text=True, check=True).stdout
+    said = subprocess.run(
+        [sys.executable, "-c", READ_STEP, str(path)], capture_output=True, text=True, check=True
+    ).stdout
     found = json.loads(said.partition("JSON")[2])
     assert [f["name"] for f in found] == ["Schirm № 3, body 1", "Schirm № 3, body 2"]
     assert [f["volume"] for f in found] == pytest.approx(VOLUMES, rel=1e-9)
-    assert [f["area"] for f in found] == pytest.approx([2 * (2400 - 100 * PI) + 200 * 5 + 20 * PI * 5, 400 * PI], rel=1e-9)
+    assert [f["area"] for f in found] == pytest.approx(
+        [2 * (2400 - 100 * PI) + 200 * 5 + 20 * PI * 5, 400 * PI], rel=1e-9
+    )
     for f, colour in zip(found, ("#c9a75a", "#b98f5c")):
         off = [int(f["colour"][i : i + 2], 16) - int(colour[i : i + 2], 16) for i in (1, 3, 5)]
         assert max(map(abs, off)) <= 1
@@ -200,7 +208,7 @@ def _length(piece: object) -> float:
         return math.dist(piece.a, piece.b)
     low, high = (0.0, 1.0) if isinstance(piece, Bezier) else (piece.a0, piece.a1)  # type: ignore[attr-defined]
     places = [piece.at(low + (high - low) * i / 1000) for i in range(1001)]  # type: ignore[attr-defined]
-    return sum(math.dist(a, b) for a, b in zip(places, places[1:]))
+    return sum(math.dist(a, b) for a, b in itertools.pairwise(places))
 
 
 def test_a_faces_outline_and_a_section() -> None:

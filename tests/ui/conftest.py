@@ -144,8 +144,9 @@ class Bench:
 
     def download(self, name: str) -> Path:
         self.chord("ft")
+        self.page.locator("#take-formats label", has_text=name).first.click()
         with self.page.expect_download() as got:
-            self.page.get_by_role("link", name=name).click()
+            self.page.get_by_role("button", name="Take out", exact=True).click()
         return Path(got.value.path())
 
     def solid_plate(self, width: str = "60", height: str = "40", thick: str = "20") -> None:

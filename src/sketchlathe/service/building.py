@@ -156,6 +156,21 @@ class Builder:
         name = f"{file_stem(opened.model, part, opened.revision)}-hand-in.{kind}"
         return name, "application/pdf" if kind == "pdf" else "image/png", data
 
+    def read_file(self, model_id: str, name: str, data: bytes, ticket: str) -> dict[str, Any]:
+        """What a file has in it; read in a worker with limits on time and memory."""
+        try:
+            found: dict[str, Any] = self._workers.run(
+                model_id, jobs.call, "read_file", name, data, ticket=ticket, limit=self._limit
+            )
+        except WorkerTrouble as trouble:
+            if trouble.reason == "stopped":
+                raise Stopped("Stopped. Nothing was brought in.") from None
+            why = "took too long" if trouble.reason == "timeout" else "took the reader down"
+            raise BadInput(f"“{name[:60]}” {why}: it is too large or damaged. Nothing was brought in.") from None
+        except MemoryError:
+            raise BadInput(f"“{name[:60]}” needs too much memory. Nothing was brought in.") from None
+        return found
+
     def takeable(self, opened: Opened, step_id: str) -> list[dict[str, Any]]:
         """What an open sketch may take from the solids before it, with each curve as a path."""
         part = next((p for p in opened.model.parts if any(s.id == step_id for s in p.steps)), None)

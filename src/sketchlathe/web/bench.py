@@ -108,12 +108,11 @@ def page(model_id: str) -> ResponseReturnValue:
     opened = open_model(model_id)
     kinds = {
         "steps": describe_steps(), "tools": describe_tools(), "constraints": describe_constraints(),
-        "acts": describe_acts(), "materials": {k: m.as_json() for k, m in MATERIALS.items()},
+        "acts": describe_acts(), "materials": {k: m.as_json() for k, m in MATERIALS.items()}, "formats": describe_formats(),
     }  # fmt: skip
     return render_template(
         "bench.html", opened=opened, model=opened.model, state=state_of(opened), kinds=kinds,
-        families=families(), step_groups=step_groups(), formats=describe_formats(),
-        units=["mm", "cm", "m", "in"],
+        families=families(), step_groups=step_groups(), units=["mm", "cm", "m", "in"],
     )  # fmt: skip
 
 

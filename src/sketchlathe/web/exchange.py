@@ -12,8 +12,10 @@ from flask_login import login_required
 
 from ..core.errors import BadInput
 from ..core.exchange.base import DEFAULT_ANGLE, DEFAULT_CHORD
+from ..service import modelling
 from ..service.building import section_frame
-from .answers import builder, json_body, open_model, ticket_of
+from .answers import builder, database, json_body, me, open_model, ticket_of
+from .bench import state_of
 
 blueprint = Blueprint("exchange", __name__)
 
@@ -52,6 +54,28 @@ def triangles(model_id: str) -> ResponseReturnValue:
         raise BadInput("The chord and the angle are numbers.") from None
     ticket = ticket_of(model_id, body.get("ticket"))
     return jsonify(builder().triangles(open_model(model_id), str(body.get("part", "")), chord, angle, ticket))
+
+
+@blueprint.post("/api/models/<model_id>/bring")
+@login_required  # type: ignore[misc]
+def bring(model_id: str) -> ResponseReturnValue:
+    """Bring a file in: a step at once; curves and parameters are answered, to be placed by the person."""
+    opened = open_model(model_id)
+    upload = request.files.get("file")
+    if upload is None or not upload.filename:
+        raise BadInput("Choose a file first.")
+    base = request.form.get("base", type=int)
+    ticket = ticket_of(model_id, request.form.get("ticket"))
+    found = builder().read_file(opened.id, upload.filename, upload.stream.read(), ticket)
+    if found["gives"] != "step":
+        return jsonify({"gives": found["gives"], "data": found["data"], "notes": found["notes"]})
+    fields = found["fields"]
+    edit = {
+        "kind": "bring_file", "part": request.form.get("part", ""), "step": found["step"], "file": fields["file"],
+        "data": fields["data"],
+    }  # fmt: skip
+    changed = modelling.change(database(), me(), model_id, base, edit)
+    return jsonify({"gives": "step", "state": state_of(changed), "notes": found["notes"]})
 
 
 def _data(text: str) -> dict[str, Any]:

@@ -34,7 +34,11 @@ def read(path: Path, blobs: str) -> dict[str, Any] | None:
     """The kept answer, if it and all its meshes are there."""
     try:
         found: dict[str, Any] = json.loads(path.read_bytes())
-        return found if all(blob_path(blobs, b["key"]).exists() for b in found["bodies"]) else None
+        return (
+            found
+            if all(blob_path(blobs, b["key"]).exists() for b in (*found["bodies"], *found["references"]))
+            else None
+        )
     except (OSError, ValueError, KeyError, TypeError):
         return None
 

@@ -14,6 +14,8 @@ from ..core.errors import CannotBuild, Trouble
 from ..core.exchange.base import FORMATS, Export, separately
 from ..core.inspect.materials import key_for, material_of
 from ..core.inspect.picture import picture
+from ..core.mesh.showing import pack_surface
+from ..core.mesh.surface import Surface
 from ..core.model.advice import Advice
 from ..core.model.advising import advise
 from ..core.model.building import BuildCache, PartBuild, StepResult, build, digest_of
@@ -116,6 +118,7 @@ def _build(document: str, part_id: str, blobs: str, barred: dict[str, str], draf
         "key": built.solid_key,
         "steps": [_step_facts(r, advised.get(r.step, ())) for r in built.steps],
         "bodies": bodies,
+        "references": [_reference_facts(*r, blobs) for r in built.references],
         "paints": _paints(part, built.bodies),
         "totals": _totals(bodies),
     }
@@ -184,6 +187,27 @@ def _body_facts(body: Body, solid_key: str, blobs: str, stuff: Mapping[str, Any]
         "id": body.id, "key": key, "volume": m.volume, "area": m.area, "centre": m.centre, "box": m.box,
         "moments": m.moments, **(stuff or {}),
     }  # fmt: skip
+
+
+def _reference_facts(step: str, key: str, surface: Surface, blobs: str) -> dict[str, Any]:
+    """A surface beside the part: where its triangles are, what it amounts to."""
+    mesh_key = digest_of(["reference", key])
+    path = blob_path(blobs, mesh_key)
+    if not path.exists():
+        _put_blob(path, pack_surface(surface, step))
+    return {
+        "id": step, "key": mesh_key, "volume": surface.volume, "area": surface.area, "box": surface.box,
+        "triangles": len(surface.triangles), "closed": surface.closed, "reference": True,
+    }  # fmt: skip
+
+
+def read_file(name: str, data: bytes, note: str) -> dict[str, Any]:
+    """What a file has in it, to be brought in."""
+    from dataclasses import asdict
+
+    from ..core import bringing
+
+    return asdict(bringing.read_file(data, name))
 
 
 def _totals(bodies: list[dict[str, Any]]) -> dict[str, Any]:

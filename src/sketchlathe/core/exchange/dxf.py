@@ -1,4 +1,4 @@
-"""DXF (AutoCAD 2000 drawing exchange, as published), written by ezdxf: lines, arcs, ellipses, splines in mm."""
+"""DXF (the open drawing exchange format, release 2000), written by ezdxf: lines, arcs, ellipses, splines in mm."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""OBJ (Wavefront, as published): vertices and triangles in mm, one named object a body."""
+"""OBJ: vertices and triangles in mm, one named object a body."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""STL (3D Systems, 1989): binary, an 80-byte header, a count, 50 bytes a triangle; or as text."""
+"""STL (1989): binary, an 80-byte header, a count, 50 bytes a triangle; or as text."""
 
 from __future__ import annotations
 

@@ -29,6 +29,7 @@ from .lost_picks import explain_lost
 from .references import Candidate, Resolved, find_faces
 
 if TYPE_CHECKING:
+    from ..mesh.surface import Surface
     from ..solid.edges import NamedEdge
     from ..solid.naming import Body
     from ..steps.base import Step
@@ -85,6 +86,7 @@ class StepResult:
     tools: tuple[Body, ...] = ()
     tool_result: str = ""  # what became of the tools: add, cut, overlap, separate
     datum: Datum | None = None
+    reference: Surface | None = None  # triangles to look at and measure
     before: tuple[Body, ...] = ()  # the bodies that the step found
     moved: Mapping[str, Any] = field(default_factory=dict)
 
@@ -97,6 +99,11 @@ class PartBuild:
     steps: tuple[StepResult, ...]
     bodies: tuple[Body, ...]
     solid_key: str
+
+    @property
+    def references(self) -> list[tuple[str, str, Surface]]:
+        """Surfaces to look at: the step's id, its key, the surface."""
+        return [(r.step, r.key, r.reference) for r in self.steps if r.status == "ok" and r.reference is not None]
 
 
 class BuildCache:
@@ -138,6 +145,7 @@ class Context:
         self.tools: tuple[Body, ...] = ()
         self.tool_result = ""
         self.datum: Datum | None = None
+        self.reference: Surface | None = None
         self.moved: dict[str, Any] = {}  # curves of a sketch that have followed the solid
         self._edges: dict[str, list[NamedEdge]] = {}
 
@@ -529,6 +537,7 @@ def _build_step(
             tools=context.tools,
             tool_result=context.tool_result,
             datum=context.datum,
+            reference=context.reference,
             before=before,
             moved=context.moved,
         ),

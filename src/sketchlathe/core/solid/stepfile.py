@@ -1,21 +1,30 @@
-"""Writing exact solids as STEP AP242 with names."""
+"""Exact solids as STEP: written as AP242 with names and colours, read with names."""
 
 from __future__ import annotations
 
+import tempfile
 from collections.abc import Sequence
+from pathlib import Path
+from typing import NamedTuple
 
 from OCP.APIHeaderSection import APIHeaderSection_MakeHeader
+from OCP.BRep import BRep_Tool
+from OCP.BRepBuilderAPI import BRepBuilderAPI_Sewing
+from OCP.collections import Sequence_TDF_Label
 from OCP.IFSelect import IFSelect_RetDone
 from OCP.Interface import Interface_Static
 from OCP.Quantity import Quantity_Color, Quantity_TOC_sRGB
-from OCP.STEPCAFControl import STEPCAFControl_Writer
+from OCP.ShapeFix import ShapeFix_Shape, ShapeFix_Solid
+from OCP.STEPCAFControl import STEPCAFControl_Reader, STEPCAFControl_Writer
 from OCP.STEPControl import STEPControl_AsIs, STEPControl_Controller
 from OCP.TCollection import TCollection_ExtendedString, TCollection_HAsciiString
 from OCP.TDataStd import TDataStd_Name
 from OCP.TDocStd import TDocStd_Document
 from OCP.XCAFDoc import XCAFDoc_ColorSurf, XCAFDoc_DocumentTool
 
-from .kernel import Shape
+from ..errors import BadInput
+from .kernel import FACE, SHELL, Shape, each, is_valid, mapped, solids_in
+from .measuring import volume
 
 
 def write_step(shapes: Sequence[Shape], names: Sequence[str], colours: Sequence[str], path: str) -> bool:
@@ -42,3 +51,68 @@ def write_step(shapes: Sequence[Shape], names: Sequence[str], colours: Sequence[
     head.SetAuthorValue(1, TCollection_HAsciiString(""))
     head.SetOrganizationValue(1, TCollection_HAsciiString(""))
     return bool(writer.Write(path) == IFSelect_RetDone)
+
+
+class FileSolid(NamedTuple):
+    """A solid of a file: its shape (mm), its name there, how many faces it has."""
+
+    shape: Shape
+    name: str
+    faces: int
+
+
+def read_step(data: bytes, name: str) -> tuple[list[FileSolid], list[str]]:
+    """The solids of a STEP file, and remarks in words. Raises ``BadInput`` where there are none."""
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / "in.step"
+        path.write_bytes(data)
+        STEPControl_Controller.Init_s()
+        Interface_Static.SetCVal_s("xstep.cascade.unit", "MM")
+        reader = STEPCAFControl_Reader()
+        reader.SetNameMode(True)
+        document = TDocStd_Document(TCollection_ExtendedString("XmlXCAF"))
+        if reader.ReadFile(str(path)) != IFSelect_RetDone or not reader.Transfer(document):
+            raise BadInput(f"“{name}” cannot be read: it is damaged, or not a STEP file of solids.")
+    tool = XCAFDoc_DocumentTool.ShapeTool_s(document.Main())
+    labels = Sequence_TDF_Label()
+    tool.GetFreeShapes(labels)
+    found: list[FileSolid] = []
+    notes: list[str] = []
+    for i in range(1, labels.Length() + 1):
+        label = labels.Value(i)
+        title = TDataStd_Name()
+        has = label.FindAttribute(TDataStd_Name.GetID_s(), title)
+        word = str(title.Get().ToExtString()) if has else ""
+        solids, mended = _solids(tool.GetShape_s(label))
+        if mended:
+            notes.append(f"{mended} shape{'s' if mended > 1 else ''} of “{name}” had to be mended or closed.")
+        found += [FileSolid(s, word, mapped(s, FACE).Size()) for s in solids]
+    if not found:
+        raise BadInput(f"“{name}” has no closed solid in it, only surfaces or curves.")
+    return found, notes
+
+
+def _solids(shape: Shape) -> tuple[list[Shape], int]:
+    """Sound solids of a shape, their places applied; loose faces are sewn into solids where they close."""
+    sound: list[Shape] = []
+    mended = 0
+    candidates = solids_in(shape)
+    if not candidates and mapped(shape, FACE).Size():
+        sewing = BRepBuilderAPI_Sewing(1e-4)
+        sewing.Add(shape)
+        sewing.Perform()
+        for shell in each(sewing.SewedShape(), SHELL):
+            if BRep_Tool.IsClosed_s(shell):
+                candidates.append(ShapeFix_Solid().SolidFromShell(shell))
+                mended += 1
+    for solid in candidates:
+        good = solid
+        if not is_valid(good):
+            fixer = ShapeFix_Shape(good)
+            fixer.Perform()
+            pieces = solids_in(fixer.Shape())
+            good = pieces[0] if len(pieces) == 1 else good
+            mended += 1
+        if is_valid(good) and abs(volume(good)) > 1e-9:
+            sound.append(good if volume(good) > 0 else good.Reversed())
+    return sound, mended

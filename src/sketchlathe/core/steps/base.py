@@ -35,6 +35,8 @@ class Step(BaseModel):
     sentence: ClassVar[str]  # "Extrude {regions} by {distance}"
     makes_solid: ClassVar[bool] = True  # False: it leaves the bodies as they are
     drawn: ClassVar[bool] = False  # True: it is opened and drawn in
+    in_tray: ClassVar[bool] = True  # False: no tool of its own
+    brought: ClassVar[bool] = False  # True: it starts with a file
     begins: ClassVar[bool] = False  # True: an empty model can start with it
 
     id: str = Field(min_length=1, max_length=20)
@@ -133,6 +135,8 @@ def describe_steps() -> list[dict[str, Any]]:
                 "makes_solid": cls.makes_solid,
                 "drawn": cls.drawn,
                 "begins": cls.begins,
+                "brought": cls.brought,
+                "in_tray": cls.in_tray,
                 "sentence": cls.fragments(),
                 "blanks": {
                     name: {
@@ -156,7 +160,7 @@ def describe_steps() -> list[dict[str, Any]]:
 def step_groups() -> list[list[dict[str, Any]]]:
     """The descriptions in groups that stand together, in order."""
     groups: dict[str, list[dict[str, Any]]] = {}
-    for kind in describe_steps():
+    for kind in (k for k in describe_steps() if k["in_tray"]):
         groups.setdefault(kind["group"], []).append(kind)
     return list(groups.values())
 

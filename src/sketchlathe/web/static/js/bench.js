@@ -14,6 +14,7 @@ import { choose, reveal } from './steps/list.js';
 import { FILTERS, colourBox, filter, paint } from './view/bodies.js';
 import { cutAcross } from './view/section.js';
 import { isListing, watchHolding } from './view/stack.js';
+import './exchange/takeout.js';
 import './prove/weigh.js';
 import './prove/answers.js';
 
@@ -107,6 +108,7 @@ on('mode', () => { picked = []; highlight([], []); $('snapnote').hidden = true; 
 const unit = () => ({ mm: 1, cm: 10, m: 1000, in: 25.4 }[S.model.units]);
 const number = (mm, power = 1) => `${+(mm / unit() ** power).toPrecision(6)} ${S.model.units}${['', '', '²'][power]}`;
 on('picked', () => {
+  S.picked = picked;
   highlight([], picked);
   $('selection-panel').hidden = !picked.length;
   if (!picked.length) return;

@@ -255,6 +255,16 @@ function render() {
   key.position.set(n[0] + 0.5 * u[0] - 0.45 * r[0], n[1] + 0.5 * u[1] - 0.45 * r[1], n[2] + 0.5 * u[2] - 0.45 * r[2]);
   renderer.render(scene, eye);
 }
+// what is seen now, with what is drawn over it, as a PNG
+export async function portrait() {
+  render();
+  const sheet = document.createElement('canvas');
+  sheet.width = canvas.width; sheet.height = canvas.height;
+  const pen = sheet.getContext('2d');
+  pen.fillStyle = '#f6f1e6'; pen.fillRect(0, 0, sheet.width, sheet.height);
+  pen.drawImage(canvas, 0, 0);
+  return new Promise((done) => { sheet.toBlob(done, 'image/png'); });
+}
 function resize() {
   const { clientWidth: w, clientHeight: h } = $('view');
   camera.width = w; camera.height = h;

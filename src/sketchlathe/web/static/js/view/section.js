@@ -11,6 +11,7 @@ const span = (n) => {
   return heights.length ? [Math.min(...heights), Math.max(...heights)] : [0, 1];
 };
 const normal = () => (cut.across === 'face' ? cut.face : ACROSS[cut.across]);
+export const sectionPlane = () => frame();
 const frame = () => ({ origin: normal().map((v) => v * cut.at), normal: normal() });
 
 // the clip moves at once, the exact cut follows: one question in flight, the newest waits
@@ -26,14 +27,14 @@ async function refresh() {
     const found = await ask('/section', { part: S.partId, ...plane, ticket: 'section' }).catch(() => null);
     if (!cut.across) { setCaps(null); break; }
     setCaps(found);
-    cut.area = found?.area ?? null;
+    cut.area = found?.area ?? null; cut.outline = found?.outline ?? null;
     say();
   } while (again);
   asking = false;
 }
 function say() {
   const area = $('section-area');
-  if (area) area.textContent = cut.area === null ? '' : `${+(cut.area / unit() ** 2).toPrecision(6)} ${S.model.units}²`;
+  if (area) area.textContent = cut.area === null ? '' : `${+(cut.area / unit() ** 2).toPrecision(6)} ${S.model.units}², outline ${+(cut.outline / unit()).toPrecision(5)}`;
   const at = $('section-at');
   if (at && document.activeElement !== at) at.value = +(cut.at / unit()).toPrecision(6);
 }
@@ -52,6 +53,6 @@ export function sectionControls() {
   const slider = html('input', { type: 'range', id: 'section-slide', min: low, max: high, step: (high - low) / 400 || 1, value: cut.at, 'aria-label': 'Where the section lies', oninput: () => move(Number(slider.value)) });
   const number = html('input', { id: 'section-at', class: 'num', value: +(cut.at / unit()).toPrecision(6), 'aria-label': `Where the section lies, ${S.model.units}`, inputmode: 'decimal', onchange: () => { const v = Number(number.value) * unit(); if (Number.isFinite(v)) { slider.value = v; move(v); } } });
   return [row, html('div', { class: 'row2' }, slider, number),
-    html('div', { class: 'row2' }, html('button', { class: 'fix', type: 'button', onclick: () => { cut.flipped = !cut.flipped; refresh(); } }, 'other side'), html('span', { class: 'num', id: 'section-area', title: 'area of the cut' }, ''))];
+    html('div', { class: 'row2' }, html('button', { class: 'fix', type: 'button', onclick: () => { cut.flipped = !cut.flipped; refresh(); } }, 'other side'), html('span', { class: 'num', id: 'section-area', title: 'area of the cut, length of its outlines' }, ''))];
 }
 on('build', () => { if (cut.across) { refresh(); } });
