@@ -376,9 +376,10 @@ class Paste(Reshape):
     what: ClassVar[str] = "Pasted"
     clip: dict[str, Any]
     by: Vec = (0.0, 0.0)
+    scale: Annotated[float, Field(gt=1e-6, le=1e6, allow_inf_nan=False)] = 1.0
 
     def reshaped(self, model: Model, sketch: Sketch, fresh: Numbering) -> Sketch:
-        after, _ = copying.pasted(sketch, fresh, self.clip, self.by)
+        after, _ = copying.pasted(sketch, fresh, self.clip, self.by, self.scale)
         # formulas of another model may use names that are not here: such dimensions become references
         return copying.settled(_understood(model, after), ())
 

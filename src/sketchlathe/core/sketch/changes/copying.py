@@ -195,8 +195,8 @@ def clipped(sketch: Sketch, ids: Collection[str]) -> dict[str, Any]:
     }
 
 
-def pasted(sketch: Sketch, fresh: Fresh, raw: dict[str, Any], by: XY) -> tuple[Sketch, list[str]]:
-    """The sketch with curves from a clipboard, moved by ``by`` (mm), and the new ids. Bad data raises ``BadInput``."""
+def pasted(sketch: Sketch, fresh: Fresh, raw: dict[str, Any], by: XY, scale: float = 1.0) -> tuple[Sketch, list[str]]:
+    """The sketch with curves from a clipboard, scaled, then moved by ``by`` (mm), and the new ids. Bad data raises ``BadInput``."""
     curves, constraints = raw.get("curves"), raw.get("constraints", [])
     if not isinstance(curves, list) or not curves or not isinstance(constraints, list):
         raise BadInput("What is on the clipboard is not from a sketch.")
@@ -209,7 +209,11 @@ def pasted(sketch: Sketch, fresh: Fresh, raw: dict[str, Any], by: XY) -> tuple[S
             raise BadInput("What is on the clipboard is not from a sketch.")
         id = fresh("c")
         names[str(one.get("id"))] = id
-        new.append(CURVES.parse({**one, "id": id, "taken": False}).moved(lambda p: (p[0] + by[0], p[1] + by[1])))
+        new.append(
+            CURVES.parse({**one, "id": id, "taken": False}).moved(
+                lambda p: (p[0] * scale + by[0], p[1] * scale + by[1]), scale
+            )
+        )
     sketch = sketch.with_curves((*sketch.curves, *new))
     used = {c.name for c in sketch.constraints if isinstance(c, Dimensional)}
     for one in constraints[: 4 * MAX_CURVES]:
