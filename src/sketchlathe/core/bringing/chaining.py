@@ -10,6 +10,8 @@ from typing import Any
 import numpy as np
 
 from ..errors import BadInput
+from ..sketch.curves import CURVES
+from ..sketch.curves.pieces import box_of_piece
 from ..sketch.document import MAX_CURVES
 
 XY = tuple[float, float]
@@ -47,8 +49,6 @@ def smooth(at: Callable[[float], XY], size: float) -> Raw | None:
 
     Points are added until the spline runs within a ten-thousandth of the drawing's size of the curve.
     """
-    from ..sketch.curves import CURVES
-
     ends = at(0.0), at(1.0)
     fine = [at(i / 48) for i in range(49)]
     long = sum(math.dist(a, b) for a, b in itertools.pairwise(fine))
@@ -163,12 +163,5 @@ def _near(places: np.ndarray, tolerance: float) -> list[list[int]]:
 
 
 def _reach(c: Raw) -> list[XY]:
-    if "radius" in c and c["kind"] == "circle":
-        (x, y), r = c["centre"], c["radius"]
-        return [(x - r, y - r), (x + r, y + r)]
-    if c["kind"] == "ellipse":
-        (x, y), r = c["centre"], math.dist(c["centre"], c["tip"])
-        return [(x - r, y - r), (x + r, y + r)]
-    if "through" in c:
-        return [(float(x), float(y)) for x, y in c["through"]]
-    return [_at(c, k) for k in ("start", "end")]
+    """Corners of the box round a curve, exactly as it will be drawn."""
+    return [corner for piece in CURVES.parse(c).pieces() for corner in box_of_piece(piece)]
