@@ -67,3 +67,89 @@ def test_an_answer_that_is_off_is_explained_and_put_right(bench) -> None:
     bench.page.locator("#answer-volume").fill("heavy")
     bench.page.keyboard.press("Enter")
     bench.page.locator("#problem .problem", has_text="is not one number with a unit").wait_for()
+
+
+def files(tmp_path) -> dict[str, str]:
+    """A STEP pin, an STL ball, a DXF ring, a table."""
+    import ezdxf
+    import trimesh
+    from tests.conftest import Hand
+
+    from sketchlathe.core.exchange import FORMATS, Export
+
+    hand = Hand()
+    hand.step("block", shape="cylinder", diameter="10", height="50")
+    built = hand.build()
+    (tmp_path / "pin.step").write_bytes(FORMATS["step"]().write(Export(hand.model, hand.model.parts[0], built.bodies)))
+    trimesh.creation.box((30, 20, 10)).export(tmp_path / "old.stl")
+    drawing = ezdxf.new()
+    drawing.units = 5  # cm
+    drawing.modelspace().add_circle((2, 0), 1)
+    drawing.modelspace().add_lwpolyline([(0, 3), (4, 3), (4, 5), (0, 5)], close=True)
+    drawing.saveas(tmp_path / "ring.dxf")
+    (tmp_path / "sizes.csv").write_text("name,formula\nwall,4 mm\nwide,wall * 3\n")
+    (tmp_path / "bad.step").write_text("nonsense")
+    return {p.name: str(p) for p in tmp_path.iterdir()}
+
+
+def test_files_are_brought_in(bench, tmp_path) -> None:
+    found = files(tmp_path)
+    page = bench.page
+    bench.solid_plate("60", "40", "20")
+    page.set_input_files("#bring-file", found["bad.step"])
+    page.locator("#problem .problem", has_text="not a STEP file").wait_for()
+    page.set_input_files("#bring-file", found["pin.step"])
+    page.locator("#bar").wait_for()
+    for label, text in (("x", "20"), ("y", "20"), ("z", "-5")):
+        bench.fill(label, text)
+    bench.choose("result", "cutting away")
+    bench.keep()
+    bench.wait_volume(48000 - 3.141592653589793 * 25 * 20)
+    page.set_input_files("#bring-file", found["old.stl"])
+    page.locator("#bar").wait_for()
+    bench.fill("x", "100")
+    bench.keep()
+    page.locator(".bodies", has_text="Reference 1").wait_for()
+    bench.wait_volume(48000 - 3.141592653589793 * 25 * 20)
+    # the section cuts the reference too: 20 x 10 of it at x = 100
+    page.locator("#section-across").select_option("x")
+    page.locator("#section-at").fill("100")
+    page.keyboard.press("Enter")
+    page.locator("#section-area", has_text="200 mm²").wait_for()
+    page.locator("#section-outline", has_text="60 mm").wait_for()
+    page.locator("#section-across").select_option("")
+    # a table of parameters
+    page.set_input_files("#bring-file", found["sizes.csv"])
+    page.locator("#parameter-wide").wait_for()
+    # a drawing needs an open sketch
+    page.set_input_files("#bring-file", found["ring.dxf"])
+    page.locator("#problem .problem", has_text="brought into a sketch").wait_for()
+    page.locator("#view").focus()
+    bench.chord("sk")
+    bench.plane("1")
+    page.set_input_files("#bring-file", found["ring.dxf"])
+    page.locator("#drawing-says", has_text="the file says cm").wait_for()
+    page.get_by_role("button", name="Bring it in").click()
+    page.locator("#region-count").get_by_text("2", exact=True).wait_for()
+
+
+def test_a_sketch_and_a_section_are_taken_out(bench) -> None:
+    import ezdxf
+    import svgpathtools
+
+    bench.solid_plate("60", "40", "20")
+    bench.page.locator("#section-across").select_option("z")
+    bench.page.locator("#section-area", has_text="2400 mm²").wait_for()
+    bench.chord("ft")
+    bench.page.locator("#take-what").select_option(label="the section")
+    bench.page.locator("#take-formats label", has_text="SVG").click()
+    with bench.page.expect_download() as got:
+        bench.page.locator("#take-now").click()
+    paths, _ = svgpathtools.svg2paths(str(got.value.path()))
+    assert sum(p.length() for p in paths) == pytest.approx(200)
+    bench.chord("ft")
+    bench.page.locator("#take-what").select_option(label="Sketch 1")
+    bench.page.locator("#take-formats label", has_text="DXF").click()
+    with bench.page.expect_download() as got:
+        bench.page.locator("#take-now").click()
+    assert len(ezdxf.readfile(got.value.path()).modelspace()) == 4

@@ -5,6 +5,8 @@ from __future__ import annotations
 import numpy as np
 
 from ..core.inspect.picture import picture
+from ..core.mesh.slicing import Slicer
+from ..core.mesh.surface import Surface
 from ..core.sketch.solver.warming import warm
 
 
@@ -16,4 +18,6 @@ def run(argv: list[str]) -> int:
     corner = np.array([[0, 0, 0], [1, 0, 0], [0, 1, 0]], np.float32)
     edges = np.array([[0, 3]], np.uint32)
     picture([Mesh(corner, corner, np.array([[0, 1, 2]], np.uint32), corner[:0], corner, edges)], 16, 9)
+    tetrahedron = np.array([[0, 0, 0], [1, 0, 0], [0, 1, 0], [0, 0, 1.0]])
+    Slicer(Surface(tetrahedron, np.array([[0, 2, 1], [0, 1, 3], [1, 2, 3], [2, 0, 3]]))).at(0.5)
     return 0

@@ -8,6 +8,7 @@ from flask import Blueprint, jsonify, render_template
 from flask.typing import ResponseReturnValue
 from flask_login import login_required
 
+from ..core.bringing import describe_readers
 from ..core.errors import BadInput
 from ..core.exchange.base import describe_formats
 from ..core.inspect.materials import MATERIALS, materials_of
@@ -108,7 +109,8 @@ def page(model_id: str) -> ResponseReturnValue:
     opened = open_model(model_id)
     kinds = {
         "steps": describe_steps(), "tools": describe_tools(), "constraints": describe_constraints(),
-        "acts": describe_acts(), "materials": {k: m.as_json() for k, m in MATERIALS.items()}, "formats": describe_formats(),
+        "acts": describe_acts(), "materials": {k: m.as_json() for k, m in MATERIALS.items()},
+        "formats": describe_formats(), "readers": describe_readers(),
     }  # fmt: skip
     return render_template(
         "bench.html", opened=opened, model=opened.model, state=state_of(opened), kinds=kinds,

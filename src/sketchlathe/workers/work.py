@@ -248,11 +248,12 @@ def cut_section(
     document: str, part_id: str, frame: dict[str, list[float]], barred: dict[str, str], note: str
 ) -> dict[str, Any]:
     """A part cut by a plane: for each body that is met its area and outline, triangles and lines to draw."""
-    from ..core.solid.sectioning import section
+    from ..core.solid.sectioning import section, surface_section
 
     _, _, built = _built(document, part_id, barred, note)
     plane = Frame(*(tuple(frame[name]) for name in ("origin", "x", "normal")))  # type: ignore[arg-type]
     found = [made for body in built.bodies if (made := section(body, plane)) is not None]
+    found += [made for id, _, surface in built.references if (made := surface_section(id, surface, plane)) is not None]
     return {
         "area": sum(s.area for s in found),
         "outline": sum(s.outline for s in found),

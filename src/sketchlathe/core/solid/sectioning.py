@@ -6,12 +6,15 @@ import math
 from dataclasses import dataclass
 
 import numpy as np
+import shapely
 from OCP.BRepAlgoAPI import BRepAlgoAPI_Common
 from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeFace
 from OCP.BRepGProp import BRepGProp
 from OCP.gp import gp_Ax3, gp_Dir, gp_Pln, gp_Pnt
 from OCP.GProp import GProp_GProps
 
+from ..mesh.slicing import plane_section, polygons
+from ..mesh.surface import Surface
 from .frames import Frame
 from .kernel import FACE, Shape, mapped
 from .measuring import rough_box
@@ -32,7 +35,7 @@ class Section:
     positions: np.ndarray
     triangles: np.ndarray
     lines: tuple[np.ndarray, ...]
-    shape: Shape
+    shape: Shape | None
 
 
 def section(body: Body, plane: Frame) -> Section | None:
@@ -68,6 +71,26 @@ def section(body: Body, plane: Frame) -> Section | None:
         tuple(line for line, outer in zip(lines, single) if outer and len(line) > 1),
         cut,
     )
+
+
+def surface_section(id: str, surface: Surface, plane: Frame) -> Section | None:
+    """The cut of a surface of triangles by a plane; None where it is not met."""
+    loops = plane_section(surface, np.array(plane.origin), np.array(plane.x), np.array(plane.normal))
+    if not loops:
+        return None
+    area = polygons(loops)
+    pieces = list(shapely.constrained_delaunay_triangles(area).geoms) if area.area > 0 else []
+    corners = np.array([shapely.get_coordinates(t)[:3] for t in pieces]).reshape(-1, 2)
+    lines = tuple(_placed(np.vstack([loop.points, loop.points[:1]]), plane) for loop in loops)
+    triangles = np.arange(len(corners)).reshape(-1, 3)
+    outline = sum(loop.length for loop in loops)
+    return Section(id, float(area.area), outline, _placed(corners, plane), triangles, lines, None)
+
+
+def _placed(points: np.ndarray, plane: Frame) -> np.ndarray:
+    """Places of a plane in space."""
+    x, y = np.array(plane.x), np.array(plane.y)
+    return np.array(plane.origin) + points[:, :1] * x + points[:, 1:] * y  # type: ignore[no-any-return]
 
 
 def _bounds_one_face(shape: Shape) -> list[bool]:

@@ -29,6 +29,7 @@ class BringIn(Step):
     hint: ClassVar[str] = "Choose a file: STEP as a solid, STL or 3MF as a reference."
     sentence: ClassVar[str] = "Bring in {file} at {x}, {y}, {z}, {result}"
     brought: ClassVar[bool] = True
+    begins: ClassVar[bool] = True
 
     file: Annotated[str, Blank("text", "file", "What the file is called here."), Field(max_length=80)] = ""
     x: Annotated[Formula, Blank("length", "x", "Where its origin is put.")] = "0 mm"

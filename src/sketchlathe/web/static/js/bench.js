@@ -14,6 +14,7 @@ import { choose, reveal } from './steps/list.js';
 import { FILTERS, colourBox, filter, paint } from './view/bodies.js';
 import { cutAcross } from './view/section.js';
 import { isListing, watchHolding } from './view/stack.js';
+import { choose as chooseFile } from './exchange/bringin.js';
 import './exchange/takeout.js';
 import './prove/weigh.js';
 import './prove/answers.js';
@@ -26,7 +27,7 @@ on('model', () => {
   $('undo').disabled = !S.model.canUndo; $('redo').disabled = !S.model.canRedo;
   $('model-name').textContent = S.model.name; $('units').value = S.model.units;
 });
-for (const tool of document.querySelectorAll('[data-step].tool')) tool.addEventListener('click', () => openBar(tool.dataset.step));
+for (const tool of document.querySelectorAll('[data-step].tool')) tool.addEventListener('click', () => (stepKind(tool.dataset.step).brought ? chooseFile() : openBar(tool.dataset.step)));
 
 // a new sketch is drawn on at once
 on('made', (step) => { if (stepKind(step.kind).drawn) open(step.id); });
@@ -41,7 +42,7 @@ function begin() {
 }
 on('build', begin);
 on('bar', begin);
-for (const b of $('start').querySelectorAll('[data-begin]')) b.addEventListener('click', () => openBar(b.dataset.begin));
+for (const b of $('start').querySelectorAll('[data-begin]')) b.addEventListener('click', () => (stepKind(b.dataset.begin).brought ? chooseFile() : openBar(b.dataset.begin)));
 on('shown', () => { if (first && shown.length) { first = false; fit(); } });
 
 // picking

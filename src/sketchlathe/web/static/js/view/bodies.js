@@ -6,7 +6,8 @@ import { LOOKS, isHidden, setHidden, setLook } from './scene.js';
 import { sectionControls } from './section.js';
 
 const titleOf = (id) => { const [step, ...rest] = id.split('.'); return `body of ${part().steps.find((s) => s.id === step)?.title ?? step}${rest.length ? ` (${rest.join('.')})` : ''}`; };
-const ids = () => (S.build?.bodies ?? []).map((b) => b.id);
+const references = () => S.build?.references ?? [];
+const ids = () => [...(S.build?.bodies ?? []), ...references()].map((b) => b.id);
 const hiddenIds = () => ids().filter(isHidden);
 export const FILTERS = { all: ['anything', ['face', 'edge', 'vertex']], face: ['faces', ['face']], edge: ['edges', ['edge']], vertex: ['corners', ['vertex']] };
 export const filter = { now: 'all' };
@@ -16,6 +17,11 @@ const chosen = (id, label, options, now, change) => { const s = html('select', {
 export const colourBox = (label, colour, paint) => { const box = html('input', { type: 'color', value: colour ?? '#d9cfbb', 'aria-label': label, title: label, onchange: () => paint(box.value) }); return box; };
 export const paint = (where, colour) => edit({ kind: 'paint', part: S.partId, colour, ...where }).catch(() => {});
 
+function referenceRow(r) {
+  const title = part().steps.find((s) => s.id === r.id)?.title ?? r.id, box = html('input', { type: 'checkbox', 'aria-label': `Show ${title}`, onchange: () => { setHidden(box.checked ? hiddenIds().filter((h) => h !== r.id) : [...hiddenIds(), r.id]); fill(); } });
+  box.checked = !isHidden(r.id);
+  return html('li', { class: isHidden(r.id) ? 'gone' : null }, box, html('span', { title: `${r.triangles} triangles${r.closed ? '' : ', not closed'}` }, title), html('small', { class: 'num' }, `${r.triangles} △`));
+}
 function bodyRow(id) {
   const box = html('input', { type: 'checkbox', 'aria-label': `Show ${titleOf(id)}`, onchange: () => { setHidden(box.checked ? hiddenIds().filter((h) => h !== id) : [...hiddenIds(), id]); fill(); } });
   box.checked = !isHidden(id);
@@ -28,7 +34,7 @@ function bodyRow(id) {
 function fill() {
   const all = ids(), rows = datumRows();
   $('bodies-panel').hidden = !(all.length || rows.length) || S.mode === 'sketch';
-  const details = html('details', { class: 'shows', ontoggle: () => { open = details.open; } }, html('summary', {}, `what shows (${all.length + rows.length})`), html('ul', { class: 'bodies' }, ...all.map(bodyRow), ...rows), ...(hiddenIds().length ? [html('button', { class: 'fix', type: 'button', onclick: () => { setHidden([]); fill(); } }, 'show all bodies')] : []));
+  const details = html('details', { class: 'shows', ontoggle: () => { open = details.open; } }, html('summary', {}, `what shows (${all.length + rows.length})`), html('ul', { class: 'bodies' }, ...(S.build?.bodies ?? []).map((b) => bodyRow(b.id)), ...references().map(referenceRow), ...rows), ...(hiddenIds().length ? [html('button', { class: 'fix', type: 'button', onclick: () => { setHidden([]); fill(); } }, 'show all bodies')] : []));
   details.open = open || all.length > 1;
   $('bodies-readout').replaceChildren(
     html('label', { class: 'row2' }, html('span', {}, 'look'), chosen('look', 'How solids look', Object.entries(LOOKS).map(([k, l]) => [k, l.word]), look, (v) => { look = v; setLook(v); })),

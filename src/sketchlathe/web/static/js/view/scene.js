@@ -46,6 +46,9 @@ const addedGhost = overlay(0xc08a2e, 0.42); const cutGhost = overlay(0x3a3126, 0
 const addedLine = lineMaterial(0x84580b, 1.6); const cutLine = lineMaterial(0x3a3126, 1.6, true);
 const behindLine = lineMaterial(0x9a9284, 1, true, clips);
 const capLine = lineMaterial(0x1f2d35, 2);
+// what is only for reference: violet, dotted, see-through; nothing of it can be picked
+const referenceLine = lineMaterial(0x63418f, 1.1, true, clips);
+const referenceStuff = new T.MeshLambertMaterial({ color: '#b9aacd', transparent: true, opacity: 0.45, depthWrite: false, side: T.DoubleSide, clippingPlanes: clips });
 behindLine.depthTest = false;
 cutGhost.depthTest = false; cutLine.depthTest = false;
 
@@ -111,6 +114,13 @@ async function show(list) {
     body.edgeLines ??= outline(body, inkLine, body.edges.filter((e) => e.faces.length > 1));
     if (!hidden.has(facts.id)) { solids.add(mesh, body.edgeLines); body.edgeLines.visible = LOOKS[look].edges; if (LOOKS[look].behind) { body.behindLines ??= outline(body, behindLine, body.edges.filter((e) => e.faces.length > 1)); solids.add(body.behindLines); } shown.push({ facts, body, mesh }); }
   }
+  for (const facts of previewing ? [] : S.build?.references ?? []) {
+    if (hidden.has(facts.id)) continue;
+    const body = await loadBody(facts.key).catch(() => null);
+    if (mine !== showing || !body) continue;
+    body.edgeLines ??= outline(body, referenceLine);
+    solids.add(new T.Mesh(body.geometry, referenceStuff), body.edgeLines);
+  }
   highlight([], []);
   draw();
   emit('shown');
@@ -156,7 +166,7 @@ export function highlight(hot, picked) {
 export function setClip(frame, flipped = false) {
   clips.length = 0;
   if (frame) { const k = flipped ? 1 : -1, n = frame.normal.map((v) => v * k); clips.push(new T.Plane(new T.Vector3(...n), -n.reduce((sum, v, i) => sum + v * frame.origin[i], 0))); }
-  for (const material of [...paints.values(), inkLine, behindLine, hotFace, pickedFace, hotLine, pickedLine]) { material.clippingPlanes = clips.length ? clips : null; material.needsUpdate = true; }
+  for (const material of [...paints.values(), inkLine, behindLine, referenceLine, referenceStuff, hotFace, pickedFace, hotLine, pickedLine]) { material.clippingPlanes = clips.length ? clips : null; material.needsUpdate = true; }
   draw();
 }
 const away = (p) => clips.length > 0 && clips[0].distanceToPoint(new T.Vector3(...p)) < -1e-4;
@@ -270,7 +280,7 @@ function resize() {
   camera.width = w; camera.height = h;
   renderer.setPixelRatio(Math.min(devicePixelRatio, 2));
   renderer.setSize(w, h, false);
-  for (const m of [inkLine, hotLine, pickedLine, addedLine, cutLine, behindLine, capLine]) m.resolution.set(w, h);
+  for (const m of [inkLine, referenceLine, hotLine, pickedLine, addedLine, cutLine, behindLine, capLine]) m.resolution.set(w, h);
   camera.changed();
 }
 new ResizeObserver(resize).observe($('view'));
@@ -284,6 +294,6 @@ export const pointsOf = (hits) => hits.flatMap((h) => {
   return edges.flatMap((e) => { const out = []; for (let i = e.at[0]; i < e.at[0] + e.at[1]; i += 1) out.push([...h.body.lines.subarray(3 * i, 3 * i + 3)]); return out; });
 });
 export function boxPoints() {
-  const boxes = S.build?.bodies.map((b) => b.box) ?? [];
+  const boxes = [...(S.build?.bodies ?? []), ...(S.build?.references ?? [])].filter((b) => !hidden.has(b.id)).map((b) => b.box);
   return boxes.flatMap(([l, h]) => [0, 1, 2, 3, 4, 5, 6, 7].map((i) => [i & 1 ? h[0] : l[0], i & 2 ? h[1] : l[1], i & 4 ? h[2] : l[2]]));
 }

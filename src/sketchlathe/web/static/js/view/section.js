@@ -1,13 +1,14 @@
 // Looking inside: a plane that moves through the part; what lies in front of it is left out, the cut is hatched.
 import { $, S, emit, html, on } from '../core/state.js';
 import { ask } from '../core/api.js';
+import { camera } from './camera.js';
 import { setCaps, setClip } from './scene.js';
 
 const ACROSS = { x: [1, 0, 0], y: [0, 1, 0], z: [0, 0, 1] };
 export const cut = { across: '', at: 0, flipped: false, face: null, area: null };
 const unit = () => ({ mm: 1, cm: 10, m: 1000, in: 25.4 }[S.model.units]);
 const span = (n) => {
-  const heights = (S.build?.bodies ?? []).flatMap(({ box: [l, h] }) => [0, 1, 2, 3, 4, 5, 6, 7].map((i) => n[0] * (i & 1 ? h : l)[0] + n[1] * (i & 2 ? h : l)[1] + n[2] * (i & 4 ? h : l)[2]));
+  const heights = [...(S.build?.bodies ?? []), ...(S.build?.references ?? [])].flatMap(({ box: [l, h] }) => [0, 1, 2, 3, 4, 5, 6, 7].map((i) => n[0] * (i & 1 ? h : l)[0] + n[1] * (i & 2 ? h : l)[1] + n[2] * (i & 4 ? h : l)[2]));
   return heights.length ? [Math.min(...heights), Math.max(...heights)] : [0, 1];
 };
 const normal = () => (cut.across === 'face' ? cut.face : ACROSS[cut.across]);
@@ -34,13 +35,15 @@ async function refresh() {
 }
 function say() {
   const area = $('section-area');
-  if (area) area.textContent = cut.area === null ? '' : `${+(cut.area / unit() ** 2).toPrecision(6)} ${S.model.units}², outline ${+(cut.outline / unit()).toPrecision(5)}`;
+  if (area) area.textContent = cut.area === null ? '' : `${+(cut.area / unit() ** 2).toPrecision(6)} ${S.model.units}²`;
+  const outline = $('section-outline');
+  if (outline) outline.textContent = cut.area === null ? '' : `${+(cut.outline / unit()).toPrecision(6)} ${S.model.units}`;
   const at = $('section-at');
   if (at && document.activeElement !== at) at.value = +(cut.at / unit()).toPrecision(6);
 }
 export function cutAcross(across, face = null) {
-  cut.across = across; cut.face = face; cut.area = null; cut.flipped = false;
-  if (across) { const [low, high] = span(normal()); cut.at = (low + high) / 2; }
+  cut.across = across; cut.face = face; cut.area = null;
+  if (across) { const [low, high] = span(normal()); cut.at = (low + high) / 2; cut.flipped = normal().reduce((sum, v, i) => sum + v * camera.normal()[i], 0) < 0; } // what is between the eye and the plane goes
   emit('view-panel');
   refresh();
 }
@@ -53,6 +56,7 @@ export function sectionControls() {
   const slider = html('input', { type: 'range', id: 'section-slide', min: low, max: high, step: (high - low) / 400 || 1, value: cut.at, 'aria-label': 'Where the section lies', oninput: () => move(Number(slider.value)) });
   const number = html('input', { id: 'section-at', class: 'num', value: +(cut.at / unit()).toPrecision(6), 'aria-label': `Where the section lies, ${S.model.units}`, inputmode: 'decimal', onchange: () => { const v = Number(number.value) * unit(); if (Number.isFinite(v)) { slider.value = v; move(v); } } });
   return [row, html('div', { class: 'row2' }, slider, number),
-    html('div', { class: 'row2' }, html('button', { class: 'fix', type: 'button', onclick: () => { cut.flipped = !cut.flipped; refresh(); } }, 'other side'), html('span', { class: 'num', id: 'section-area', title: 'area of the cut, length of its outlines' }, ''))];
+    html('div', { class: 'row2' }, html('button', { class: 'fix', type: 'button', onclick: () => { cut.flipped = !cut.flipped; refresh(); } }, 'other side'), html('span', { class: 'num', id: 'section-area', title: 'area of the cut' }, '')),
+    html('div', { class: 'row2' }, html('span', {}, 'its outline'), html('span', { class: 'num', id: 'section-outline', title: 'length of all outlines of the cut' }, ''))];
 }
 on('build', () => { if (cut.across) { refresh(); } });
