@@ -6,6 +6,9 @@ import argparse
 import os
 import secrets
 import signal
+import socket
+import subprocess
+import sys
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
@@ -29,6 +32,13 @@ def lasting_secret(folder: Path) -> str:
     return path.read_text()
 
 
+def free_port() -> int:
+    """A port of loopback that nobody uses."""
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        return int(probe.getsockname()[1])
+
+
 def say(text: str) -> None:
     """Tell whoever started us."""
     print(f"lathe: {text}", flush=True)
@@ -42,6 +52,8 @@ def run(argv: list[str]) -> int:
     folder = data_folder()
     check_port("127.0.0.1", options.port)
     cluster = Cluster(folder / "postgres")
+    printer_port = free_port()
+    printer = subprocess.Popen([sys.executable, "-m", "sketchlathe", "printer", "--port", str(printer_port)])
     say("starting PostgreSQL")
     with ThreadPoolExecutor(1) as aside:
         starting = aside.submit(cluster.start)
@@ -55,13 +67,15 @@ def run(argv: list[str]) -> int:
         database.migrate()
         person = load_demo(database, say)
         settings = Settings(
-            secret=lasting_secret(folder), blobs=folder / "meshes", demo_person=person, secure_cookies=False
-        )
+            secret=lasting_secret(folder), blobs=folder / "meshes", demo_person=person, secure_cookies=False,
+            printer_port=printer_port,
+        )  # fmt: skip
         say(f"open http://127.0.0.1:{options.port}/ (Ctrl-C stops it)")
         serve(settings, database, "127.0.0.1", options.port)
     finally:
         signal.signal(signal.SIGINT, signal.SIG_IGN)
         signal.signal(signal.SIGTERM, signal.SIG_IGN)
         say("stopping")
+        printer.terminate()
         cluster.stop()
     return 0

@@ -171,6 +171,26 @@ class Builder:
             raise BadInput(f"“{name[:60]}” needs too much memory. Nothing was brought in.") from None
         return found
 
+    def check_print(
+        self, opened: Opened, part_id: str, process: dict[str, Any], lay: str, ticket: str
+    ) -> dict[str, Any]:
+        """Whether and how a part prints."""
+        opened.model.part(part_id)
+        found: dict[str, Any] = self._run(
+            opened.id, opened.model, "check_print", opened.text, part_id, str(self._blobs), process, lay, ticket=ticket
+        )
+        return {**found, "revision": opened.revision}
+
+    def print_program(
+        self, opened: Opened, part_id: str, process: dict[str, Any], lay: str, ticket: str
+    ) -> tuple[str, bytes]:
+        """A part's program for the printer, and its file name."""
+        part = opened.model.part(part_id)
+        data: bytes = self._run(
+            opened.id, opened.model, "print_program", opened.text, part_id, process, lay, opened.revision, ticket=ticket
+        )
+        return f"{file_stem(opened.model, part, opened.revision)}.gcode", data
+
     def takeable(self, opened: Opened, step_id: str) -> list[dict[str, Any]]:
         """What an open sketch may take from the solids before it, with each curve as a path."""
         part = next((p for p in opened.model.parts if any(s.id == step_id for s in p.steps)), None)

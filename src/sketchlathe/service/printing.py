@@ -17,7 +17,7 @@ class PrinterLink:
 
     def __init__(self, port: int, host: str = "127.0.0.1") -> None:
         self._host, self._port = host, port
-        self._lock = threading.Lock()
+        self._lock = threading.RLock()
         self._seen: tuple[float, dict[str, Any]] = (0.0, {})
 
     def state(self, fresh: float = 0.3) -> dict[str, Any]:

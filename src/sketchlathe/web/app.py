@@ -15,9 +15,10 @@ from ..core.errors import BadInput, NotFound, Refused, Trouble
 from ..service import accounts
 from ..service.building import Builder, Stopped
 from ..service.modelling import Stale
+from ..service.printing import PrinterLink
 from ..store import Database
 from ..workers import Workers
-from . import account, bench, exchange, files, proving, shelf, socket
+from . import account, bench, exchange, files, printing, proving, shelf, socket
 from .answers import problem
 from .limits import limiter
 
@@ -34,6 +35,7 @@ class Settings:
     secure_cookies: bool = True
     build_limit: float = 60.0
     sign_in_limit: str = "10 per minute"
+    printer_port: int = 0  # where a printer answers on loopback; 0 for none
 
 
 class SignedIn(UserMixin):  # type: ignore[misc]
@@ -60,11 +62,13 @@ def create_app(settings: Settings, database: Database, workers: Workers) -> Flas
     )
     app.extensions["database"] = database
     app.extensions["builder"] = Builder(workers, settings.blobs, settings.build_limit)
+    if settings.printer_port:
+        app.extensions["printer"] = PrinterLink(settings.printer_port)
     CSRFProtect(app)
     limiter.init_app(app)
     _security(app, settings)
     _accounts(app, settings, database)
-    for area in (account, shelf, bench, proving, exchange, files):
+    for area in (account, shelf, bench, proving, printing, exchange, files):
         app.register_blueprint(area.blueprint)
     socket.sock.init_app(app)
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True

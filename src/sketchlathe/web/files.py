@@ -83,7 +83,9 @@ def asset(name: str) -> str:
 
 def scripts() -> list[str]:
     """All our modules, for preloading."""
-    return [asset(str(p.relative_to(STATIC))) for p in sorted((STATIC / "js").rglob("*.js"))]
+    return [
+        asset(str(p.relative_to(STATIC))) for p in sorted((STATIC / "js").rglob("*.js")) if p.parent.name != "print"
+    ]
 
 
 @lru_cache(maxsize=1)

@@ -47,7 +47,7 @@ def serve(settings: Settings, database: Database, host: str, port: int) -> None:
     options = {
         "bind": f"{host}:{port}",
         "workers": 1,
-        "threads": 64,
+        "threads": 128,
         "worker_class": "gthread",
         "keepalive": 75,
         "timeout": 120,

@@ -424,3 +424,79 @@ def count_triangles(
         exact += _measured(body, digest_of(["body", built.solid_key, body.id])).volume
         count += len(mesh.triangles)
     return {"triangles": count, "off": (meshed - exact) / exact if exact else 0.0}
+
+
+def check_print(
+    document: str, part_id: str, blobs: str, process: dict[str, Any], lay: str, barred: dict[str, str], note: str
+) -> dict[str, Any]:
+    """Whether a part prints as laid, ways to lay it, estimate; its triangles and layers are put into ``blobs``."""
+    from ..core.printing import layers, laying, printable, readiness, remedies
+    from ..core.printing.process import process_of
+
+    model, part, built = _built(document, part_id, barred, note)
+    if not built.bodies:
+        raise Trouble(f"“{part.name}” has no solid yet: there is nothing to print.")
+    how = process_of(process)
+    _write_note(note, {"title": "Meshing", "number": 0, "count": 4})
+    raw = printable.printable(built.bodies)
+    _write_note(note, {"title": "Trying how to lay it", "number": 1, "count": 4})
+    ways = laying.layings(raw, how)
+    chosen = next((w for w in ways if w.name == lay), next(w for w in ways if w.name == "as modelled"))
+    laid = raw.laid(chosen.matrix)
+    job = readiness.Job(laid, how)
+    _write_note(note, {"title": "Cutting layers", "number": 2, "count": 4})
+    cut = job.layers
+    _write_note(note, {"title": "Looking for what could go wrong", "number": 3, "count": 4})
+    found = [f for one in readiness.CHECKS for f in one(job)]
+    mean = sum(m.volume for m in (_measured(b, digest_of(["body", built.solid_key, b.id])) for b in built.bodies))
+    density = sum(
+        _measured(b, digest_of(["body", built.solid_key, b.id])).volume * _stuff(model, part, b)["density"]
+        for b in built.bodies
+    ) / max(mean, 1e-12)  # fmt: skip
+    takes = layers.estimate(cut, how, density)
+    key = digest_of(["print", built.solid_key, how.model_dump(), chosen.name])
+    mesh, drawn = blob_path(blobs, key), blob_path(blobs, digest_of(["layers", key]))
+    if not mesh.exists():
+        _put_blob(mesh, pack_surface(laid.surface, part.id))
+    if not drawn.exists():
+        _put_blob(drawn, json.dumps(layers.outlines(cut), separators=(",", ":")).encode())
+    return {
+        "mesh": key,
+        "layers": digest_of(["layers", key]),
+        "heights": [round(float(h), 3) for h in cut.heights],
+        "chosen": chosen.name,
+        "layings": [
+            {"name": w.name, "support": w.support, "height": w.height, "footing": w.footing, "fits": w.fits} for w in ways
+        ],
+        "findings": [
+            {**f.as_json(), "titles": [model.title_of(s) for s in f.steps], "remedy": remedies.remedy(model, part, f)}
+            for f in found
+        ],
+        "estimate": {
+            "seconds": takes.seconds, "grams": takes.grams, "metres": takes.metres, "cost": takes.cost,
+            "layers": len(cut.areas), "material": material_of(model, part.material).name,
+        },
+        "process": how.model_dump(),
+        "box": laid.surface.box,
+    }  # fmt: skip
+
+
+def print_program(
+    document: str, part_id: str, process: dict[str, Any], lay: str, revision: int, barred: dict[str, str], note: str
+) -> bytes:
+    """The program for the printer."""
+    from ..core.printing import gcode, layers, laying, printable
+    from ..core.printing.process import process_of
+
+    model, part, built = _built(document, part_id, barred, note)
+    if not built.bodies:
+        raise Trouble(f"“{part.name}” has no solid yet: there is nothing to print.")
+    how = process_of(process)
+    raw = printable.printable(built.bodies)
+    ways = laying.layings(raw, how)
+    chosen = next((w for w in ways if w.name == lay), next(w for w in ways if w.name == "as modelled"))
+    if not chosen.fits:
+        raise Trouble("The part does not fit the bed as it lies, so it is not sent to the printer.")
+    cut = layers.slice_up(raw.laid(chosen.matrix).surface, how)
+    name = model.name if len(model.parts) == 1 else f"{model.name}, {part.name}"
+    return gcode.gcode(cut, how, f"{name}, revision {revision}").encode("ascii")

@@ -1,0 +1,109 @@
+"""Check & print: readiness, layers, estimates, the printer and its live state."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Iterator
+from typing import Any
+
+from flask import Blueprint, Response, current_app, jsonify, render_template
+from flask.typing import ResponseReturnValue
+from flask_login import login_required
+
+from ..core.errors import BadInput, Refused
+from ..core.exchange.base import describe_formats
+from ..core.printing.process import Process
+from ..service.printing import PrinterLink
+from .answers import builder, json_body, open_model, part_asked, ticket_of
+from .exchange import as_download
+
+blueprint = Blueprint("printing", __name__)
+
+
+@blueprint.before_request
+@login_required  # type: ignore[misc]
+def signed_in_only() -> None:
+    """Every model is somebody's, and so is the printer's queue."""
+
+
+def _printer() -> PrinterLink:
+    found: PrinterLink | None = current_app.extensions.get("printer")
+    if found is None:
+        raise Refused("No printer is set up here: start one with ./lathe printer and give its port to the server.")
+    return found
+
+
+@blueprint.get("/models/<model_id>/print")
+def page(model_id: str) -> ResponseReturnValue:
+    """Check & print of one part."""
+    opened = open_model(model_id)
+    return render_template(
+        "print.html", opened=opened, model=opened.model, part=part_asked(opened), process=Process().model_dump(),
+        formats=[f for f in describe_formats() if f["kind"] in ("3mf", "stl", "step")],
+        printer="printer" in current_app.extensions,
+    )  # fmt: skip
+
+
+def _asked() -> tuple[str, dict[str, Any], str, Any]:
+    body = json_body()
+    process = body.get("process") or {}
+    if not isinstance(process, dict):
+        raise BadInput("How it is to be printed could not be understood.")
+    return str(body.get("part", "")), process, str(body.get("lay", ""))[:80], body.get("ticket")
+
+
+@blueprint.post("/api/models/<model_id>/print/check")
+def check(model_id: str) -> ResponseReturnValue:
+    """Findings, ways to lay it, estimate."""
+    part, process, lay, ticket = _asked()
+    return jsonify(builder().check_print(open_model(model_id), part, process, lay, ticket_of(model_id, ticket)))
+
+
+@blueprint.post("/api/models/<model_id>/print/queue")
+def queue(model_id: str) -> ResponseReturnValue:
+    """Send the part to the printer."""
+    part, process, lay, ticket = _asked()
+    printer = _printer()
+    _, program = builder().print_program(open_model(model_id), part, process, lay, ticket_of(model_id, ticket))
+    return jsonify(printer.upload(program))
+
+
+@blueprint.post("/api/models/<model_id>/print/program")
+def program(model_id: str) -> ResponseReturnValue:
+    """The program as a file, for another printer."""
+    part, process, lay, ticket = _asked()
+    name, data = builder().print_program(open_model(model_id), part, process, lay, ticket_of(model_id, ticket))
+    return as_download(name, "text/x-gcode", data)
+
+
+@blueprint.post("/printer/<any(pause, resume, cancel):deed>/<job>")
+def act(deed: str, job: str) -> ResponseReturnValue:
+    """Pause, resume, cancel a job."""
+    return jsonify(_printer().act(f"/jobs/{job[:40]}/{deed}"))
+
+
+@blueprint.post("/printer/spool")
+def spool() -> ResponseReturnValue:
+    """A new spool of filament."""
+    return jsonify(_printer().act("/spool"))
+
+
+@blueprint.post("/printer/faults/<any(filament, lost, back):kind>")
+def fault(kind: str) -> ResponseReturnValue:
+    """Play a fault, to see what happens."""
+    return jsonify(_printer().act(f"/faults/{kind}"))
+
+
+@blueprint.get("/printer/events")
+def events() -> ResponseReturnValue:
+    """The printer's state, live (server-sent events). Ends after a while; the browser asks again by itself."""
+    printer = _printer()
+
+    def stream() -> Iterator[str]:
+        yield "retry: 800\n\n"
+        for state in printer.changes():
+            yield f"data: {json.dumps(state)}\n\n" if state is not None else ": still here\n\n"
+
+    return Response(
+        stream(), mimetype="text/event-stream", headers={"Cache-Control": "no-store", "X-Accel-Buffering": "no"}
+    )
