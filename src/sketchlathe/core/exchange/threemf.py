@@ -27,7 +27,7 @@ class ThreeMf(Format):
         from lib3mf import get_wrapper
 
         from ..inspect.picture import picture
-        from ..solid.meshing import extract, for_export
+        from ..solid.meshing import extract, tessellate, welded
 
         require_solid(export)
         wrapper: Any = get_wrapper()
@@ -37,8 +37,9 @@ class ThreeMf(Format):
         stuffs = document.AddBaseMaterialGroup()
         meshes = []
         for body in export.bodies:
-            mesh = for_export(body.shape, export.chord, export.angle)
+            tessellate(body.shape, export.chord, export.angle)
             meshes.append(extract(body.shape))
+            mesh = welded(meshes[-1])
             thing = document.AddMeshObject()
             thing.SetName(export.name_of(body))
             colour = export.colour_of(body)
@@ -48,7 +49,7 @@ class ThreeMf(Format):
             thing.SetGeometry(*_buffers(lib3mf, mesh.positions, mesh.triangles))
             thing.SetObjectLevelProperty(stuffs.GetResourceID(), own)
             document.AddBuildItem(thing, wrapper.GetIdentityTransform())
-        shown = picture(meshes, 256, 256, [export.colour_of(b) for b in export.bodies])
+        shown = picture(meshes, 160, 160, [export.colour_of(b) for b in export.bodies], samples=2)
         document.CreatePackageThumbnailAttachment().ReadFromBuffer(list(shown))
         written = document.QueryWriter("3mf").WriteToBuffer()
         return bytes(written[1] if isinstance(written, tuple) else written)

@@ -65,14 +65,16 @@ def _stroke(image, depth, points, edges, ink, width, bias):
                                 image[py, px, c] = ink[c]
 
 
-def picture(meshes: Sequence[Mesh], width: int = 480, height: int = 270, colours: Sequence[str] = ()) -> bytes:
+def picture(
+    meshes: Sequence[Mesh], width: int = 480, height: int = 270, colours: Sequence[str] = (), samples: int = 0
+) -> bytes:
     """A PNG of some meshes seen from the front, right and above, filling the picture.
 
-    ``colours``: #rrggbb of each mesh; stone where there is none.
+    ``colours``: #rrggbb of each mesh; stone where there is none. ``samples`` a pixel and direction; 0 suits the size.
     """
     from PIL import Image
 
-    over = 3 if width <= 800 else 2  # samples per pixel and direction
+    over = samples or (3 if width <= 800 else 2)
     w, h = width * over, height * over
     image = np.empty((h, w, 3))
     image[:] = PAPER
@@ -80,7 +82,7 @@ def picture(meshes: Sequence[Mesh], width: int = 480, height: int = 270, colours
         _draw(image, meshes, [_rgb(c) for c in colours])
     small = image.reshape(height, over, width, over, 3).mean(axis=(1, 3))
     out = io.BytesIO()
-    Image.fromarray(np.clip(small, 0, 255).astype(np.uint8)).save(out, "PNG", optimize=True)
+    Image.fromarray(np.clip(small, 0, 255).astype(np.uint8)).save(out, "PNG", optimize=not samples)
     return out.getvalue()
 
 

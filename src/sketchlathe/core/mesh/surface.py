@@ -124,13 +124,26 @@ class Surface:
         return Surface(self.positions @ matrix.T + (0 if shift is None else shift), self.triangles)
 
 
+def same_places(points: np.ndarray, tolerance: float) -> tuple[np.ndarray, np.ndarray]:
+    """Which points (n, 3) lie at one place on a grid: the first of each place, and for each point its place."""
+    grid = np.round(points / tolerance).astype(np.int64)
+    grid -= grid.min(axis=0)
+    span = grid.max(axis=0) + 1
+    if float(span[0]) * float(span[1]) * float(span[2]) < 9e18:
+        # one number a place sorts many times faster than three
+        keys = (grid[:, 0] * span[1] + grid[:, 1]) * span[2] + grid[:, 2]
+        _, first, where = np.unique(keys, return_index=True, return_inverse=True)
+    else:
+        _, first, where = np.unique(grid, axis=0, return_index=True, return_inverse=True)
+    return first, where.reshape(-1)
+
+
 def welded(corners: np.ndarray, tolerance: float = 1e-5) -> Surface:
     """A surface from loose triangles (t, 3, 3): corners at one place become one, triangles without area go."""
     flat = corners.reshape(-1, 3)
     if not len(flat):
         return Surface(np.zeros((0, 3)), np.zeros((0, 3), np.int64))
-    grid = np.round(flat / tolerance).astype(np.int64)
-    _, first, where = np.unique(grid, axis=0, return_index=True, return_inverse=True)
+    first, where = same_places(flat, tolerance)
     triangles = where.reshape(-1, 3)
     a, b, c = triangles.T
     return Surface(flat[first].astype(np.float64), triangles[(a != b) & (b != c) & (c != a)].astype(np.int64))

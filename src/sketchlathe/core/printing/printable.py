@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from ..mesh.surface import Surface
+from ..mesh.surface import Surface, same_places
 
 if TYPE_CHECKING:
     from ..solid.naming import Body
@@ -49,10 +49,9 @@ def printable(bodies: Sequence[Body], chord: float = 0.03, angle: float = 0.25) 
     first = 0
     for number, body in enumerate(bodies):
         tessellate(body.shape, chord, angle)
-        mesh = extract(body.shape)
-        grid = np.round(mesh.positions.astype(np.float64) / WELD).astype(np.int64)
-        _, keep, where = np.unique(grid, axis=0, return_index=True, return_inverse=True)
-        corners = where.reshape(-1)[mesh.triangles]
+        mesh = extract(body.shape, edges=False)
+        keep, where = same_places(mesh.positions.astype(np.float64), WELD)
+        corners = where[mesh.triangles]
         face = np.zeros(len(corners), np.int64)
         for i, (start, count) in enumerate(mesh.faces):
             face[start : start + count] = i

@@ -21,6 +21,7 @@ from OCP.TopLoc import TopLoc_Location
 from OCP.TopoDS import TopoDS_Compound, TopoDS_Face
 
 from ..errors import CannotBuild
+from ..mesh.surface import same_places
 from .kernel import EDGE, FACE, Shape, each
 
 VIEW_ANGLE = 0.3
@@ -64,8 +65,8 @@ def tessellate(shape: Shape, chord: float, angle: float = VIEW_ANGLE) -> None:
         BRepMesh_IncrementalMesh(shape, parameters)
 
 
-def extract(shape: Shape) -> Mesh:
-    """The mesh of a tessellated shape as arrays."""
+def extract(shape: Shape, *, edges: bool = True) -> Mesh:
+    """The mesh of a tessellated shape as arrays; without its edges where nobody needs them."""
     builder, compound = BRep_Builder(), TopoDS_Compound()
     builder.MakeCompound(compound)
     triangulations, reversed_faces, locations = [], [], []
@@ -98,7 +99,9 @@ def extract(shape: Shape) -> Mesh:
         faces.append((first_triangle, len(corners)))
         first_point += len(nodes)
         first_triangle += len(corners)
-    lines, edges = _polylines(shape, triangulations, [p[0] for p in parts], locations)
+    lines, ranges = np.zeros((0, 3), np.float32), np.zeros((0, 2), np.uint32)
+    if edges:
+        lines, ranges = _polylines(shape, triangulations, [p[0] for p in parts], locations)
     positions, corners = np.concatenate(points), np.concatenate(triangles)
     return Mesh(
         positions.astype(np.float32),
@@ -106,7 +109,7 @@ def extract(shape: Shape) -> Mesh:
         corners.astype(np.uint32),
         np.array(faces, np.uint32),
         lines,
-        edges,
+        ranges,
     )
 
 
@@ -174,12 +177,15 @@ def _polylines(
 
 
 def for_export(shape: Shape, chord: float, angle: float) -> Mesh:
-    """A watertight mesh at an export tolerance: nodes shared between faces are one, slivers are left out."""
+    """A watertight mesh at an export tolerance."""
     tessellate(shape, chord, angle)
-    mesh = extract(shape)
-    grid = np.round(mesh.positions.astype(np.float64) / WELD).astype(np.int64)
-    _, first, where = np.unique(grid, axis=0, return_index=True, return_inverse=True)
-    triangles = where.reshape(-1)[mesh.triangles]
+    return welded(extract(shape, edges=False))
+
+
+def welded(mesh: Mesh) -> Mesh:
+    """A mesh whose nodes are shared between faces, slivers left out: watertight where the shape is."""
+    first, where = same_places(mesh.positions.astype(np.float64), WELD)
+    triangles = where[mesh.triangles]
     a, b, c = triangles.T
     triangles = triangles[(a != b) & (b != c) & (c != a)]
     positions = mesh.positions[first]
