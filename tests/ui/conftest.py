@@ -24,18 +24,25 @@ def site(database: Any, workers: Any, tmp_path_factory: pytest.TempPathFactory) 
 
     from sketchlathe.core.sketch.solver.warming import warm
     from sketchlathe.demo import load_demo
+    from sketchlathe.printer.http import serve as printer_server
     from sketchlathe.web import Settings, create_app
 
     warm()
     workers.warm()
     person = load_demo(database, lambda text: None)
     blobs = tmp_path_factory.mktemp("meshes")
-    app = create_app(Settings(secret="ui", blobs=blobs, demo_person=person, secure_cookies=False), database, workers)
+    printer = printer_server(0, 40.0)
+    threading.Thread(target=printer.serve_forever, daemon=True).start()
+    settings = Settings(
+        secret="ui", blobs=blobs, demo_person=person, secure_cookies=False, printer_port=printer.server_port
+    )
+    app = create_app(settings, database, workers)
     server = make_server("127.0.0.1", 0, app, threaded=True)
     thread = threading.Thread(target=server.serve_forever, daemon=True)
     thread.start()
     yield f"http://127.0.0.1:{server.server_port}"
     server.shutdown()
+    printer.shutdown()
 
 
 @pytest.fixture(scope="session")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import functools
 from typing import Any, ClassVar
 
 import numpy as np
@@ -24,13 +25,12 @@ class ThreeMf(Format):
 
     def write(self, export: Export) -> bytes:
         import lib3mf
-        from lib3mf import get_wrapper
 
         from ..inspect.picture import picture
         from ..solid.meshing import extract, tessellate, welded
 
         require_solid(export)
-        wrapper: Any = get_wrapper()
+        wrapper = _library()
         document = wrapper.CreateModel()
         document.SetUnit(lib3mf.ModelUnit.MilliMeter)
         document.GetMetaDataGroup().AddMetaData("", "Title", export.model.name, "xs:string", True)
@@ -53,6 +53,14 @@ class ThreeMf(Format):
         document.CreatePackageThumbnailAttachment().ReadFromBuffer(list(shown))
         written = document.QueryWriter("3mf").WriteToBuffer()
         return bytes(written[1] if isinstance(written, tuple) else written)
+
+
+@functools.cache
+def _library() -> Any:
+    """The library, loaded once a process."""
+    from lib3mf import get_wrapper
+
+    return get_wrapper()
 
 
 def _buffers(lib3mf: Any, positions: np.ndarray, triangles: np.ndarray) -> tuple[Any, Any]:
