@@ -7,6 +7,8 @@ import random
 from collections.abc import Callable
 from typing import Any
 
+from sketchlathe.core.bringing import read_file
+from sketchlathe.core.exchange import FORMATS, Export
 from sketchlathe.core.solid.digest import pick_of_face
 from sketchlathe.core.solid.edges import edge_shape, middle_of, named_edges, pick_of
 from sketchlathe.core.solid.kernel import FACE, each
@@ -317,12 +319,25 @@ def blocks(shape: str) -> Callable[[Sizes], tuple[Maker, float]]:
     return make
 
 
+def brought_in(n: Sizes) -> tuple[Maker, float]:
+    """A file of one part cut out of another, a mesh of it beside for reference."""
+    tool, r, h = Maker(), n(3, 6), n(30, 50)
+    tool.step("block", shape="cylinder", diameter=f"{2 * r}", height=f"{h}")
+    what = Export(tool.model, tool.model.parts[0], tool.build().bodies)
+    m, w, d, thick = plate(n)
+    for kind, ending in (("step", "step"), ("stl", "stl")):
+        found = read_file(FORMATS[kind]().write(what), f"tool.{ending}")
+        fields = {"x": f"{w / 2}", "y": f"{d / 2}", "z": "-1", **({"result": "cut"} if kind == "step" else {})}
+        m.do("bring_file", part="p1", step=found.step, file="tool", data=found.fields["data"], fields=fields)
+    return m, w * d * thick - PI * r * r * thick
+
+
 PARTS: tuple[Callable[[Sizes], tuple[Maker, float]], ...] = (
     extrude_two_ways, extrude_with_islands, extrude_tapered, extrude_wall, extrude_face, extrude_to_a_face, letters,
     revolve, revolved_groove, hole_counterbored, hole_blind, fillet_two_radii, fillet_whole_width, chamfer_uneven,
     chamfer_round_rim, shell_closed_ball, shell_two_thicknesses, mirrored_body, mirrored_steps, pattern_round,
     pattern_grid, combined("unite"), combined("subtract"), combined("intersect"), moved, split_by_plane, split_by_line,
-    blocks("cylinder"), blocks("cone"), blocks("torus"),
+    blocks("cylinder"), blocks("cone"), blocks("torus"), brought_in,
 )  # fmt: skip
 
 

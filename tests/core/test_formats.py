@@ -16,8 +16,9 @@ import svgpathtools
 import trimesh
 from tests.conftest import Hand, plate
 
-from sketchlathe.core.errors import CannotBuild
+from sketchlathe.core.errors import BadInput, CannotBuild
 from sketchlathe.core.exchange import FORMATS, Export
+from sketchlathe.core.exchange.archive import load_archive
 from sketchlathe.core.exchange.base import separately
 from sketchlathe.core.exchange.modelfile import load_model
 from sketchlathe.core.exchange.outlines import Outline, of_face, of_section, of_sketch
@@ -266,3 +267,28 @@ def test_command_line_draws(tmp_path: Path, capsys: pytest.CaptureFixture[str]) 
     assert main(["export", str(model), "--to", str(tmp_path / "s.dxf"), "--sketch", "Sketch 9"]) == 1
     assert "There is no sketch" in capsys.readouterr().err
     assert main(["export", str(model), "--to", str(tmp_path / "s.dxf"), "--section", "q=1"]) == 1
+
+
+def zipped(*files: tuple[str, bytes]) -> bytes:
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
+        for name, data in files:
+            archive.writestr(name, data)
+    return out.getvalue()
+
+
+@pytest.mark.parametrize(
+    ("data", "says"),
+    [
+        (b"PK\3\4", "cannot be unpacked"), (zipped(("a.txt", b"x")), "no model.json"), (zipped(("model.json", b"{")), "damaged"),
+        (zipped(("model.json", bytes(30_000_000))), "more than can be read"),
+    ],
+)  # fmt: skip
+def test_archives_that_are_none(data: bytes, says: str) -> None:
+    with pytest.raises(BadInput, match=says):
+        load_archive(data)
+
+
+def test_an_archive_comes_back() -> None:
+    hand = two_bodies()
+    assert load_archive(FORMATS["archive"]().write(export(hand))).as_json() == hand.model.as_json()

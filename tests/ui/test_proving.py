@@ -153,3 +153,27 @@ def test_a_sketch_and_a_section_are_taken_out(bench) -> None:
     with bench.page.expect_download() as got:
         bench.page.locator("#take-now").click()
     assert len(ezdxf.readfile(got.value.path()).modelspace()) == 4
+
+
+def test_two_faces_are_measured_and_the_measure_is_kept(bench) -> None:
+    bench.solid_plate("60", "40", "20")
+    bench.turn()
+    bench.spot("face", 60, 20, 10)
+    bench.page.locator("#measured [data-gauge=area]", has_text="800 mm²").wait_for()
+    bench.page.keyboard.down("Shift")
+    bench.spot("edge", 30, 0, 20)
+    bench.page.keyboard.up("Shift")
+    bench.page.locator("#measured [data-gauge=angle]", has_text="90°").wait_for()
+    bench.spot("edge", 30, 0, 20)
+    bench.page.locator("#measured [data-gauge=length]", has_text="60 mm").wait_for()
+    bench.page.locator("#view").focus()
+    bench.chord("wk")
+    bench.page.locator("#measures [data-kept]", has_text="60 mm").wait_for()
+    # a chamfer at its end makes that edge shorter
+    bench.chord("ec")
+    bench.spot("edge", 60, 0, 10)
+    bench.fill("size", "5")
+    bench.keep()
+    bench.page.locator("#measures [data-kept]", has_text="55 mm").wait_for()
+    bench.page.get_by_label("Drop measurement A").click()
+    bench.page.locator("#measure-panel").wait_for(state="hidden")

@@ -46,6 +46,17 @@ def block(bench, **values: str) -> None:
     bench.keep()
 
 
+def new_parameter(bench, name: str, value: str) -> None:
+    bench.page.locator("#add-parameter").wait_for()
+    bench.still()
+    bench.chord("pa")
+    bench.page.get_by_label("Name of the new parameter").fill(name)
+    bench.page.get_by_label("Value of the new parameter").fill(value)
+    bench.page.keyboard.press("Enter")
+    bench.page.locator(f"#parameter-{name}").wait_for()
+    bench.page.locator("#view").focus()
+
+
 def test_half_a_mast_bracket_rounded_drilled_mirrored_with_a_step_forgotten(bench) -> None:
     bench.solid_plate("30", "20", "6")
     block(bench, width="8", depth="12", height="20", x="20", y="4", z="6")
@@ -103,12 +114,7 @@ def test_half_a_mast_bracket_rounded_drilled_mirrored_with_a_step_forgotten(benc
 def test_a_block_cut_from_its_side_follows_its_length(bench) -> None:
     bench.new_model()
     bench.page.keyboard.press("Escape")
-    bench.chord("pa")
-    bench.page.get_by_label("Name of the new parameter").fill("long")
-    bench.page.get_by_label("Value of the new parameter").fill("60 mm")
-    bench.page.keyboard.press("Enter")
-    bench.page.locator("#parameter-long").wait_for()
-    bench.page.locator("#view").focus()
+    new_parameter(bench, "long", "60 mm")
     block(bench, width="long", depth="40", height="20")
     bench.turn()
     sketch_on_face(bench, 60, 20, 10)
@@ -435,12 +441,7 @@ def test_steps_are_moved_duplicated_and_deleted_with_a_choice(bench) -> None:
 def test_a_parameter_is_dragged_and_the_part_follows(bench) -> None:
     bench.new_model()
     bench.page.keyboard.press("Escape")
-    bench.chord("pa")
-    bench.page.get_by_label("Name of the new parameter").fill("tall")
-    bench.page.get_by_label("Value of the new parameter").fill("10 mm")
-    bench.page.keyboard.press("Enter")
-    bench.page.locator("#parameter-tall").wait_for()
-    bench.page.locator("#view").focus()
+    new_parameter(bench, "tall", "10 mm")
     block(bench, width="20", depth="20", height="tall")
     bench.wait_volume(4000)
     bench.page.locator(".param small", has_text="used by Block 1").wait_for()

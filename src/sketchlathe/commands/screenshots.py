@@ -33,6 +33,7 @@ def _take(url: str, folder: Path, out: Path) -> None:
     from werkzeug.serving import make_server
 
     from ..demo import load_demo
+    from ..printer.http import serve as printer_server
     from ..web import Settings, create_app
     from ..workers import LocalWorkers
 
@@ -40,7 +41,11 @@ def _take(url: str, folder: Path, out: Path) -> None:
     database.migrate()
     person = load_demo(database, say)
     workers = LocalWorkers(1)
-    settings = Settings(secret="pictures", blobs=folder / "meshes", demo_person=person, secure_cookies=False)
+    printer = printer_server(0, 60.0)
+    threading.Thread(target=printer.serve_forever, daemon=True).start()
+    settings = Settings(
+        secret="pictures", blobs=folder / "meshes", demo_person=person, secure_cookies=False, printer_port=printer.server_port,
+    )  # fmt: skip
     server = make_server("127.0.0.1", 0, create_app(settings, database, workers), threaded=True)
     threading.Thread(target=server.serve_forever, daemon=True).start()
     try:
@@ -104,6 +109,25 @@ def _walk(page: Any, site: str, out: Path) -> None:
     page.wait_for_timeout(900)
     shot("bench-fillet")
     page.keyboard.press("Escape")
+    page.locator("#view").focus()
+    for key in ("w", "a"):
+        page.keyboard.press(key)
+    page.keyboard.type("28.1 cm³")
+    page.keyboard.press("Enter")
+    page.locator(".answer .verdict").first.wait_for()
+    page.locator("#explain").click()
+    page.locator("#causes .fix").first.wait_for(timeout=60_000)
+    page.locator("#causes").scroll_into_view_if_needed()
+    shot("bench-answers")
+    page.locator("#undo").click()
+    page.locator("#view").focus()
+    for key in ("f", "p"):
+        page.keyboard.press(key)
+    page.locator("[data-estimate=time]").wait_for()
+    page.locator("#queue").click()
+    page.locator("#printer .jobbar").wait_for()
+    page.locator("#solid").uncheck()
+    shot("print")
     page.goto(f"{site}/")
     page.get_by_role("button", name="Sign out").click()
     page.get_by_role("heading", name="Sign in").wait_for()

@@ -10,6 +10,8 @@ from collections import OrderedDict
 from pathlib import Path
 from typing import Any
 
+from pydantic import ValidationError
+
 from ..core.errors import BadInput, NotFound, Trouble
 from ..core.exchange import FORMATS, file_stem
 from ..core.exchange.base import DEFAULT_ANGLE, DEFAULT_CHORD
@@ -17,6 +19,7 @@ from ..core.model.document import Model
 from ..core.model.edits import apply_edit
 from ..core.model.edits.parameters import SetParameter
 from ..core.model.edits.steps import AddStep, made_step
+from ..core.model.measurements import Thing
 from ..core.sketch.curves import CURVES
 from ..core.solid.frames import frame_on
 from ..workers import Workers, WorkerTrouble, jobs
@@ -190,6 +193,18 @@ class Builder:
             opened.id, opened.model, "print_program", opened.text, part_id, process, lay, opened.revision, ticket=ticket
         )
         return f"{file_stem(opened.model, part, opened.revision)}.gcode", data
+
+    def measure(self, opened: Opened, part_id: str, things: list[Any], ticket: str) -> dict[str, Any]:
+        """One or two picked things measured."""
+        opened.model.part(part_id)
+        try:
+            plain = [Thing.model_validate(t).model_dump(mode="json") for t in things]
+        except ValidationError as error:
+            raise BadInput("What is to be measured could not be understood.") from error
+        found: dict[str, Any] = self._run(
+            opened.id, opened.model, "measure_things", opened.text, part_id, plain, ticket=ticket
+        )
+        return found
 
     def takeable(self, opened: Opened, step_id: str) -> list[dict[str, Any]]:
         """What an open sketch may take from the solids before it, with each curve as a path."""

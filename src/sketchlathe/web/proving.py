@@ -8,6 +8,7 @@ from flask import Blueprint, jsonify, render_template, request
 from flask.typing import ResponseReturnValue
 from flask_login import current_user, login_required
 
+from ..core.errors import BadInput
 from ..core.inspect import answers, weighing
 from ..core.inspect.materials import key_for, material_of
 from ..core.model.document import body_title
@@ -91,6 +92,17 @@ def explain(model_id: str) -> ResponseReturnValue:
     body = json_body()
     opened = open_model(model_id)
     return jsonify(builder().explain(opened, str(body.get("part", "")), ticket_of(model_id, body.get("ticket"))))
+
+
+@blueprint.post("/api/models/<model_id>/measure")
+def measure(model_id: str) -> ResponseReturnValue:
+    """One or two picked things measured."""
+    body = json_body()
+    things = body.get("things")
+    if not isinstance(things, list) or not 1 <= len(things) <= 2:
+        raise BadInput("Pick one or two things to measure.")
+    ticket = ticket_of(model_id, body.get("ticket"))
+    return jsonify(builder().measure(open_model(model_id), str(body.get("part", "")), things, ticket))
 
 
 @blueprint.get("/models/<model_id>/parts/<part_id>/hand-in.<any(pdf, png):kind>")

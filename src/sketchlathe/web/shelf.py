@@ -9,6 +9,7 @@ from flask.typing import ResponseReturnValue
 from flask_login import login_required
 
 from ..core.errors import Trouble
+from ..core.exchange.archive import load_archive
 from ..core.exchange.modelfile import load_model
 from ..service import modelling
 from ..service import shelf as service
@@ -97,12 +98,13 @@ def make_model(project_id: str) -> ResponseReturnValue:
 
 @blueprint.post("/projects/<project_id>/bring-in")
 def bring_in(project_id: str) -> ResponseReturnValue:
-    """A model from a model file."""
+    """A model from a model file or an archive."""
     upload = request.files.get("file")
     try:
         if upload is None or not upload.filename:
             raise Trouble("Choose a model file first.")
-        model = load_model(upload.stream.read())
+        data = upload.stream.read()
+        model = load_archive(data) if data.startswith(b"PK") else load_model(data)
     except Trouble as problem:
         return redirect(url_for("shelf.shelf", project=project_id, problem=problem.message), 303)
     row = service.make_model(database(), me(), project_id, model.name, model.units, model)

@@ -20,6 +20,7 @@ from ..core.model.advice import Advice
 from ..core.model.advising import advise
 from ..core.model.building import BuildCache, PartBuild, StepResult, build, digest_of
 from ..core.model.document import Model, Part, read_model
+from ..core.model.measurements import Thing, measure
 from ..core.model.references import find_faces
 from ..core.solid import kernel, meshing
 from ..core.solid.digest import digest, pick_of_face
@@ -120,6 +121,7 @@ def _build(document: str, part_id: str, blobs: str, barred: dict[str, str], draf
         "bodies": bodies,
         "references": [_reference_facts(*r, blobs) for r in built.references],
         "paints": _paints(part, built.bodies),
+        "measurements": [_taken(m.id, m.things, built.bodies) for m in part.measurements],
         "totals": _totals(bodies),
     }
     if draft:
@@ -187,6 +189,22 @@ def _body_facts(body: Body, solid_key: str, blobs: str, stuff: Mapping[str, Any]
         "id": body.id, "key": key, "volume": m.volume, "area": m.area, "centre": m.centre, "box": m.box,
         "moments": m.moments, **(stuff or {}),
     }  # fmt: skip
+
+
+def _taken(id: str, things: Sequence[Thing], bodies: Sequence[Body]) -> dict[str, Any]:
+    """A kept measurement as it is now, or why it cannot be taken."""
+    try:
+        return {"id": id, **measure(things, bodies)}
+    except Trouble as problem:
+        return {"id": id, "rows": [], "lines": [], "problem": problem.message}
+
+
+def measure_things(
+    document: str, part_id: str, things: list[dict[str, Any]], barred: dict[str, str], note: str
+) -> dict[str, Any]:
+    """One or two picked things measured."""
+    _, _, built = _built(document, part_id, barred, note)
+    return measure([Thing.model_validate(t) for t in things], built.bodies)
 
 
 def _reference_facts(step: str, key: str, surface: Surface, blobs: str) -> dict[str, Any]:

@@ -4,10 +4,13 @@ from __future__ import annotations
 
 import io
 import zipfile
+import zlib
 from typing import ClassVar
 
+from ..errors import BadInput
+from ..model.document import Model
 from .base import FORMATS, Export, Format, plain_name
-from .modelfile import dump_model
+from .modelfile import MAX_BYTES, dump_model, load_model
 from .png import draw
 from .tables import ParameterTable, StepTable
 
@@ -34,3 +37,19 @@ class Archive(Format):
             archive.writestr("parameters.csv", ParameterTable().write(export))
             archive.writestr("steps.csv", StepTable().write(export))
         return out.getvalue()
+
+
+def load_archive(data: bytes) -> Model:
+    """The model of an archive. Raises ``BadInput`` saying what is wrong with it."""
+    try:
+        with zipfile.ZipFile(io.BytesIO(data)) as archive:
+            info = archive.getinfo(MODEL)
+            if info.file_size > MAX_BYTES:
+                raise BadInput(
+                    f"The model in this archive has {info.file_size // 1_000_000} MB, more than can be read."
+                )
+            return load_model(archive.read(info))
+    except KeyError:
+        raise BadInput(f"This zip file is not an archive of a model: there is no {MODEL} in it.") from None
+    except (zipfile.BadZipFile, zlib.error, RuntimeError, NotImplementedError, EOFError) as error:
+        raise BadInput("This archive is damaged, or cut short: it cannot be unpacked.") from error

@@ -484,10 +484,10 @@ def _shown_in(knob: Knob, search: Search) -> tuple[float, str]:
 
 
 def roundest(value: float, spread: float) -> tuple[float, int]:
-    """The roundest number within ``spread`` of a value, and how many digits it takes; a closing 5 counts half a digit.
+    """The roundest number within ``spread`` of a value, and how many digits it takes.
 
     >>> roundest(5.9987, 0.01), roundest(0.898, 0.004), roundest(12.4991, 0.001)
-    ((6.0, 1), (0.9, 1), (12.5, 2))
+    ((6.0, 1), (0.9, 1), (12.5, 3))
     """
     if value == 0:
         return 0.0, 0

@@ -17,6 +17,7 @@ from ..sketch.document import Sketch
 from ..steps.base import AnyStep, Step
 from ..steps.blanks import FacePick
 from ..steps.sketch import SketchStep
+from .measurements import Measurement
 
 MAX_STEPS = 500
 
@@ -63,6 +64,7 @@ class Part(BaseModel):
     paints: tuple[Paint, ...] = Field(default=(), max_length=500)
     made_of: tuple[MadeOf, ...] = Field(default=(), max_length=500)
     answers: tuple[Answer, ...] = Field(default=(), max_length=5)
+    measurements: tuple[Measurement, ...] = Field(default=(), max_length=100)
 
     def index(self, step_id: str) -> int:
         """Where a step stands."""
@@ -198,7 +200,11 @@ def first_problem(error: ValidationError) -> str:
 def _check_ids(model: Model) -> None:
     seen: set[str] = set()
     highest = 0
-    in_parts = (id for p in model.parts for id in (p.id, *(s.id for s in p.steps), *_sketch_ids(p)))
+    in_parts = (
+        id
+        for p in model.parts
+        for id in (p.id, *(s.id for s in p.steps), *(m.id for m in p.measurements), *_sketch_ids(p))
+    )
     for id in (*(m.id for m in model.materials), *in_parts):
         if id in seen:
             raise BadInput(f"This is not a sound model: the id “{id}” is used twice.")

@@ -18,6 +18,7 @@ import { choose as chooseFile } from './exchange/bringin.js';
 import './exchange/takeout.js';
 import './prove/weigh.js';
 import './prove/answers.js';
+import './prove/measure.js';
 
 S.viewWidth = camera.width;
 $('undo').addEventListener('click', undo);
@@ -106,8 +107,6 @@ watchHolding($('view'), {
 S.selectedPoints = () => pointsOf(lit());
 on('shown', () => { picked = []; emit('picked'); emit('marked'); });
 on('mode', () => { picked = []; highlight([], []); $('snapnote').hidden = true; if (S.mode === 'solid') begin(); });
-const unit = () => ({ mm: 1, cm: 10, m: 1000, in: 25.4 }[S.model.units]);
-const number = (mm, power = 1) => `${+(mm / unit() ** power).toPrecision(6)} ${S.model.units}${['', '', '²'][power]}`;
 on('picked', () => {
   S.picked = picked;
   highlight([], picked);
@@ -117,9 +116,6 @@ on('picked', () => {
   const rows = [];
   for (const hit of picked.slice(0, 4)) {
     rows.push([name(hit), '']);
-    if (hit.what === 'face') { const f = hit.body.faces[hit.index]; rows.push(['area', number(f.area, 2)]); if (f.radius) rows.push(['radius', number(f.radius)]); }
-    if (hit.what === 'edge') { const e = hit.body.edges[hit.index]; rows.push(['length', number(e.length)]); if (e.radius) rows.push(['radius', number(e.radius)]); }
-    if (hit.what === 'vertex') rows.push(['at', hit.point.map((v) => +(v / unit()).toPrecision(6)).join(', ')]);
   }
   const flat = picked.length === 1 && picked[0].what === 'face' ? picked[0].body.faces[picked[0].index] : null;
   const faces = picked.flatMap((h) => (h.what === 'face' ? [h.index] : h.what === 'edge' ? h.body.edges[h.index].faces : []).flatMap((i) => makersOf(h.body, i)));

@@ -120,3 +120,8 @@ $('steps').addEventListener('dblclick', (event) => { const item = event.target.c
 $('revisions').addEventListener('click', (event) => { const b = event.target.closest('[data-restore]'); if (b) restore(Number(b.dataset.restore)); });
 $('revisions-box').addEventListener('toggle', () => document.body.dispatchEvent(new CustomEvent('lathe:revisions')));
 document.body.addEventListener('lathe:changed', () => { if ($('revisions-box').open) document.body.dispatchEvent(new CustomEvent('lathe:revisions')); });
+
+// an open menu stays open when the list is filled again
+let openMenu = null;
+$('steps').addEventListener('htmx:beforeSwap', () => { openMenu = $('steps').querySelector('li.step details[open]')?.closest('li').dataset.step ?? null; });
+$('steps').addEventListener('htmx:afterSwap', () => { const menu = openMenu && $(`step-${openMenu}`)?.querySelector('details'); if (menu) menu.open = true; });

@@ -7,6 +7,7 @@ import { endPreview, showTrial } from '../view/scene.js';
 import { complain, question } from '../ui/messages.js';
 
 const box = $('parameters');
+let added = false; // the form has done its work
 box.addEventListener('change', async (event) => {
   const row = event.target.closest('.param');
   if (row && event.target.tagName === 'INPUT') { await keep(event.target); }
@@ -25,7 +26,8 @@ box.addEventListener('click', async (event) => {
 box.addEventListener('submit', async (event) => {
   event.preventDefault();
   const f = event.target.elements;
-  await edit({ kind: 'add_parameter', name: f.name.value, formula: f.formula.value, sort: f.sort.value }).catch(() => f.formula.focus());
+  added = true;
+  await edit({ kind: 'add_parameter', name: f.name.value, formula: f.formula.value, sort: f.sort.value }).catch(() => { added = false; f.formula.focus(); });
 });
 
 // a plain number can be dragged or stepped; formulas cannot
@@ -84,3 +86,17 @@ async function keep(input) {
   endPreview();
 }
 box.addEventListener('focusout', (event) => { if (event.target.matches('.param input') && event.target.value === event.target.defaultValue) event.target.tried = 0; });
+
+// a form that is being filled stays so when the panel is filled again
+let draft = null;
+box.addEventListener('htmx:beforeSwap', () => {
+  const form = $('new-parameter');
+  draft = form && !form.hidden ? { values: [...form.elements].map((e) => e.value), at: [...form.elements].indexOf(document.activeElement) } : null;
+});
+box.addEventListener('htmx:afterSwap', () => {
+  const form = $('new-parameter');
+  if (!draft || !form || added) { added = false; return; }
+  form.hidden = false;
+  [...form.elements].forEach((e, i) => { e.value = draft.values[i]; });
+  form.elements[draft.at]?.focus();
+});
