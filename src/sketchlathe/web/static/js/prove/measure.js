@@ -18,6 +18,7 @@ function thing(hit) {
   return { edge: edgePick(hit.body, index), at: hit.body.vertices[hit.index].map((v, k) => (v - low[k]) / Math.max(high[k] - low[k], 1e-9)) };
 }
 on('picked', async () => {
+  await null; // the Bench says first what is picked
   const hits = S.picked ?? [], mine = ++asked;
   live = null;
   redraw();
