@@ -292,3 +292,22 @@ def test_archives_that_are_none(data: bytes, says: str) -> None:
 def test_an_archive_comes_back() -> None:
     hand = two_bodies()
     assert load_archive(FORMATS["archive"]().write(export(hand))).as_json() == hand.model.as_json()
+
+
+def test_command_line_looks_into_other_files(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    from sketchlathe.__main__ import main
+
+    (tmp_path / "two.step").write_bytes(FORMATS["step"]().write(export(two_bodies())))
+    (tmp_path / "two.stl").write_bytes(FORMATS["stl"]().write(export(two_bodies())))
+    (tmp_path / "two.zip").write_bytes(FORMATS["archive"]().write(export(two_bodies())))
+    capsys.readouterr()
+    for name in ("two.step", "two.zip"):
+        assert main(["inspect", str(tmp_path / name)]) == 0
+        part = json.loads(capsys.readouterr().out)["parts"][0]
+        assert part["volume_mm3"] == pytest.approx(sum(VOLUMES), rel=1e-9)
+    assert main(["inspect", str(tmp_path / "two.stl")]) == 0
+    (seen,) = json.loads(capsys.readouterr().out)["parts"][0]["references"]
+    assert seen["closed"]
+    assert seen["volume_mm3"] == pytest.approx(sum(VOLUMES), rel=2e-3)
+    (tmp_path / "two.dxf").write_bytes(b"0\nSECTION\n")
+    assert main(["inspect", str(tmp_path / "two.dxf")]) == 1

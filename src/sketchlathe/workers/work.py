@@ -430,18 +430,25 @@ def export_part(
 def count_triangles(
     document: str, part_id: str, chord: float, angle: float, barred: dict[str, str], note: str
 ) -> dict[str, Any]:
-    """How many triangles a mesh of some fineness has, and how far its volume is from the exact one (share)."""
+    """How many triangles a mesh of some fineness has, how far its volume is from the exact one (share), a picture of it."""
+    import base64
+
     import numpy as np
 
-    _, _, built = _built(document, part_id, barred, note)
-    count, meshed, exact = 0, 0.0, 0.0
+    model, part, built = _built(document, part_id, barred, note)
+    count, meshed, exact, shown = 0, 0.0, 0.0, []
     for body in built.bodies:
         mesh = meshing.for_export(body.shape, chord, angle)
         a, b, c = (mesh.positions[mesh.triangles[:, i]].astype(np.float64) for i in range(3))
         meshed += float(np.einsum("ij,ij->i", a, np.cross(b, c)).sum()) / 6
         exact += _measured(body, digest_of(["body", built.solid_key, body.id])).volume
         count += len(mesh.triangles)
-    return {"triangles": count, "off": (meshed - exact) / exact if exact else 0.0}
+        shown.append(meshing.faceted(mesh))
+    seen = picture(shown, 400, 190, [_colour(model, part, b) for b in built.bodies], samples=2)
+    return {
+        "triangles": count, "off": (meshed - exact) / exact if exact else 0.0,
+        "picture": f"data:image/png;base64,{base64.b64encode(seen).decode('ascii')}",
+    }  # fmt: skip
 
 
 def check_print(

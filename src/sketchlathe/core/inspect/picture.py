@@ -120,4 +120,4 @@ def _draw(image: np.ndarray, meshes: Sequence[Mesh], colours: Sequence[np.ndarra
     for mesh in meshes:
         if len(mesh.lines):
             points = mesh.lines.astype(np.float64) @ view.T * scale + offset
-            _stroke(image, depth, points, mesh.edges.astype(np.int64), INK, 1, 0.004 * max(w, h))
+            _stroke(image, depth, points, mesh.edges.astype(np.int64), INK, 1 if w > 1000 else 0, 0.004 * max(w, h))

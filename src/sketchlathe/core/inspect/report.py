@@ -35,6 +35,17 @@ def part_report(model: Model, part: Part, built: PartBuild) -> dict[str, Any]:
         "principal_g_mm2": moments.tolist(),
         "principal_axes": axes.tolist(),
         "bodies": len(found),
+        "references": [
+            {
+                "step": step,
+                "triangles": len(s.triangles),
+                "closed": s.closed,
+                "volume_mm3": s.volume,
+                "area_mm2": s.area,
+                "box_mm": [h - l for l, h in zip(*s.box)],
+            }
+            for step, _, s in built.references
+        ],
         "steps": [
             {
                 "id": step.id,

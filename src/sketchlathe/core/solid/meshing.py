@@ -191,3 +191,18 @@ def welded(mesh: Mesh) -> Mesh:
     positions = mesh.positions[first]
     empty = np.zeros((0, 2), np.uint32)
     return Mesh(positions, np.zeros_like(positions), triangles.astype(np.uint32), empty, mesh.lines[:0], empty)
+
+
+def faceted(mesh: Mesh, most: int = 40_000) -> Mesh:
+    """A mesh as its triangles are: each flat, with its three edges (left out where there are too many to be seen)."""
+    corners = mesh.positions[mesh.triangles].astype(np.float64)
+    facet = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+    normals = facet / np.maximum(np.linalg.norm(facet, axis=1), 1e-30)[:, None]
+    count = len(corners)
+    lines, ranges = np.zeros((0, 3), np.float32), np.zeros((0, 2), np.uint32)
+    if count <= most:
+        lines = corners[:, [0, 1, 2, 0]].reshape(-1, 3).astype(np.float32)
+        ranges = np.stack([np.arange(count) * 4, np.full(count, 4)], axis=1).astype(np.uint32)
+    flat = corners.reshape(-1, 3).astype(np.float32)
+    triangles = np.arange(3 * count, dtype=np.uint32).reshape(-1, 3)
+    return Mesh(flat, np.repeat(normals, 3, axis=0).astype(np.float32), triangles, mesh.faces, lines, ranges)

@@ -37,11 +37,13 @@ async function follow() {
   $('take-fineness').hidden = !meshed;
   $('take-own').hidden = choice.fineness !== 'own';
   $('take-count').textContent = '';
+  $('take-seen').hidden = true;
   if (!meshed || !dialog.open) return;
   const mine = ++counting;
   $('take-count').textContent = 'counting triangles…';
   const found = await ask('/triangles', { part: S.partId, chord: choice.chord, angle: choice.angle, ticket: `c${me}` }).catch((problem) => problem);
   if (mine !== counting) return;
+  if (found.picture) { $('take-seen').src = found.picture; $('take-seen').hidden = false; }
   $('take-count').textContent = found instanceof Problem ? found.message : `${found.triangles.toLocaleString('en').replaceAll(',', ' ')} triangles, volume ${Math.abs(100 * found.off) < 0.0005 ? 'exact' : `${(100 * found.off).toPrecision(2)} % off`}`;
 }
 const shown = () => { $('take-chord').value = choice.chord; $('take-angle').value = +(choice.angle * 180 / Math.PI).toPrecision(3); };
