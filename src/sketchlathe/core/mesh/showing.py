@@ -2,11 +2,9 @@
 
 from __future__ import annotations
 
-import json
-import struct
-
 import numpy as np
 
+from .message import message
 from .surface import SHARP, Surface
 
 
@@ -33,17 +31,7 @@ def pack_surface(surface: Surface, id: str) -> bytes:
         "edges": [{"at": [2 * i, 2], "form": "straight", "length": 0, "faces": [0, 0], "ends": [0, 0]} for i in range(len(sharp))],
         "vertices": [], "corners": [], "box": [list(low), list(high)],
     }  # fmt: skip
-    offset, table = 0, {}
-    for name, array in arrays.items():
-        table[name] = [array.dtype.name, len(array), offset]
-        offset += -(-array.nbytes // 8) * 8
-    header["arrays"] = table
-    text = json.dumps(header, separators=(",", ":")).encode()
-    text += b" " * (-(len(text) + 4) % 8)
-    out = bytearray(struct.pack("<I", len(text)) + text)
-    for array in arrays.values():
-        out += array.tobytes() + b"\0" * (-array.nbytes % 8)
-    return bytes(out)
+    return message(header, arrays)
 
 
 def _shaded(surface: Surface) -> tuple[np.ndarray, np.ndarray, np.ndarray]:

@@ -5,11 +5,9 @@ Header keys: ``arrays`` {name: [type, count, offset]}, ``faces``, ``edges``, ``v
 
 from __future__ import annotations
 
-import json
-import struct
-
 import numpy as np
 
+from ..mesh.message import message
 from .digest import Digest, normalised
 from .measuring import rough_box
 from .meshing import Mesh
@@ -24,7 +22,7 @@ def pack(body: Body, mesh: Mesh, facts: Digest) -> bytes:
         "triangles": mesh.triangles.ravel(),
         "lines": mesh.lines.ravel(),
     }
-    header: dict[str, object] = {"arrays": {}, "body": body.id}
+    header: dict[str, object] = {"body": body.id}
     siblings: dict[FaceName, list[int]] = {}
     for i, f in enumerate(facts.faces):
         siblings.setdefault(f.name, []).append(i)
@@ -60,18 +58,7 @@ def pack(body: Body, mesh: Mesh, facts: Digest) -> bytes:
     header["vertices"] = [_short(v) for v in facts.vertices]
     header["corners"] = [list(v) for v in facts.vertex_faces]
     header["box"] = [_short(low), _short(high)]
-    offset, table = 0, {}
-    for name, array in arrays.items():
-        table[name] = [array.dtype.name, len(array), offset]
-        offset += -(-array.nbytes // 8) * 8
-    header["arrays"] = table
-    text = json.dumps(header, separators=(",", ":")).encode()
-    text += b" " * (-(len(text) + 4) % 8)
-    out = bytearray(struct.pack("<I", len(text)) + text)
-    for array in arrays.values():
-        out += array.tobytes()
-        out += b"\0" * (-array.nbytes % 8)
-    return bytes(out)
+    return message(header, arrays)
 
 
 def _short(p: tuple[float, float, float]) -> list[float]:
