@@ -202,7 +202,7 @@ def explained(each: int, first_seed: int = 1) -> tuple[float, int, list[str]]:
 def figures(quick: bool) -> Iterator[Figure]:
     """check.explained_pct."""
     kernel.silence()
-    share, _, missed = explained(5 if quick else 27)
+    share, _, missed = explained(2 if quick else 27)
     for text in missed[:8]:
         print(f"  not named: {text}")
     yield Figure("check.explained_pct", share, 90, at_least=True)

@@ -109,6 +109,7 @@ def _walk(page: Any, site: str, out: Path) -> None:
     page.wait_for_timeout(900)
     shot("bench-fillet")
     page.keyboard.press("Escape")
+    page.locator("#ask[open]").get_by_role("button", name="Drop").click()
     page.locator("#view").focus()
     for key in ("w", "a"):
         page.keyboard.press(key)
