@@ -8,9 +8,11 @@ from dataclasses import dataclass
 from typing import Any
 
 from sketchlathe.core.inspect.answers import Answer
-from sketchlathe.core.inspect.explaining import Search, explain, knobs
+from sketchlathe.core.inspect.explaining import explain
 from sketchlathe.core.inspect.materials import MATERIALS
+from sketchlathe.core.inspect.searching import Search
 from sketchlathe.core.inspect.weighing import Weighed
+from sketchlathe.core.inspect.wrong_numbers import knobs
 from sketchlathe.core.model.building import BuildCache
 from sketchlathe.core.model.document import Model
 from sketchlathe.core.model.edits import apply_edit, parse_edit

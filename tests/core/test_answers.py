@@ -12,8 +12,9 @@ from tests.conftest import Hand, plate
 from sketchlathe.core.errors import BadInput
 from sketchlathe.core.inspect import handin
 from sketchlathe.core.inspect.answers import Answer, meant, verdict
-from sketchlathe.core.inspect.explaining import explain, roundest
+from sketchlathe.core.inspect.explaining import explain
 from sketchlathe.core.inspect.weighing import Units, together, weighed
+from sketchlathe.core.inspect.wrong_numbers import roundest
 from sketchlathe.core.model.building import BuildCache
 from sketchlathe.core.solid.measuring import measures
 

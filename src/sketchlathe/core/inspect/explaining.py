@@ -3,119 +3,23 @@
 Each hypothesis is a change of the model (or of how a value was read). It counts when the changed part agrees with all
 answers. Among those, the likelier is the one with the simpler cause and the rounder number: nobody means 7.3184 mm.
 
-Numbers are searched by Newton's method on the first answer, one build an evaluation, and then tried as round numbers.
+Units, materials and whole steps are tried here; single numbers in ``wrong_numbers.py``.
 """
 
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Iterator, Mapping, Sequence
-from dataclasses import dataclass, field
+from collections.abc import Callable, Iterator, Sequence
 from typing import Any
 
-from ..errors import Trouble
-from ..model.building import BuildCache, PartBuild, build
-from ..model.document import Model, Part
-from ..model.edits import apply_edit, parse_edit
-from ..quantity import evaluate, names_in
-from ..quantity.units import ANGLE, LENGTH, NUMBER, UNITS, Dimension, default_unit, number_text, show
-from ..sketch.constraints.dimension import Dimensional
-from ..steps.sketch import SketchStep
-from .answers import Answer, Meant, actual, agree, expected
-from .materials import key_for, material_of, materials_of
-from .weighing import Units, Weighed, together, weighed
-
-Progress = Callable[[str, int, int], None]
-_WANTED: dict[str, Dimension] = {"length": LENGTH, "angle": ANGLE, "count": NUMBER}
-_NEWTON = 6
-
-
-@dataclass(frozen=True)
-class Cause:
-    """One explanation. ``cost``: lower is likelier. ``edits`` make the part agree, where that can be done by edits."""
-
-    text: str
-    cost: float
-    edits: tuple[Mapping[str, Any], ...] = ()
-    fix: str = ""
-    steps: tuple[str, ...] = ()
-
-    def as_json(self) -> dict[str, Any]:
-        """Plain data, for the screen."""
-        return {"text": self.text, "edits": [dict(e) for e in self.edits], "fix": self.fix, "steps": list(self.steps)}
-
-
-@dataclass(frozen=True)
-class Knob:
-    """A number that somebody typed: what it is called, its value (mm, rad, plain), and the edit that changes it."""
-
-    name: str
-    value: float
-    dimension: Dimension
-    turn: Callable[[str], Mapping[str, Any]] = field(repr=False)
-    step: str = ""
-    whole: bool = False
-
-
-class Search:
-    """The part, its answers, and builds of it with something changed."""
-
-    def __init__(
-        self, model: Model, part_id: str, answers: Sequence[Answer], cache: BuildCache, progress: Progress | None = None
-    ) -> None:
-        self.model, self.part_id, self._cache, self._progress = model, part_id, cache, progress
-        self.units = Units(model.units)
-        self.wanted: list[tuple[Answer, Meant]] = [(a, expected(a, self.units)) for a in answers]
-        self._places = any(a.what in ("box", "centre") for a in answers)
-        self.has = self.weigh(model)
-
-    @property
-    def part(self) -> Part:
-        """The part as it is."""
-        return self.model.part(self.part_id)
-
-    def built(self, model: Model) -> PartBuild:
-        """A build of the part in some form of the model."""
-        return build(model, model.part(self.part_id), self._cache)
-
-    def weigh(self, model: Model) -> Weighed | None:
-        """What the part amounts to in some form of the model; None where a step fails."""
-        from ..solid.measuring import amounts, measures
-
-        built = self.built(model)
-        if any(r.status == "failed" for r in built.steps):
-            return None
-        part, out = model.part(self.part_id), []
-        measure = measures if self._places else amounts
-        for body in built.bodies:
-            m = measure(body.shape)
-            density = material_of(model, key_for(part, body.id)).density
-            out.append(weighed(m.volume, m.area, m.centre, m.box, m.moments, density))
-        return together(out)
-
-    def with_edits(self, edits: Sequence[Mapping[str, Any]]) -> Model | None:
-        """The model after some edits; None where they are refused."""
-        model = self.model
-        try:
-            for edit in edits:
-                model = apply_edit(model, parse_edit(dict(edit)))
-        except Trouble:
-            return None
-        return model
-
-    def after(self, edits: Sequence[Mapping[str, Any]]) -> Weighed | None:
-        """What the part amounts to after some edits."""
-        model = self.with_edits(edits)
-        return None if model is None else self.weigh(model)
-
-    def fits(self, w: Weighed | None) -> bool:
-        """Whether figures agree with all answers."""
-        return w is not None and all(agree(m, actual(a.what, w)) for a, m in self.wanted)
-
-    def tell(self, text: str, number: int, count: int) -> None:
-        """Say where the search is."""
-        if self._progress is not None:
-            self._progress(text, number, count)
+from ..model.building import BuildCache
+from ..model.document import Model
+from ..quantity.units import LENGTH, UNITS, number_text, show
+from .answers import Answer, Meant, actual, agree
+from .materials import material_of, materials_of
+from .searching import Cause, Progress, Search
+from .weighing import Weighed
+from .wrong_numbers import other_numbers, roundest
 
 
 def explain(
@@ -339,177 +243,6 @@ def _thicknesses(search: Search) -> list[float]:
                 if sum(a * b for a, b in zip(n, m)) < -1 + 1e-9 and d + e > 1e-6:
                     found.add(round(d + e, 6))
     return sorted(found)[:12]
-
-
-# --- numbers
-
-
-def knobs(model: Model, part: Part) -> Iterator[Knob]:
-    """Every plain number in the part: parameters, blanks, driving dimensions. Formulas follow from these."""
-    for p in model.parameters:
-        if not names_in(p.formula):
-            value = model.table[p.name]
-            yield Knob(
-                f"the parameter {p.name}", value.value, value.dimension,
-                lambda text, n=p.name: {"kind": "set_parameter", "name": n, "formula": text},  # type: ignore[misc]
-            )  # fmt: skip
-    for step in part.steps:
-        if step.skipped:
-            continue
-        title = model.title_of(step.id)
-        for name, formula in step.formulas().items():
-            blank = step.blanks()[name]
-            if names_in(formula):
-                continue
-            found = _value(formula, _WANTED[blank.type], model)
-            if found is not None:
-                yield Knob(
-                    f"the {blank.label} of {title}", found, _WANTED[blank.type],
-                    lambda text, s=step.id, n=name: {"kind": "set_fields", "step": s, "fields": {n: text}},  # type: ignore[misc]
-                    step.id, blank.type == "count",
-                )  # fmt: skip
-        if isinstance(step, SketchStep):
-            for k in step.sketch.constraints:
-                if isinstance(k, Dimensional) and k.driving and k.value and not names_in(k.value):
-                    found = _value(k.value, k.measures, model)
-                    if found is not None:
-                        yield Knob(
-                            f"the {k.word} in {title}", found, k.measures,
-                            lambda text, s=step.id, c=k.id: {"kind": "set_dimension", "sketch": s, "id": c, "value": text},  # type: ignore[misc]
-                            step.id,
-                        )  # fmt: skip
-
-
-def _value(formula: str, wanted: Dimension, model: Model) -> float | None:
-    try:
-        return evaluate(formula, {}, wanted=wanted, length_unit=model.units).value
-    except Trouble:
-        return None
-
-
-def other_numbers(search: Search) -> Iterator[Cause]:
-    """One number typed wrong."""
-    all_knobs = list(knobs(search.model, search.part))
-    for number, knob in enumerate(all_knobs):
-        search.tell(knob.name, number, len(all_knobs))
-        if knob.whole:
-            yield from _other_count(search, knob)
-        elif abs(knob.value) > 1e-12:
-            yield from _other_size(search, knob)
-
-
-def _other_count(search: Search, knob: Knob) -> Iterator[Cause]:
-    now = round(knob.value)
-    for n in (now + 1, now - 1, now + 2, now - 2, 2 * now, now // 2):
-        if n >= 1 and n != now and search.fits(search.after([knob.turn(str(n))])):
-            yield Cause(
-                f"as if {knob.name} were {n} instead of {now}", 0.7, (knob.turn(str(n)),), f"make it {n}", _steps(knob)
-            )
-
-
-def _steps(knob: Knob) -> tuple[str, ...]:
-    return (knob.step,) if knob.step else ()
-
-
-def _other_size(search: Search, knob: Knob) -> Iterator[Cause]:
-    assert search.has is not None
-    unit, word = _shown_in(knob, search)
-    answer, m = search.wanted[0]
-    goal, slack = m.values, m.slack
-
-    def at(value: float) -> Weighed | None:
-        return search.after([knob.turn(f"{value / unit!r} {word}".strip())])
-
-    def short(w: Weighed) -> float:
-        """How far the first answer is off; of a box or a centre the side that is off most."""
-        offs = [a - e for a, e in zip(actual(answer.what, w), goal)]
-        return max(offs, key=abs) if which is None else offs[which]
-
-    which: int | None = None
-    if len(goal) > 1:
-        offs = [a - e for a, e in zip(actual(answer.what, search.has), goal)]
-        which = max(range(len(offs)), key=lambda i: abs(offs[i]))
-    small = slack[which or 0]
-    x0, f0 = knob.value, short(search.has)
-    if abs(f0) <= small:
-        return
-    x1 = knob.value * 1.01
-    w1 = at(x1)
-    if w1 is None:
-        x1 = knob.value * 0.99
-        w1 = at(x1)
-    if w1 is None:
-        return
-    f1 = short(w1)
-    slope = (f1 - f0) / (x1 - x0)
-    if abs(slope) * abs(knob.value) < 1e-9 * max(abs(goal[which or 0]), 1e-9):
-        return
-    for _ in range(_NEWTON):
-        if f1 == f0:
-            return
-        slope = (f1 - f0) / (x1 - x0)
-        x2 = x1 - f1 / slope
-        # not past zero and not out of sight in one go
-        x2 = min(max(x2, x1 / 3), x1 * 3) if knob.value > 0 else max(min(x2, x1 / 3), x1 * 3)
-        w2 = at(x2)
-        if w2 is None:
-            return
-        x0, f0, x1, f1 = x1, f1, x2, short(w2)
-        if abs(f1) <= small / 4 or abs(x1 - x0) < 1e-12 * abs(x1):
-            break
-        if abs(x1 / knob.value) > 60 or abs(x1 / knob.value) < 1 / 60:
-            return
-    if abs(f1) > small:
-        return
-    slope = (f1 - f0) / (x1 - x0) if x1 != x0 else slope
-    spread = (small + abs(f1)) / abs(slope) if slope else 0.0
-    size, digits = roundest(x1 / unit, spread / unit)
-    if search.fits(at(size * unit)):
-        cost = 0.55 + 0.3 * digits + _oddness(size, knob.value / unit)
-    elif search.fits(at(x1)):
-        size, cost = x1 / unit, 2.6
-    else:
-        return
-    new = show(size * unit, knob.dimension, search.model.units, 5)
-    old = show(knob.value, knob.dimension, search.model.units, 5)
-    if new != old:
-        yield Cause(
-            f"as if {knob.name} were {new} instead of {old}", cost, (knob.turn(new),), f"make it {new}", _steps(knob)
-        )
-
-
-def _shown_in(knob: Knob, search: Search) -> tuple[float, str]:
-    word = default_unit(knob.dimension, search.model.units)
-    return (UNITS[word][0], word) if word else (1.0, "")
-
-
-def roundest(value: float, spread: float) -> tuple[float, int]:
-    """The roundest number within ``spread`` of a value, and how many digits it takes.
-
-    >>> roundest(5.9987, 0.01), roundest(0.898, 0.004), roundest(12.4991, 0.001)
-    ((6.0, 1), (0.9, 1), (12.5, 3))
-    """
-    if value == 0:
-        return 0.0, 0
-    power = math.floor(math.log10(abs(value)))
-    for digits in range(1, 9):
-        step = 10.0 ** (power - digits + 1)
-        near = round(round(value / step) * step, 12)
-        if abs(near - value) <= max(spread, 1e-9 * abs(value)):
-            # tens and hundreds have their zeros for nothing; a number above one has its digits before the point too
-            return near, digits
-    return value, 9
-
-
-def _oddness(new: float, old: float) -> float:
-    """How unlikely a slip from one number to the other is: halves, doubles and tens are likely, far jumps are not."""
-    factor = abs(new / old)
-    for usual in (2.0, 0.5, 10.0, 0.1, 25.4, 1 / 25.4):
-        if abs(factor / usual - 1) < 1e-6:
-            return -0.25
-    if sorted(number_text(new, 4).replace(".", "")) == sorted(number_text(old, 4).replace(".", "")):
-        return -0.2
-    return 0.15 * abs(math.log(factor))
 
 
 RULES: tuple[Callable[[Search], Iterator[Cause]], ...] = (

@@ -76,7 +76,7 @@ async function go() {
   $('sizes').hidden = true;
   $('view').focus({ preventScroll: true });
   try {
-    await edit({ sketch: S.sketch.id, kind: act.edit, ...values });
+    await edit({ ...values, sketch: S.sketch.id, kind: act.edit });
     if (now.act !== act) return;
     S.selection = []; emit('selection');
     if (act.again) begin(); else { stop(); hint(`${act.name}: done`); }

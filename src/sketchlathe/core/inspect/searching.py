@@ -1,0 +1,93 @@
+"""A part, its answers, and builds of it with something changed: what explanations are made from."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from ..errors import Trouble
+from ..model.building import BuildCache, PartBuild, build
+from ..model.document import Model, Part
+from ..model.edits import apply_edit, parse_edit
+from .answers import Answer, Meant, actual, agree, expected
+from .materials import key_for, material_of
+from .weighing import Units, Weighed, together, weighed
+
+Progress = Callable[[str, int, int], None]
+
+
+@dataclass(frozen=True)
+class Cause:
+    """One explanation. ``cost``: lower is likelier. ``edits`` make the part agree, where that can be done by edits."""
+
+    text: str
+    cost: float
+    edits: tuple[Mapping[str, Any], ...] = ()
+    fix: str = ""
+    steps: tuple[str, ...] = ()
+
+    def as_json(self) -> dict[str, Any]:
+        """Plain data, for the screen."""
+        return {"text": self.text, "edits": [dict(e) for e in self.edits], "fix": self.fix, "steps": list(self.steps)}
+
+
+class Search:
+    """The part, its answers, and builds of it with something changed."""
+
+    def __init__(
+        self, model: Model, part_id: str, answers: Sequence[Answer], cache: BuildCache, progress: Progress | None = None
+    ) -> None:
+        self.model, self.part_id, self._cache, self._progress = model, part_id, cache, progress
+        self.units = Units(model.units)
+        self.wanted: list[tuple[Answer, Meant]] = [(a, expected(a, self.units)) for a in answers]
+        self._places = any(a.what in ("box", "centre") for a in answers)
+        self.has = self.weigh(model)
+
+    @property
+    def part(self) -> Part:
+        """The part as it is."""
+        return self.model.part(self.part_id)
+
+    def built(self, model: Model) -> PartBuild:
+        """A build of the part in some form of the model."""
+        return build(model, model.part(self.part_id), self._cache)
+
+    def weigh(self, model: Model) -> Weighed | None:
+        """What the part amounts to in some form of the model; None where a step fails."""
+        from ..solid.measuring import amounts, measures
+
+        built = self.built(model)
+        if any(r.status == "failed" for r in built.steps):
+            return None
+        part, out = model.part(self.part_id), []
+        measure = measures if self._places else amounts
+        for body in built.bodies:
+            m = measure(body.shape)
+            density = material_of(model, key_for(part, body.id)).density
+            out.append(weighed(m.volume, m.area, m.centre, m.box, m.moments, density))
+        return together(out)
+
+    def with_edits(self, edits: Sequence[Mapping[str, Any]]) -> Model | None:
+        """The model after some edits; None where they are refused."""
+        model = self.model
+        try:
+            for edit in edits:
+                model = apply_edit(model, parse_edit(dict(edit)))
+        except Trouble:
+            return None
+        return model
+
+    def after(self, edits: Sequence[Mapping[str, Any]]) -> Weighed | None:
+        """What the part amounts to after some edits."""
+        model = self.with_edits(edits)
+        return None if model is None else self.weigh(model)
+
+    def fits(self, w: Weighed | None) -> bool:
+        """Whether figures agree with all answers."""
+        return w is not None and all(agree(m, actual(a.what, w)) for a, m in self.wanted)
+
+    def tell(self, text: str, number: int, count: int) -> None:
+        """Say where the search is."""
+        if self._progress is not None:
+            self._progress(text, number, count)
