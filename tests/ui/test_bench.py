@@ -223,6 +223,19 @@ def test_skip_rename_delete_and_a_broken_step_in_its_place(bench) -> None:
     bench.wait_volume(volume)
 
 
+def test_a_number_being_typed_survives_the_list_being_filled_again(bench) -> None:
+    bench.solid_plate()
+    bench.step(2).get_by_role("button", name="20 mm").click()
+    bench.page.keyboard.type("2")
+    for ear in ("lathe:changed", "lathe:built"):
+        with bench.page.expect_response(lambda answer: "/panels/steps" in answer.url):
+            bench.page.evaluate("(name) => { document.body.dispatchEvent(new CustomEvent(name)) }", ear)
+        bench.page.wait_for_function("() => document.activeElement?.matches('#steps input')")
+    bench.type("5 mm")
+    bench.wait_volume(2400 * 25)
+    bench.step(2).get_by_role("button", name="25 mm").wait_for()
+
+
 def test_the_handle_does_the_same_as_the_number(bench) -> None:
     drilled_plate(bench)
     bench.keep_sketch()

@@ -49,7 +49,10 @@ def test_an_answer_that_is_off_is_explained_and_put_right(bench) -> None:
     bench.page.locator("#answer-area").fill("84.0 cm²")
     bench.page.keyboard.press("Enter")
     bench.page.locator(".answer[data-what=area]", has_text="too much").wait_for()
+    revision = bench.page.locator("#saved").text_content()
     bench.page.locator("#view").focus()
+    bench.still()
+    assert bench.page.locator("#saved").text_content() == revision, "leaving the field said the same answer twice"
     bench.chord("we")
     cause = bench.page.locator("#causes li").first
     cause.get_by_text("were 18 mm instead of 20 mm").wait_for()

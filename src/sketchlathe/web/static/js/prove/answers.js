@@ -5,7 +5,7 @@ import { complain } from '../ui/messages.js';
 import { reveal } from '../steps/list.js';
 
 const box = $('answers'), me = `x${Math.random().toString(36).slice(2, 9)}`;
-let adding = false, causes = null, revision = 0;
+let adding = false, causes = null, looking = null, revision = 0;
 
 box.addEventListener('click', async (event) => {
   if (event.target.closest('#add-answer')) { adding = true; open(); box.querySelector('.answer:has(input[value=""]) input, .answer input')?.focus(); }
@@ -15,9 +15,13 @@ function open() { for (const row of box.querySelectorAll('.answer')) row.hidden 
 box.addEventListener('change', async (event) => {
   const row = event.target.closest('.answer');
   if (!row) return;
-  const [text, tolerance] = [...row.querySelectorAll('input')].map((n) => n.value);
+  const fields = [...row.querySelectorAll('input')], [text, tolerance] = fields.map((n) => n.value);
   if (!text.trim() && tolerance) return; // the tolerance came first
-  await edit({ kind: 'set_answer', part: S.partId, what: row.dataset.what, text, tolerance }).catch(() => { row.querySelector('input').focus(); });
+  // Enter and then leaving the field are one answer
+  if (fields.every((n) => n.value === n.defaultValue)) return;
+  const before = fields.map((n) => n.defaultValue);
+  for (const n of fields) n.defaultValue = n.value;
+  await edit({ kind: 'set_answer', part: S.partId, what: row.dataset.what, text, tolerance }).catch(() => { fields.forEach((n, i) => { n.defaultValue = before[i]; }); fields[0].focus(); });
 });
 box.addEventListener('keydown', (event) => {
   if (!event.target.matches('.answer input')) return;
@@ -31,21 +35,23 @@ box.addEventListener('htmx:afterSwap', () => {
   if (adding) open();
   const field = at && box.querySelector(`.answer[data-what="${at[0]}"] input${at[1] ? '.within' : ''}`);
   if (field) { if (at[2] !== null) field.value = at[2]; field.focus(); }
-  if (causes && revision === S.model.revision) list();
+  if (looking) { $('causes')?.replaceChildren(looking); if ($('explain')) $('explain').disabled = true; } else if (causes && revision === S.model.revision) list();
 });
 on('model', () => { if (revision !== S.model.revision) causes = null; });
 
 async function why() {
-  const button = $('explain');
+  if (looking) return;
   revision = S.model.revision;
   let done = false;
-  button.disabled = true;
+  $('explain').disabled = true;
   const stop = html('button', { class: 'btn', type: 'button', onclick: () => ask('/stop', { ticket: me }) }, 'Stop');
   const says = html('span', { class: 'text-secondary-emphasis' }, 'looking…');
-  $('causes').replaceChildren(html('li', {}, says, ' ', stop));
+  looking = html('li', {}, says, ' ', stop);
+  $('causes').replaceChildren(looking);
   (async () => { while (!done) { await new Promise((r) => setTimeout(r, 400)); const now = await ask(`/progress/${me}`).catch(() => ({})); if (!done && now.title) says.textContent = `${now.title} (${now.number + 1} of ${now.count})`; } })();
   try { causes = await ask('/explain', { part: S.partId, ticket: me }); } catch (problem) { causes = null; if (problem.status !== 499) complain(problem.message); }
-  done = true;
+  done = true; looking = null;
+  if (revision !== S.model.revision) causes = null; // of a part that is no longer so
   if ($('explain')) $('explain').disabled = false;
   if ($('causes')) list();
 }

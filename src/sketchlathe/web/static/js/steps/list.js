@@ -7,24 +7,39 @@ import { isPick } from './blanks.js';
 import { openBar } from './bar.js';
 import { open } from '../sketch/board.js';
 
-async function inPlace(button, s) {
+// the blank being changed in its sentence: { step, field, input }
+let editing = null;
+async function inPlace(button, s, text = null) {
   const field = button.dataset.blank, blank = stepKind(s.kind).blanks[field];
   if (isPick(blank.type)) { openBar(s.kind, s.id, field); return; }
   const keep = (value) => edit({ kind: 'set_fields', step: s.id, fields: { [field]: value } });
   let gone = false;
-  const back = () => { if (!gone && input.isConnected) { gone = true; input.replaceWith(button); } };
+  const back = () => { if (!gone && input.isConnected) { gone = true; editing = null; input.replaceWith(button); } };
   const input = blank.type === 'choice'
     ? html('select', { 'aria-label': blank.label, onchange: () => keep(input.value).catch(back), onblur: back }, ...Object.entries(blank.words).map(([k, w]) => html('option', { value: k, ...(k === s.fields[field] ? { selected: true } : {}) }, w)))
-    : html('input', { class: 'num', value: s.fields[field], size: Math.max(6, s.fields[field].length + 1), 'aria-label': blank.label, maxlength: 400, onblur: () => back() });
+    : html('input', { class: 'num', value: text ?? s.fields[field], size: Math.max(6, s.fields[field].length + 1), 'aria-label': blank.label, maxlength: 400, onblur: () => back() });
   input.addEventListener('keydown', async (event) => {
     event.stopPropagation();
     if (event.key === 'Escape') { back(); button.focus(); }
-    if (event.key === 'Enter' && input.tagName === 'INPUT') { event.preventDefault(); try { const id = button.id; await keep(input.value); setTimeout(() => document.getElementById(id)?.focus(), 80); } catch { input.focus(); input.select(); } }
+    if (event.key === 'Enter' && input.tagName === 'INPUT') { event.preventDefault(); try { const id = button.id; await keep(input.value); editing = null; setTimeout(() => document.getElementById(id)?.focus(), 80); } catch { const field = editing?.input ?? input; field.focus(); field.select(); } }
   });
+  editing = { step: s.id, field, input };
   button.replaceWith(input);
   input.focus();
-  input.select?.();
+  if (text === null) input.select?.();
 }
+// a number being typed stays under the caret when the list is filled again
+let typed = null;
+$('steps').addEventListener('htmx:beforeSwap', () => {
+  const input = editing?.input;
+  typed = input?.isConnected && input.tagName === 'INPUT' ? { ...editing, value: input.value, from: input.selectionStart, to: input.selectionEnd } : null;
+});
+$('steps').addEventListener('htmx:afterSwap', () => {
+  const button = typed && $(`blank-${typed.step}-${typed.field}`), s = typed && step(typed.step);
+  if (!button || !s) return;
+  inPlace(button, s, typed.value);
+  editing.input.setSelectionRange(typed.from, typed.to);
+});
 
 // all that picks from a step, directly or through others
 function usersOf(id) {
