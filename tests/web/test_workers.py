@@ -36,6 +36,21 @@ class Hang(Step):
     sentence: ClassVar[str] = "Hang"
     def build(self, context):
         time.sleep(3600)
+
+class Spin(Step):
+    kind: Literal["spin_for_test"] = "spin_for_test"
+    word: ClassVar[str] = "Spin"
+    sentence: ClassVar[str] = "Spin"
+    def build(self, context):
+        sum(n % 7 for n in range(10**12))
+
+class Wait(Step):
+    kind: Literal["wait_for_test"] = "wait_for_test"
+    word: ClassVar[str] = "Wait"
+    sentence: ClassVar[str] = "Wait"
+    def build(self, context):
+        time.sleep(3)
+        pass
 '''
 
 
@@ -48,13 +63,18 @@ def trouble(tmp_path, monkeypatch):
 
     __import__("trouble_steps")
     yield
-    for kind in ("crash_for_test", "hang_for_test"):
+    for kind in ("crash_for_test", "hang_for_test", "spin_for_test", "wait_for_test"):
         STEPS.forget(kind)
     sys.modules.pop("trouble_steps", None)
 
 
 @pytest.mark.parametrize(
-    ("kind", "says"), [("crash_for_test", "could not be computed"), ("hang_for_test", "longer than 2 s")]
+    ("kind", "says"),
+    [
+        ("crash_for_test", "could not be computed"),
+        ("hang_for_test", "longer than 2 s"),
+        ("spin_for_test", "longer than 2 s"),
+    ],
 )
 def test_a_step_that_takes_its_worker_down(database, person, project, tmp_path, trouble, kind, says) -> None:
     hand = plate("60", "40", "5")
@@ -65,7 +85,7 @@ def test_a_step_that_takes_its_worker_down(database, person, project, tmp_path, 
     row = shelf.make_model(database, person.id, project.id, "Trouble", model=hand.model)
     workers = LocalWorkers(1, limit=60, modules=("trouble_steps",))
     try:
-        builder = Builder(workers, tmp_path / "blobs", limit=2.0 if "hang" in kind else 30.0)
+        builder = Builder(workers, tmp_path / "blobs", limit=30.0 if "crash" in kind else 2.0)
         opened = modelling.open_model(database, person.id, row.id)
         # let the worker start before the short limit counts
         workers.run(opened.id, _nothing, limit=60)
@@ -74,6 +94,22 @@ def test_a_step_that_takes_its_worker_down(database, person, project, tmp_path, 
         assert says in result["steps"][2]["message"]
         assert result["totals"]["volume"] == pytest.approx(12000 + 25 * 3.141592653589793 * 4)
         assert modelling.change(database, person.id, row.id, None, {"kind": "set_units", "units": "in"}).revision == 2
+    finally:
+        workers.close()
+
+
+def test_a_step_that_only_had_to_wait_is_not_called_too_slow(database, person, project, tmp_path, trouble) -> None:
+    """On a loaded machine the clock runs on while a step hardly gets to compute."""
+    hand = plate("60", "40", "5")
+    hand.step("wait_for_test")
+    row = shelf.make_model(database, person.id, project.id, "Patience", model=hand.model)
+    workers = LocalWorkers(1, limit=60, modules=("trouble_steps",))
+    try:
+        builder = Builder(workers, tmp_path / "blobs", limit=2.0)
+        opened = modelling.open_model(database, person.id, row.id)
+        workers.run(opened.id, _nothing, limit=60)
+        result = builder.build(opened, "p1")
+        assert [s["status"] for s in result["steps"]] == ["ok", "ok", "ok"]
     finally:
         workers.close()
 

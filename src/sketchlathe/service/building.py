@@ -228,7 +228,7 @@ class Builder:
     def export(
         self, opened: Opened, part_id: str, format_kind: str, ticket: str, how: dict[str, Any] | None = None
     ) -> tuple[str, str, bytes]:
-        """File name, media type and content of a part in some format. ``how``: see ``work.export_part``."""
+        """File name, media type and content of a part in some format. ``how``: see ``workers.files.export_part``."""
         format_class = FORMATS[format_kind]
         part = opened.model.part(part_id)
         how = {"chord": DEFAULT_CHORD, "angle": DEFAULT_ANGLE, **(how or {})}

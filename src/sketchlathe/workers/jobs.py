@@ -1,16 +1,25 @@
-"""The door to ``work``: jobs by name, so that the process that asks never loads the kernel."""
+"""The door to what runs in workers: jobs by name, so that the process that asks never loads the kernel."""
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from pathlib import Path
-from typing import Any
+from typing import Any, TypeVar
+
+Job = TypeVar("Job", bound=Callable[..., Any])
+JOBS: dict[str, Callable[..., Any]] = {}
+
+
+def job(function: Job) -> Job:
+    """Marks a function as what workers can be asked for. Plain data in and out."""
+    JOBS[function.__name__] = function
+    return function
 
 
 def call(name: str, *args: Any) -> Any:
-    """Run the function ``name`` of ``work`` (in a worker)."""
-    from . import work
+    """Run the job ``name`` (in a worker)."""
 
-    return getattr(work, name)(*args)
+    return JOBS[name](*args)
 
 
 def blob_path(blobs: str, key: str) -> Path:

@@ -20,6 +20,8 @@ from typing import Any, Protocol
 
 from pebble import ProcessExpired, ProcessPool
 
+from . import allowance
+
 
 class WorkerTrouble(Exception):
     """A job that did not come back. ``reason``: crashed, timeout, stopped. ``note`` says where the work was."""
@@ -36,7 +38,7 @@ class Workers(Protocol):
     def run(
         self, model_id: str, job: Callable[..., Any], *args: Any, ticket: str = "", limit: float | None = None
     ) -> Any:
-        """Run ``job(*args, note)`` for a model and wait for its answer."""
+        """Run ``job(*args, note)`` for a model and wait for its answer. ``limit``: seconds of computing for each step."""
 
     def stop_ticket(self, ticket: str) -> None:
         """Stop what runs under a ticket."""
@@ -58,6 +60,12 @@ def _start(memory_bytes: int, modules: tuple[str, ...]) -> None:
     resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
     for module in modules:
         importlib.import_module(module)
+
+
+def _allowed(seconds: float, job: Callable[..., Any], *args: Any) -> Any:
+    """In a worker: a job, with so many seconds of computing for each of its steps."""
+    allowance.grant(seconds)
+    return job(*args)
 
 
 class LocalWorkers:
@@ -102,7 +110,8 @@ class LocalWorkers:
             older = self._running.get(ticket) if ticket else None
             if older is not None and not older.running():
                 older.cancel()
-            future = pool.schedule(job, args=(*args, note), timeout=limit or self._limit)
+            seconds = limit or self._limit
+            future = pool.schedule(_allowed, args=(seconds, job, *args, note), timeout=seconds * allowance.PATIENCE)
             future.lathe_note = note  # type: ignore[attr-defined]
             if ticket:
                 self._running[ticket] = future
@@ -111,8 +120,9 @@ class LocalWorkers:
             return future.result()
         except FutureTimeout:
             raise WorkerTrouble("timeout", _read(note)) from None
-        except ProcessExpired:
-            raise WorkerTrouble("crashed", _read(note)) from None
+        except ProcessExpired as end:
+            reason = "timeout" if end.exitcode == allowance.ENDED else "crashed"
+            raise WorkerTrouble(reason, _read(note)) from None
         except CancelledError:
             raise WorkerTrouble("stopped", _read(note)) from None
         finally:

@@ -1,0 +1,83 @@
+"""Files: what one has in it, a part as one."""
+
+from __future__ import annotations
+
+import base64
+from dataclasses import asdict
+from typing import Any
+
+import numpy as np
+
+from ..core import bringing
+from ..core.errors import Trouble
+from ..core.exchange import outlines
+from ..core.exchange.base import FORMATS, Export, separately
+from ..core.inspect.picture import picture
+from ..core.solid import meshing
+from ..core.solid.frames import Frame
+from ..core.steps.blanks import FacePick
+from .jobs import job
+from .keeping import built_part, colour_of, measured, write_note
+
+
+@job
+def read_file(name: str, data: bytes, note: str) -> dict[str, Any]:
+    """What a file has in it, to be brought in."""
+    return asdict(bringing.read_file(data, name))
+
+
+@job
+def export_part(
+    document: str,
+    part_id: str,
+    format_kind: str,
+    how: dict[str, Any],
+    barred: dict[str, str],
+    note: str,
+) -> bytes:
+    """A part as a file of some format.
+
+    ``how``: ``chord`` and ``angle`` of the mesh; ``separate`` for one file a body in a zip; for drawings what is drawn:
+    ``sketch`` (a step's id), ``face`` (a pick) or ``section`` (a frame).
+    """
+    model, part, built = built_part(document, part_id, barred, note)
+    write_note(note, {"title": "Writing the file", "number": 0, "count": 1})
+    format_class = FORMATS[format_kind]
+    if format_class.needs_solid:
+        bad = next((r for r in built.steps if r.status == "failed"), None)
+        if bad is not None and not built.bodies:
+            raise Trouble(f"{model.title_of(bad.step)} could not be built, so there is no solid: {bad.message}")
+    outline = None
+    if how.get("sketch"):
+        outline = outlines.of_sketch(built, how["sketch"], model.title_of(how["sketch"]))
+    elif how.get("face"):
+        outline = outlines.of_face(built.bodies, FacePick.model_validate(how["face"]), f"{part.name}, a face")
+    elif how.get("section"):
+        frame = how["section"]
+        plane = Frame(*(tuple(frame[n]) for n in ("origin", "x", "normal")))  # type: ignore[arg-type]
+        outline = outlines.of_section(built.bodies, plane, f"{part.name}, a section")
+    export = Export(model, part, built.bodies, how["chord"], how["angle"], outline, built)
+    if how.get("separate"):
+        return separately(format_class(), export)
+    return format_class().write(export)
+
+
+@job
+def count_triangles(
+    document: str, part_id: str, chord: float, angle: float, barred: dict[str, str], note: str
+) -> dict[str, Any]:
+    """How many triangles a mesh of some fineness has, how far its volume is from the exact one (share), a picture of it."""
+    model, part, built = built_part(document, part_id, barred, note)
+    count, meshed, exact, shown = 0, 0.0, 0.0, []
+    for body in built.bodies:
+        mesh = meshing.for_export(body.shape, chord, angle)
+        a, b, c = (mesh.positions[mesh.triangles[:, i]].astype(np.float64) for i in range(3))
+        meshed += float(np.einsum("ij,ij->i", a, np.cross(b, c)).sum()) / 6
+        exact += measured(body, built.solid_key).volume
+        count += len(mesh.triangles)
+        shown.append(meshing.faceted(mesh))
+    seen = picture(shown, 400, 190, [colour_of(model, part, b) for b in built.bodies], samples=2)
+    return {
+        "triangles": count, "off": (meshed - exact) / exact if exact else 0.0,
+        "picture": f"data:image/png;base64,{base64.b64encode(seen).decode('ascii')}",
+    }  # fmt: skip

@@ -1,0 +1,105 @@
+"""What every job shares: models and parts built in this worker, what was measured, notes of how far it is, blobs."""
+
+from __future__ import annotations
+
+import gzip
+import json
+import os
+from collections import OrderedDict
+from pathlib import Path
+from typing import Any
+
+from ..core.inspect.materials import key_for, material_of
+from ..core.model.building import BuildCache, PartBuild, build, digest_of
+from ..core.model.document import Model, Part, read_model
+from ..core.solid import kernel
+from ..core.solid.measuring import Measures, measures
+from ..core.solid.naming import Body
+from . import allowance
+
+CACHE = BuildCache()
+_MEASURED: OrderedDict[str, Measures] = OrderedDict()
+_MODELS: OrderedDict[str, Model] = OrderedDict()
+_SOLID: OrderedDict[str, None] = OrderedDict()  # keys of the solids this worker has built
+
+
+def prepare() -> None:
+    """Before the fork: silence the kernel; importing this module has loaded what jobs need."""
+    kernel.silence()
+
+
+def remember(store: OrderedDict[str, Any], key: str, value: Any, limit: int) -> None:
+    """Keep a value, and of all values the ``limit`` newest."""
+    store[key] = value
+    store.move_to_end(key)
+    while len(store) > limit:
+        store.popitem(last=False)
+
+
+def model_of(document: str) -> Model:
+    """The model of a JSON text; the last few are kept."""
+    key = digest_of(document)
+    if key not in _MODELS:
+        remember(_MODELS, key, read_model(json.loads(document)), 8)
+    return _MODELS[key]
+
+
+def built_part(document: str, part_id: str, barred: dict[str, str], note: str) -> tuple[Model, Part, PartBuild]:
+    """A part built as far as this worker has not built it before."""
+    model = model_of(document)
+    part = model.part(part_id)
+
+    def progress(step: str, key: str, number: int, count: int) -> None:
+        write_note(note, {"step": step, "key": key, "number": number, "count": count})
+
+    built = build(model, part, CACHE, progress=progress, barred=barred)
+    remember(_SOLID, built.solid_key, None, 100)
+    return model, part, built
+
+
+def write_note(path: str, content: dict[str, Any]) -> None:
+    """Say where the work is, so that whoever watches knows it after a crash; the next step has its time from here."""
+    allowance.renew()
+    if path:
+        temporary = f"{path}.{os.getpid()}"
+        Path(temporary).write_text(json.dumps(content))
+        os.replace(temporary, path)
+
+
+def put_blob(path: Path, data: bytes) -> None:
+    """Keep a blob; whoever reads it meanwhile sees the whole of it or none."""
+    path.parent.mkdir(parents=True, exist_ok=True)
+    temporary = path.with_suffix(f".{os.getpid()}")
+    temporary.write_bytes(gzip.compress(data, 5, mtime=0))
+    os.replace(temporary, path)
+
+
+def measured(body: Body, solid_key: str) -> Measures:
+    """Volume, area, centre, box, moments of a body of a built part; measured once."""
+    key = body_key(body, solid_key)
+    if key not in _MEASURED:
+        remember(_MEASURED, key, measures(body.shape), 2000)
+    return _MEASURED[key]
+
+
+def body_key(body: Body, solid_key: str) -> str:
+    """What a body of a built part is known by: its mesh, its measures."""
+    return digest_of(["body", solid_key, body.id])
+
+
+def has_solid(key: str) -> bool:
+    """Whether this worker has the solids of a built part."""
+    return key in _SOLID
+
+
+def stuff_of(model: Model, part: Part, body: Body) -> dict[str, Any]:
+    """What a body is made of."""
+    key = key_for(part, body.id)
+    material = material_of(model, key)
+    return {"material": key, "density": material.density}
+
+
+def colour_of(model: Model, part: Part, body: Body) -> str:
+    """A body's colour: the one it was given, or its material's."""
+    own = next((p.colour for p in part.paints if p.body == body.id), None)
+    return own or material_of(model, key_for(part, body.id)).colour

@@ -1,0 +1,97 @@
+"""Will it print: the check, and the program for the printer."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Sequence
+from typing import Any
+
+from ..core.errors import Trouble
+from ..core.inspect.materials import material_of
+from ..core.mesh.showing import pack_surface
+from ..core.model.building import PartBuild, digest_of
+from ..core.model.document import Part
+from ..core.printing import gcode, layers, laying, printable, readiness, remedies
+from ..core.printing.process import process_of
+from .jobs import blob_path, job
+from .keeping import built_part, measured, put_blob, stuff_of, write_note
+
+
+def _raw(part: Part, built: PartBuild) -> printable.Printable:
+    """A part's triangles as modelled."""
+    if not built.bodies:
+        raise Trouble(f"“{part.name}” has no solid yet: there is nothing to print.")
+    return printable.printable(built.bodies)
+
+
+def _chosen(ways: Sequence[laying.Laying], name: str) -> laying.Laying:
+    """The way to lay a part that was asked for, or as it was modelled."""
+    return next((w for w in ways if w.name == name), next(w for w in ways if w.name == "as modelled"))
+
+
+@job
+def check_print(
+    document: str, part_id: str, blobs: str, process: dict[str, Any], lay: str, barred: dict[str, str], note: str
+) -> dict[str, Any]:
+    """Whether a part prints as laid, ways to lay it, estimate; its triangles and layers are put into ``blobs``."""
+    model, part, built = built_part(document, part_id, barred, note)
+    how = process_of(process)
+
+    def at(number: int, title: str) -> None:
+        write_note(note, {"title": title, "number": number, "count": 4})
+
+    at(0, "Meshing")
+    raw = _raw(part, built)
+    at(1, "Trying how to lay it")
+    ways = laying.layings(raw, how)
+    chosen = _chosen(ways, lay)
+    laid = raw.laid(chosen.matrix)
+    whole = readiness.Job(laid, how)
+    at(2, "Cutting layers")
+    cut = whole.layers
+    at(3, "Looking for what could go wrong")
+    found = [f for one in readiness.CHECKS for f in one(whole)]
+    volumes = [measured(b, built.solid_key).volume for b in built.bodies]
+    mass = sum(v * stuff_of(model, part, b)["density"] for v, b in zip(volumes, built.bodies))
+    takes = layers.estimate(cut, how, mass / max(sum(volumes), 1e-12))
+    key = digest_of(["print", built.solid_key, how.model_dump(), chosen.name])
+    mesh, drawn = blob_path(blobs, key), blob_path(blobs, digest_of(["layers", key]))
+    if not mesh.exists():
+        put_blob(mesh, pack_surface(laid.surface, part.id))
+    if not drawn.exists():
+        put_blob(drawn, json.dumps(layers.outlines(cut), separators=(",", ":")).encode())
+    return {
+        "mesh": key,
+        "layers": digest_of(["layers", key]),
+        "heights": [round(float(h), 3) for h in cut.heights],
+        "chosen": chosen.name,
+        "layings": [
+            {"name": w.name, "support": w.support, "height": w.height, "footing": w.footing, "fits": w.fits} for w in ways
+        ],
+        "findings": [
+            {**f.as_json(), "titles": [model.title_of(s) for s in f.steps], "remedy": remedies.remedy(model, part, f)}
+            for f in found
+        ],
+        "estimate": {
+            "seconds": takes.seconds, "grams": takes.grams, "metres": takes.metres, "cost": takes.cost,
+            "layers": len(cut.areas), "material": material_of(model, part.material).name,
+        },
+        "process": how.model_dump(),
+        "box": laid.surface.box,
+    }  # fmt: skip
+
+
+@job
+def print_program(
+    document: str, part_id: str, process: dict[str, Any], lay: str, revision: int, barred: dict[str, str], note: str
+) -> bytes:
+    """The program for the printer."""
+    model, part, built = built_part(document, part_id, barred, note)
+    how = process_of(process)
+    raw = _raw(part, built)
+    chosen = _chosen(laying.layings(raw, how), lay)
+    if not chosen.fits:
+        raise Trouble("The part does not fit the bed as it lies, so it is not sent to the printer.")
+    cut = layers.slice_up(raw.laid(chosen.matrix).surface, how)
+    name = model.name if len(model.parts) == 1 else f"{model.name}, {part.name}"
+    return gcode.gcode(cut, how, f"{name}, revision {revision}").encode("ascii")

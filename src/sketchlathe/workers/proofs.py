@@ -1,0 +1,111 @@
+"""Looking closer at a part: measuring, cutting, explaining answers, pictures, the hand-in sheet."""
+
+from __future__ import annotations
+
+from datetime import date
+from typing import Any
+
+from ..core.errors import Trouble
+from ..core.inspect import handin
+from ..core.inspect.answers import KINDS, verdict
+from ..core.inspect.explaining import explain
+from ..core.inspect.materials import material_of
+from ..core.inspect.picture import picture
+from ..core.inspect.weighing import Units, rows, together, weighed
+from ..core.model.measurements import Thing, measure
+from ..core.solid import meshing
+from ..core.solid.frames import Frame
+from ..core.solid.sectioning import section, surface_section
+from ..core.steps.base import full_sentence
+from .jobs import job
+from .keeping import CACHE, built_part, colour_of, measured, model_of, stuff_of, write_note
+
+
+@job
+def measure_things(
+    document: str, part_id: str, things: list[dict[str, Any]], barred: dict[str, str], note: str
+) -> dict[str, Any]:
+    """One or two picked things measured."""
+    _, _, built = built_part(document, part_id, barred, note)
+    return measure([Thing.model_validate(t) for t in things], built.bodies)
+
+
+@job
+def cut_section(
+    document: str, part_id: str, frame: dict[str, list[float]], barred: dict[str, str], note: str
+) -> dict[str, Any]:
+    """A part cut by a plane: for each body that is met its area and outline, triangles and lines to draw."""
+    _, _, built = built_part(document, part_id, barred, note)
+    plane = Frame(*(tuple(frame[name]) for name in ("origin", "x", "normal")))  # type: ignore[arg-type]
+    found = [made for body in built.bodies if (made := section(body, plane)) is not None]
+    found += [made for id, _, surface in built.references if (made := surface_section(id, surface, plane)) is not None]
+    return {
+        "area": sum(s.area for s in found),
+        "outline": sum(s.outline for s in found),
+        "bodies": [
+            {
+                "id": s.body,
+                "area": s.area,
+                "positions": [round(float(v), 5) for v in s.positions.ravel()],
+                "triangles": [int(v) for v in s.triangles.ravel()],
+                "lines": [[round(float(v), 5) for v in line.ravel()] for line in s.lines],
+            }
+            for s in found
+        ],
+    }
+
+
+@job
+def explain_answers(document: str, part_id: str, barred: dict[str, str], note: str) -> list[dict[str, Any]]:
+    """What single slip would account for a part's difference from its answers, likeliest first."""
+    model = model_of(document)
+    part = model.part(part_id)
+
+    def progress(text: str, number: int, count: int) -> None:
+        write_note(note, {"title": f"trying {text}", "number": number, "count": count})
+
+    return [c.as_json() for c in explain(model, part_id, part.answers, CACHE, progress)]
+
+
+@job
+def draw_part(document: str, part_id: str, width: int, height: int, barred: dict[str, str], note: str) -> bytes:
+    """A PNG picture of a part, ``width`` x ``height`` pixels."""
+    model, part, built = built_part(document, part_id, barred, note)
+    meshes = []
+    for body in built.bodies:
+        size = max(h - l for l, h in zip(*measured(body, built.solid_key).box))
+        meshing.tessellate(body.shape, meshing.view_tolerance(size))
+        meshes.append(meshing.extract(body.shape))
+    return picture(meshes, width, height, [colour_of(model, part, b) for b in built.bodies])
+
+
+@job
+def hand_in_part(
+    document: str, part_id: str, kind: str, person: str, revision: int, barred: dict[str, str], note: str
+) -> bytes:
+    """The hand-in sheet of a part, as ``pdf`` or ``png``."""
+    model, part, built = built_part(document, part_id, barred, note)
+    if not built.bodies:
+        raise Trouble(f"“{part.name}” has no solid yet: there is nothing to hand in.")
+    found = []
+    for body in built.bodies:
+        m = measured(body, built.solid_key)
+        found.append(weighed(m.volume, m.area, m.centre, m.box, m.moments, stuff_of(model, part, body)["density"]))
+    whole, units = together(found), Units(model.units, "oz" if model.units == "in" else "g")
+    verdicts = [(a, verdict(a, whole, units)) for a in part.answers]
+    limit = len(part.steps) if part.now is None else part.now
+    sheet = handin.Sheet(
+        model.name if len(model.parts) == 1 else f"{model.name}: {part.name}",
+        person,
+        date.today(),
+        revision,
+        material_of(model, part.material).name,
+        draw_part(document, part_id, 960, 540, barred, note),
+        [(r.what, r.text) for r in rows(whole, units) if not r.detail],
+        [
+            (KINDS[a.what], a.text + (f" ± {a.tolerance.lstrip('± ')}" if a.tolerance else ""), v.text)
+            for a, v in verdicts
+        ],
+        [full_sentence(s, model) + (" (skipped)" if s.skipped else "") for s in part.steps[:limit]],
+    )
+    return handin.pdf(sheet) if kind == "pdf" else handin.png(sheet)
