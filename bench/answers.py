@@ -13,9 +13,9 @@ from sketchlathe.core.inspect.materials import MATERIALS
 from sketchlathe.core.inspect.searching import Search
 from sketchlathe.core.inspect.weighing import Weighed
 from sketchlathe.core.inspect.wrong_numbers import knobs
-from sketchlathe.core.model.building import BuildCache
 from sketchlathe.core.model.document import Model
 from sketchlathe.core.model.edits import apply_edit, parse_edit
+from sketchlathe.core.model.results import BuildCache
 from sketchlathe.core.solid import kernel
 
 from .formulas import edge, face

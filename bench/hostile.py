@@ -14,7 +14,8 @@ from OCP.BRepPrimAPI import BRepPrimAPI_MakeCylinder
 from OCP.collections import List_TopoDS_Shape
 from OCP.gp import gp_Ax2, gp_Dir, gp_Pnt
 
-from sketchlathe.core.model.building import BuildCache, build
+from sketchlathe.core.model.building import build
+from sketchlathe.core.model.results import BuildCache
 from sketchlathe.core.solid import kernel
 from sketchlathe.core.solid.edges import edge_shape, middle_of, named_edges, pick_of
 from sketchlathe.core.solid.measuring import volume

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from typing import Any
 
-from sketchlathe.core.model.building import BuildCache, PartBuild, build
+from sketchlathe.core.model.building import build
 from sketchlathe.core.model.document import Model, new_model
 from sketchlathe.core.model.edits import apply_edit, parse_edit
+from sketchlathe.core.model.results import BuildCache, PartBuild
 from sketchlathe.core.sketch.regions import arrange
 
 ORIGIN = (0.0, 0.0, "origin", "origin")

@@ -15,7 +15,8 @@ from sketchlathe.core.bringing import read_file
 from sketchlathe.core.exchange import FORMATS, Export
 from sketchlathe.core.exchange.modelfile import load_model
 from sketchlathe.core.mesh.surface import Surface
-from sketchlathe.core.model.building import BuildCache, build
+from sketchlathe.core.model.building import build
+from sketchlathe.core.model.results import BuildCache
 from sketchlathe.core.printing.layers import slice_up
 from sketchlathe.core.printing.printable import Printable, printable
 from sketchlathe.core.printing.process import Process

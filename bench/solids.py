@@ -15,8 +15,9 @@ from OCP.BRepTools import BRepTools
 from OCP.collections import List_TopoDS_Shape
 from OCP.gp import gp_Vec
 
-from sketchlathe.core.model.building import BuildCache, build
+from sketchlathe.core.model.building import build
 from sketchlathe.core.model.document import Model
+from sketchlathe.core.model.results import BuildCache
 from sketchlathe.core.sketch.curves import ArcPiece, Segment
 from sketchlathe.core.sketch.regions import Profile
 from sketchlathe.core.solid import kernel, meshing
@@ -78,7 +79,7 @@ def bare(model: Model) -> Callable[[], Any]:
 
 def kernel_heights(body: Body, frame: Any) -> tuple[float, float]:
     """Lowest and highest point of a body over a plane."""
-    from sketchlathe.core.model.building import heights_over
+    from sketchlathe.core.model.context import heights_over
 
     return heights_over([body], frame)
 

@@ -6,9 +6,10 @@ from pathlib import Path
 from typing import Any
 
 from sketchlathe.core.exchange.modelfile import dump_model
-from sketchlathe.core.model.building import BuildCache, build
+from sketchlathe.core.model.building import build
 from sketchlathe.core.model.document import Model, new_model
 from sketchlathe.core.model.edits import apply_edit, parse_edit
+from sketchlathe.core.model.results import BuildCache
 from sketchlathe.core.sketch.regions import arrange
 from sketchlathe.core.sketch.solver.freedom import freedom
 

@@ -10,9 +10,10 @@ from typing import Any
 
 import pytest
 
-from sketchlathe.core.model.building import BuildCache, PartBuild, build
+from sketchlathe.core.model.building import build
 from sketchlathe.core.model.document import Model, new_model
 from sketchlathe.core.model.edits import apply_edit, parse_edit
+from sketchlathe.core.model.results import BuildCache, PartBuild
 from sketchlathe.core.sketch.regions import arrange
 
 

@@ -15,7 +15,7 @@ from sketchlathe.core.inspect.answers import Answer, meant, verdict
 from sketchlathe.core.inspect.explaining import explain
 from sketchlathe.core.inspect.weighing import Units, together, weighed
 from sketchlathe.core.inspect.wrong_numbers import roundest
-from sketchlathe.core.model.building import BuildCache
+from sketchlathe.core.model.results import BuildCache
 from sketchlathe.core.solid.measuring import measures
 
 MM, INCH = Units("mm"), Units("in", "oz")

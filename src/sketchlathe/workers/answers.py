@@ -13,7 +13,7 @@ import os
 from pathlib import Path
 from typing import Any
 
-from ..core.model.building import digest_of
+from ..core.model.results import digest_of
 from .jobs import blob_path
 
 

@@ -10,10 +10,10 @@ from ..core.mesh.showing import pack_surface
 from ..core.mesh.surface import Surface
 from ..core.model.advice import Advice
 from ..core.model.advising import advise
-from ..core.model.building import PartBuild, StepResult, digest_of
 from ..core.model.document import Part
 from ..core.model.measurements import Thing, measure
 from ..core.model.references import find_faces
+from ..core.model.results import PartBuild, StepResult, digest_of
 from ..core.solid import meshing
 from ..core.solid.digest import digest, pick_of_face
 from ..core.solid.measuring import volume

@@ -10,8 +10,9 @@ from pathlib import Path
 from typing import Any
 
 from ..core.inspect.materials import key_for, material_of
-from ..core.model.building import BuildCache, PartBuild, build, digest_of
+from ..core.model.building import build
 from ..core.model.document import Model, Part, read_model
+from ..core.model.results import BuildCache, PartBuild, digest_of
 from ..core.solid import kernel
 from ..core.solid.measuring import Measures, measures
 from ..core.solid.naming import Body

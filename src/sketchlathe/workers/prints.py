@@ -9,8 +9,8 @@ from typing import Any
 from ..core.errors import Trouble
 from ..core.inspect.materials import material_of
 from ..core.mesh.showing import pack_surface
-from ..core.model.building import PartBuild, digest_of
 from ..core.model.document import Part
+from ..core.model.results import PartBuild, digest_of
 from ..core.printing import gcode, layers, laying, printable, readiness, remedies
 from ..core.printing.process import process_of
 from .jobs import blob_path, job

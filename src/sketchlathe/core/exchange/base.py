@@ -15,8 +15,8 @@ from ..inspect.materials import key_for, material_of
 from ..registry import Registry, kind_of
 
 if TYPE_CHECKING:
-    from ..model.building import PartBuild
     from ..model.document import Model, Part
+    from ..model.results import PartBuild
     from ..solid.naming import Body
     from .outlines import Outline
 

@@ -10,7 +10,7 @@ from ..errors import BadInput, CannotBuild
 from ..sketch.curves import CURVES, Piece
 
 if TYPE_CHECKING:
-    from ..model.building import PartBuild
+    from ..model.results import PartBuild
     from ..solid.frames import Frame
     from ..solid.naming import Body
     from ..steps.blanks import FacePick

@@ -12,8 +12,8 @@ import math
 from collections.abc import Callable, Iterator, Sequence
 from typing import Any
 
-from ..model.building import BuildCache
 from ..model.document import Model
+from ..model.results import BuildCache
 from ..quantity.units import LENGTH, UNITS, number_text, show
 from .answers import Answer, Meant, actual, agree
 from .materials import material_of, materials_of

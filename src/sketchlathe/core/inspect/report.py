@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from typing import Any
 
-from ..model.building import PartBuild
 from ..model.document import Model, Part
+from ..model.results import PartBuild
 from ..registry import kind_of
 from ..sketch.solver.freedom import freedom
 from ..steps.sketch import SketchStep

@@ -7,9 +7,10 @@ from dataclasses import dataclass
 from typing import Any
 
 from ..errors import Trouble
-from ..model.building import BuildCache, PartBuild, build
+from ..model.building import build
 from ..model.document import Model, Part
 from ..model.edits import apply_edit, parse_edit
+from ..model.results import BuildCache, PartBuild
 from .answers import Answer, Meant, actual, agree, expected
 from .materials import key_for, material_of
 from .weighing import Units, Weighed, together, weighed

@@ -17,8 +17,8 @@ from .edits.steps import standings
 if TYPE_CHECKING:
     from ..solid.naming import Body
     from ..steps.base import Step
-    from .building import PartBuild
     from .document import Model, Part
+    from .results import PartBuild
 
 Found = Iterator[tuple[str, Advice]]
 _ROUNDED = ("blend", "bevel")

@@ -13,8 +13,9 @@ from ..registry import Registry, kind_of
 from .blanks import Blank, blanks_of
 
 if TYPE_CHECKING:
-    from ..model.building import Context, StepResult
+    from ..model.context import Context
     from ..model.document import Model
+    from ..model.results import StepResult
     from ..solid.naming import Body
 
 Name = Annotated[str, Field(min_length=1, max_length=80)]

@@ -11,7 +11,7 @@ from .blanks import Blank, Formula
 from .results import RESULT, Result
 
 if TYPE_CHECKING:
-    from ..model.building import Context
+    from ..model.context import Context
 
 _ROUND = ("cylinder", "cone", "sphere", "torus")
 _TALL = ("box", "cylinder", "cone")

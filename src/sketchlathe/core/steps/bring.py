@@ -14,7 +14,7 @@ from .blanks import Blank, Formula
 from .results import RESULT, Result
 
 if TYPE_CHECKING:
-    from ..model.building import Context
+    from ..model.context import Context
 
 
 class BringIn(Step):

@@ -11,7 +11,7 @@ from .blanks import Blank, EdgePick, FacePick, Formula
 from .fillet import split_picks
 
 if TYPE_CHECKING:
-    from ..model.building import Context
+    from ..model.context import Context
 
 
 class Chamfer(Step):

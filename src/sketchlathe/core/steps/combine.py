@@ -9,7 +9,7 @@ from .base import Step
 from .blanks import Blank
 
 if TYPE_CHECKING:
-    from ..model.building import Context
+    from ..model.context import Context
 
 
 class Combine(Step):

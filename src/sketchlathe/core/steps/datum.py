@@ -10,7 +10,7 @@ from .base import Step
 from .blanks import AxisRef, Blank, Formula, PlaneRef, PointPick
 
 if TYPE_CHECKING:
-    from ..model.building import Context
+    from ..model.context import Context
 
 
 class DatumStep(Step):
@@ -77,7 +77,7 @@ class DatumStep(Step):
         return [parts, picked]
 
     def build(self, context: Context) -> None:
-        from ..model.building import Datum
+        from ..model.results import Datum
 
         if self.form == "point":
             x, y, z = (context.value(self, name) for name in "xyz")

@@ -10,7 +10,7 @@ from ..model.advice import Advice
 from ..quantity.units import LENGTH, show
 
 if TYPE_CHECKING:
-    from ..model.building import Context
+    from ..model.context import Context
     from ..solid.edges import NamedEdge
     from ..solid.naming import Body
     from .base import Step

@@ -12,7 +12,8 @@ from .blanks import Blank, CurvePick, FacePick, Formula, RegionPick
 from .results import ON, RESULT, Result
 
 if TYPE_CHECKING:
-    from ..model.building import Context, StepResult
+    from ..model.context import Context
+    from ..model.results import StepResult
     from ..solid.frames import Frame
     from ..solid.naming import Body
     from ..solid.sweeping import Swept, SweptFace
@@ -101,7 +102,7 @@ class Extrude(Step):
         """A cut goes to the side with more material; material is added on the other side."""
         if "way" in touched or not self.regions or not bodies:
             return {}
-        from ..model.building import heights_over
+        from ..model.context import heights_over
 
         frame = _frame_of(self.regions[0], bodies, done)
         if frame is None:

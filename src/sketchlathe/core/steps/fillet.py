@@ -9,7 +9,7 @@ from .base import Step
 from .blanks import Blank, EdgePick, FacePick, Formula
 
 if TYPE_CHECKING:
-    from ..model.building import Context
+    from ..model.context import Context
 
 _EDGES = ("form", ("edges",))
 _OR_NONE = "More edges with a radius of their own; may stay empty."

@@ -12,7 +12,7 @@ from .blanks import Blank, EdgePick, FacePick, Formula, PointPick
 from .iso_holes import FITS, SIZES
 
 if TYPE_CHECKING:
-    from ..model.building import Context
+    from ..model.context import Context
     from ..solid.frames import Frame
 
 _ON_FACE = ("at", ("face",))
@@ -180,7 +180,7 @@ class Hole(Step):
 
     def _advise(self, context: Context, depth: float) -> None:
         """A hole that ends exactly where the material does stops short when the part grows."""
-        from ..model.building import heights_over
+        from ..model.context import heights_over
 
         frame = self._places(context)[0][0]
         low, high = heights_over(context.found, frame)

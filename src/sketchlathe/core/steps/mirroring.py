@@ -9,7 +9,8 @@ from ..errors import CannotBuild
 from ..model.advice import Advice
 
 if TYPE_CHECKING:
-    from ..model.building import Context, StepResult
+    from ..model.context import Context
+    from ..model.results import StepResult
     from ..solid.naming import Body
     from .base import Step
 

@@ -11,7 +11,7 @@ from .blanks import AxisRef, Blank, Formula
 from .mirror import WHAT
 
 if TYPE_CHECKING:
-    from ..model.building import Context
+    from ..model.context import Context
 
 MOST = 500
 

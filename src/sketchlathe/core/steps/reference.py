@@ -14,7 +14,7 @@ from .base import Step
 from .blanks import Blank, Formula
 
 if TYPE_CHECKING:
-    from ..model.building import Context
+    from ..model.context import Context
 
 _UNITS = {"mm": 1.0, "cm": 10.0, "m": 1000.0, "in": 25.4}
 

@@ -11,7 +11,7 @@ from .blanks import AxisRef, Blank, Formula, RegionPick
 from .results import ON, RESULT, Result
 
 if TYPE_CHECKING:
-    from ..model.building import Context
+    from ..model.context import Context
 
 
 class Revolve(Step):

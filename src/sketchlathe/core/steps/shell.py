@@ -11,7 +11,7 @@ from .base import Step
 from .blanks import Blank, FacePick, Formula
 
 if TYPE_CHECKING:
-    from ..model.building import Context
+    from ..model.context import Context
 
 
 class Shell(Step):

@@ -14,7 +14,7 @@ from .base import Step
 from .blanks import Blank, PlaneRef, Taken
 
 if TYPE_CHECKING:
-    from ..model.building import Context
+    from ..model.context import Context
     from ..solid.frames import Frame
 
 

@@ -10,7 +10,7 @@ from .base import Step
 from .blanks import Blank, CurvePick, FacePick, PlaneRef
 
 if TYPE_CHECKING:
-    from ..model.building import Context
+    from ..model.context import Context
     from ..solid.naming import Body
 
 

@@ -1,0 +1,344 @@
+"""What a step sees while it is built: numbers, planes, axes, and what its picks mean now."""
+
+from __future__ import annotations
+
+import json
+import re
+from collections.abc import Mapping, Sequence
+from typing import TYPE_CHECKING, Any
+
+from ..errors import BadInput, CannotBuild, Trouble
+from ..quantity import evaluate
+from ..quantity.units import ANGLE, LENGTH, NUMBER
+from ..sketch.changes.chains import chain_of, connected
+from ..sketch.curves import Piece
+from ..sketch.document import Sketch
+from ..sketch.regions import Region, arrange, resolve
+from ..solid.frames import ORIGIN_PLANES, Frame, Triple, dot, unit
+from ..steps.blanks import RegionPick
+from .advice import Advice
+from .edge_references import ResolvedEdges, find_edges
+from .lost_picks import explain_lost
+from .references import Candidate, Resolved, find_faces
+from .results import Datum, SketchState, StepResult
+
+if TYPE_CHECKING:
+    from ..mesh.surface import Surface
+    from ..solid.edges import NamedEdge
+    from ..solid.naming import Body
+    from ..steps.base import Step
+    from ..steps.blanks import AxisRef, CurvePick, EdgePick, FacePick, PlaneRef, PointPick
+    from .document import Model
+
+_DIMENSIONS = {"length": LENGTH, "angle": ANGLE, "count": NUMBER}
+
+
+class Context:
+    """What a step sees while it is built, and where it puts its result."""
+
+    def __init__(
+        self, model: Model, bodies: tuple[Body, ...], done: Mapping[str, StepResult], step: Step | None = None
+    ) -> None:
+        self._model = model
+        self._step = step
+        self._done = done
+        self.bodies = bodies
+        self.found = bodies  # as the step found them
+        self.sketch: SketchState | None = None
+        self.advice: list[Advice] = []
+        self.handle: dict[str, Any] | None = None
+        self.tools: tuple[Body, ...] = ()
+        self.tool_result = ""
+        self.datum: Datum | None = None
+        self.reference: Surface | None = None
+        self.moved: dict[str, Any] = {}  # curves of a sketch that have followed the solid
+        self._edges: dict[str, list[NamedEdge]] = {}
+
+    def advise_once(self, text: str) -> None:
+        """Advice that is not repeated."""
+        if not any(a.text == text for a in self.advice):
+            self.advice.append(Advice(text))
+
+    def value(self, step: Step, field_name: str) -> float:
+        """The number in a blank, in mm, rad or plain."""
+        blank = step.blanks()[field_name]
+        try:
+            got = evaluate(
+                getattr(step, field_name),
+                self._model.table.values,
+                wanted=_DIMENSIONS[blank.type],
+                length_unit=self._model.units,
+            )
+        except BadInput as problem:
+            raise CannotBuild(problem.message, where=field_name) from problem
+        return got.value
+
+    def evaluated(self, sketch: Sketch) -> Sketch:
+        """A sketch with its formulas evaluated."""
+        try:
+            return sketch.valued(self._model.table.values, self._model.units)
+        except BadInput as problem:
+            raise CannotBuild(problem.message, where=problem.where) from problem
+
+    def title_of(self, step_id: str) -> str:
+        """A step's title."""
+        try:
+            return self._model.title_of(step_id)
+        except Trouble:
+            return "an earlier step"
+
+    def key_of(self, step_id: str) -> str:
+        """The key of an earlier step's result, or why there is none."""
+        return self._result(step_id).key
+
+    def _result(self, step_id: str) -> StepResult:
+        result = self._done.get(step_id)
+        if result is None:
+            try:
+                title = self._model.title_of(self._model.step(step_id).id)
+            except Trouble:
+                raise CannotBuild("What this step picked from was deleted. Pick again, or delete this step.") from None
+            raise CannotBuild(f"{title} comes later; this step needs it before itself.")
+        if result.status == "skipped":
+            raise CannotBuild(f"{self._model.title_of(step_id)} is skipped, and this step needs it.")
+        if result.status == "failed":
+            raise CannotBuild(f"{self._model.title_of(step_id)} could not be built, and this step needs it.")
+        return result
+
+    def frame_of(self, plane: PlaneRef) -> Frame:
+        """The plane a sketch lies on."""
+        if plane.plane:
+            return ORIGIN_PLANES[plane.plane]
+        if plane.datum:
+            datum = self._result(plane.datum).datum
+            if datum is None or datum.frame is None:
+                raise CannotBuild(f"{self._model.title_of(plane.datum)} is not a plane.", where="plane")
+            return datum.frame
+        if plane.face is None:
+            raise CannotBuild("Pick a plane or a flat face to draw on.", where="plane")
+        from ..solid.digest import frame_of_face
+
+        found = self._face(plane.face)
+        frames = {f for c in found.faces if (f := frame_of_face(c.body, c.index)) is not None}
+        if not frames:
+            raise CannotBuild("The face picked here is not flat any more: pick another.", where="plane")
+        if not _one_plane(list(frames)):
+            raise CannotBuild(
+                "The face picked here is now several faces on different planes: pick again.", where="plane"
+            )
+        if found.advice and len(found.faces) == 1:
+            self.advice.append(Advice(found.advice))
+        return min(frames, key=lambda f: (f.origin, f.x))
+
+    def axis_of(self, axis: AxisRef) -> tuple[Triple, Triple]:
+        """A point on an axis and its unit direction."""
+        from ..solid import axes
+
+        if axis.axis:
+            return (0.0, 0.0, 0.0), {"x": (1.0, 0.0, 0.0), "y": (0.0, 1.0, 0.0), "z": (0.0, 0.0, 1.0)}[axis.axis]
+        if axis.datum:
+            datum = self._result(axis.datum).datum
+            if datum is None or datum.direction is None:
+                raise CannotBuild(f"{self._model.title_of(axis.datum)} is not an axis.", where="axis")
+            return datum.origin, datum.direction
+        if axis.sketch and axis.line:
+            state = self._result(axis.sketch).sketch
+            if state is None or axis.line not in state.sketch or "line" not in state.sketch.tags_of(axis.line):
+                title = self._model.title_of(axis.sketch)
+                raise CannotBuild(f"The line picked as axis is not in {title} any more: pick another.", where="axis")
+            a, b = (state.frame.place(*p) for p in state.sketch.ends(axis.line))
+            return a, unit((b[0] - a[0], b[1] - a[1], b[2] - a[2]))
+        if axis.edge:
+            resolved = self._edge(axis.edge)
+            if resolved.advice:
+                self.advice.append(Advice(resolved.advice))
+            found = axes.of_edge(resolved.edges[0])
+        elif axis.face:
+            face = self._face(axis.face).faces[0]
+            found = axes.of_face(face.body, face.index)
+        else:
+            raise CannotBuild(
+                "Pick an axis: a line of a sketch, an edge, a round face or an axis of the origin.", where="axis"
+            )
+        if found is None:
+            raise CannotBuild(
+                "What was picked as axis is neither straight nor round any more: pick another.", where="axis"
+            )
+        return found
+
+    def _face(self, pick: FacePick, where: str = "") -> Resolved:
+        """What a face pick means now; a lost one fails with its place and with proposals."""
+        try:
+            return find_faces(pick, self.bodies)
+        except CannotBuild as problem:
+            problem.where = where or problem.where
+            explain_lost(problem, pick, self._step, self.bodies)
+            raise
+
+    def _edge(self, pick: EdgePick, where: str = "") -> ResolvedEdges:
+        """What an edge pick means now; a lost one fails with its place and with proposals."""
+        try:
+            return find_edges(pick, self.bodies, self._edges)
+        except CannotBuild as problem:
+            problem.where = where or problem.where
+            explain_lost(problem, pick, self._step, self.bodies)
+            raise
+
+    def edges_of(self, picks: Sequence[EdgePick], where: str = "edges") -> dict[str, list[NamedEdge]]:
+        """The edges that picks mean now, by body; each once."""
+        found: dict[tuple[str, int], NamedEdge] = {}
+        for pick in picks:
+            resolved = self._edge(pick, where)
+            if resolved.advice and not any(a.text == resolved.advice for a in self.advice):
+                self.advice.append(Advice(resolved.advice))
+            found.update({(e.body.id, e.index): e for e in resolved.edges})
+        out: dict[str, list[NamedEdge]] = {}
+        for (body, _), edge in found.items():
+            out.setdefault(body, []).append(edge)
+        return out
+
+    def all_edges(self, body: Body) -> list[NamedEdge]:
+        """Every edge of a body with its names."""
+        if body.id not in self._edges:
+            from ..solid.edges import named_edges
+
+            self._edges[body.id] = named_edges(body)
+        return self._edges[body.id]
+
+    def faces_of(self, picks: Sequence[FacePick], where: str = "faces") -> list[Candidate]:
+        """The faces that picks mean now, each once."""
+        found: dict[tuple[str, int], Candidate] = {}
+        for pick in picks:
+            resolved = self._face(pick, where)
+            if resolved.advice and not any(a.text == resolved.advice for a in self.advice):
+                self.advice.append(Advice(resolved.advice))
+            found.update({(c.body.id, c.index): c for c in resolved.faces})
+        return list(found.values())
+
+    def bodies_of(self, ids: Sequence[str], where: str = "bodies") -> list[Body]:
+        """Bodies by id, in the order given; all of them when none is named."""
+        if not ids:
+            return list(self.bodies)
+        by_id = {b.id: b for b in self.bodies}
+        missing = [i for i in ids if i not in by_id]
+        if missing:
+            raise CannotBuild("A body picked here is not there any more: pick again.", where=where)
+        return [by_id[i] for i in ids]
+
+    def points_of(self, picks: Sequence[PointPick]) -> list[tuple[Frame, tuple[float, float], Triple]]:
+        """For picked points: the sketch's plane (a level one at a datum point), the place in it, the place in space."""
+        found: list[tuple[Frame, tuple[float, float], Triple]] = []
+        for pick in picks:
+            result = self._result(pick.sketch)
+            state, datum = result.sketch, result.datum
+            if datum is not None and datum.frame is None and datum.direction is None:
+                level = ORIGIN_PLANES["top"]
+                found.append((Frame(datum.origin, level.x, level.normal), (0.0, 0.0), datum.origin))
+                continue
+            if state is None or pick.ref not in state.sketch:
+                title = self._model.title_of(pick.sketch)
+                raise CannotBuild(f"A point picked in {title} is not there any more: pick again.", where="points")
+            u, v = state.sketch.point(pick.ref)
+            found.append((state.frame, (u, v), state.frame.place(u, v)))
+        return found
+
+    def result_of(self, step_id: str) -> StepResult:
+        """What an earlier step made."""
+        return self._result(step_id)
+
+    def needed_by(self, step_id: str) -> list[str]:
+        """Shape-making steps that a step works on, by its picks or those of the sketches it uses, in order."""
+        found: dict[str, None] = {}
+        todo, seen = [step_id], {step_id}
+        while todo:
+            step = self._model.step(todo.pop())
+            text = json.dumps(step.model_dump(mode="json", exclude={"sketch"} if not step.makes_solid else None))
+            for other in (*re.findall(r'"(s\d+)[:(#]', text), *step.uses()):
+                if other in seen or other not in self._done:
+                    continue
+                seen.add(other)
+                if self._model.step(other).makes_solid:
+                    found[other] = None
+                else:
+                    todo.append(other)
+        return list(found)
+
+    def replace(self, old: Body, new: Sequence[Body]) -> None:
+        """Put other bodies in the place of one."""
+        self.bodies = tuple(n for b in self.bodies for n in (new if b.id == old.id else (b,)))
+        self._edges.clear()
+
+    def put_sketch(self, step_id: str, frame: Frame, sketch: Sketch) -> None:
+        """This step's result is a sketch."""
+        self.sketch = SketchState(frame, sketch, arrange(sketch.curves, sketch.size))
+
+    def regions_of(self, step: Step, sketch_id: str) -> tuple[SketchState, list[Region]]:
+        """The regions that a step's picks in one sketch mean now."""
+        state = self._result(sketch_id).sketch
+        if state is None:
+            raise CannotBuild(f"{self._model.title_of(sketch_id)} is not a sketch.", where="regions")
+        picks = [p for p in getattr(step, "regions") if isinstance(p, RegionPick)]  # noqa: B009
+        found: dict[int, Region] = {}
+        for pick in picks:
+            if pick.sketch != sketch_id:
+                continue
+            answer = resolve(state.arrangement, pick.sides, pick.known)
+            if not answer.regions:
+                raise CannotBuild(
+                    f"A region picked in {self._model.title_of(sketch_id)} is lost: {answer.why}. Pick it again.",
+                    where="regions",
+                )
+            if len(answer.regions) > 1:
+                self.advice.append(
+                    Advice(f"A picked region is now in {len(answer.regions)} pieces; all of them are used.")
+                )
+            found.update({r.index: r for r in answer.regions})
+        return state, list(found.values())
+
+    def chain_of(self, pick: CurvePick, where: str) -> tuple[Frame, tuple[tuple[Piece, str], ...]]:
+        """The curves that hang together with a picked one, as pieces end to end, and the sketch's plane."""
+        state = self._result(pick.sketch).sketch
+        title = self._model.title_of(pick.sketch)
+        if state is None or pick.curve not in state.sketch:
+            raise CannotBuild(f"The curve picked in {title} is not there any more: pick another.", where=where)
+        try:
+            chain = chain_of(state.sketch, connected(state.sketch, pick.curve))
+        except BadInput as problem:
+            raise CannotBuild(f"{problem.message} (In {title}.)", where=where) from problem
+        pieces: list[tuple[Piece, str]] = []
+        for id, forward in chain.links:
+            own = state.sketch.curve(id).pieces()
+            pieces += [(p if forward else p.reversed(), id) for p in (own if forward else own[::-1])]
+        return state.frame, tuple(pieces)
+
+    def heights(self, frame: Frame) -> tuple[float, float]:
+        """Lowest and highest point of all bodies over a plane, mm; (0, 0) without bodies."""
+        return heights_over(self.bodies, frame)
+
+    def combine(self, step: Step, tools: Sequence[Body], result: str, only: Sequence[str] = ()) -> None:
+        """Put new shapes and what is there together: add, cut, overlap or separate; with some bodies only, if named."""
+        from . import combining
+
+        chosen = [b.id for b in self.bodies_of(only)] if only else ()
+
+        self.tools = tuple(tools)
+        self.tool_result = result
+        self.bodies, advice = combining.combine(self.bodies, tools, result, step.id, chosen)
+        self.advice.extend(advice)
+
+
+def heights_over(bodies: Sequence[Body], frame: Frame) -> tuple[float, float]:
+    """Lowest and highest point of bodies over a plane, mm; (0, 0) without bodies."""
+    from ..solid.measuring import rough_box
+
+    heights = [0.0] if not bodies else []
+    for body in bodies:
+        low, high = rough_box(body.shape)
+        corners = [(x, y, z) for x in (low[0], high[0]) for y in (low[1], high[1]) for z in (low[2], high[2])]
+        heights.extend(frame.height(c) for c in corners)
+    return min(heights), max(heights)
+
+
+def _one_plane(frames: list[Frame]) -> bool:
+    first = frames[0]
+    return all(dot(f.normal, first.normal) > 1 - 1e-9 and abs(first.height(f.origin)) < 1e-6 for f in frames)

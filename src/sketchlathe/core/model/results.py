@@ -1,0 +1,114 @@
+"""What comes of building: a result for each step, kept under its key."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+from collections import OrderedDict
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from typing import TYPE_CHECKING, Any
+
+from ..sketch.document import Sketch
+from ..sketch.regions import Arrangement, Region
+from ..solid.frames import Frame, Triple
+from .advice import Advice
+
+if TYPE_CHECKING:
+    from ..mesh.surface import Surface
+    from ..solid.naming import Body
+
+
+@dataclass(frozen=True)
+class SketchState:
+    """A built sketch: its plane, its curves with evaluated sizes, its regions."""
+
+    frame: Frame
+    sketch: Sketch
+    arrangement: Arrangement
+
+    def middle_of(self, regions: Sequence[Region]) -> tuple[float, float]:
+        """A place amid some regions, in sketch coordinates: the middle of the largest one's vertices."""
+        largest = max(regions, key=lambda r: r.area)
+        ends = [self.arrangement.edges[h // 2].start for h in largest.outer.half_edges]
+        if len(ends) == 1:
+            piece = self.arrangement.edges[largest.outer.half_edges[0] // 2].piece
+            centre: tuple[float, float] = piece.centre  # type: ignore[union-attr]
+            return centre
+        xs, ys = zip(*(self.arrangement.vertices[v] for v in ends))
+        return (min(xs) + max(xs)) / 2, (min(ys) + max(ys)) / 2
+
+
+@dataclass(frozen=True)
+class Datum:
+    """A plane (``frame``), an axis (``origin`` and ``direction``) or a point (``origin`` alone) to build on."""
+
+    frame: Frame | None = None
+    origin: Triple = (0.0, 0.0, 0.0)
+    direction: Triple | None = None
+
+
+@dataclass(frozen=True)
+class StepResult:
+    """What came of one step. ``status``: ok, failed, skipped, after (beyond the Now line)."""
+
+    step: str
+    key: str
+    status: str
+    bodies: tuple[Body, ...]
+    solid_key: str
+    sketch: SketchState | None = None
+    message: str = ""
+    where: str = ""
+    advice: tuple[Advice, ...] = ()
+    blame: tuple[object, ...] = ()
+    handle: Mapping[str, Any] | None = None
+    tools: tuple[Body, ...] = ()
+    tool_result: str = ""  # what became of the tools: add, cut, overlap, separate
+    datum: Datum | None = None
+    reference: Surface | None = None  # triangles to look at and measure
+    before: tuple[Body, ...] = ()  # the bodies that the step found
+    moved: Mapping[str, Any] = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
+class PartBuild:
+    """A built part: a result for each of its steps, and the solids at the end."""
+
+    part: str
+    steps: tuple[StepResult, ...]
+    bodies: tuple[Body, ...]
+    solid_key: str
+
+    @property
+    def references(self) -> list[tuple[str, str, Surface]]:
+        """Surfaces to look at: the step's id, its key, the surface."""
+        return [(r.step, r.key, r.reference) for r in self.steps if r.status == "ok" and r.reference is not None]
+
+
+class BuildCache:
+    """Results by key, bounded, least recently used first out."""
+
+    def __init__(self, limit: int = 400) -> None:
+        self._limit = limit
+        self._kept: OrderedDict[str, StepResult] = OrderedDict()
+
+    def get(self, key: str) -> StepResult | None:
+        """The result under a key, if it is still kept."""
+        found = self._kept.get(key)
+        if found is not None:
+            self._kept.move_to_end(key)
+        return found
+
+    def put(self, result: StepResult) -> None:
+        """Keep a result."""
+        self._kept[result.key] = result
+        self._kept.move_to_end(result.key)
+        while len(self._kept) > self._limit:
+            self._kept.popitem(last=False)
+
+
+def digest_of(parts: Any) -> str:
+    """A key from plain data."""
+    text = json.dumps(parts, sort_keys=True, separators=(",", ":"), default=str)
+    return hashlib.blake2b(text.encode(), digest_size=16).hexdigest()
