@@ -1,6 +1,7 @@
 """Profiles of ordinary parts, drawn and held in the real browser: pointer, typing, keyboard alone."""
 
 import math
+import time
 
 import pytest
 
@@ -389,3 +390,28 @@ def test_a_used_sketch_is_opened_again_and_its_part_follows(bench) -> None:
     bench.page.get_by_role("button", name="Drop").last.click()
     bench.page.locator("#tray-solid").wait_for()
     bench.wait_volume((60 * 40 - 50) * 5)
+
+
+def test_a_chain_drawn_faster_than_the_server_answers_hangs_together(bench) -> None:
+    bench.new_model()
+    bench.plane("1")
+
+    def slowly(route) -> None:
+        time.sleep(0.4)
+        route.continue_()
+
+    bench.page.route("**/edit", slowly)
+    bench.chord("dl")
+    bench.click(0, 0)
+    for towards, size in [((40, 0), "60"), ((60, 8), "8"), ((8, 8), "52"), ((8, 50), "42"), ((0, 50), "8")]:
+        bench.page.mouse.move(*bench.place(*towards))
+        bench.type(size)
+    bench.click(0, 0)
+    bench.freedom("fully constrained")
+    bench.page.unroute("**/edit")
+    bench.page.keyboard.press("Escape")
+    bench.keep_sketch()
+    bench.chord("se")
+    bench.fill("distance", "10")
+    bench.keep()
+    bench.wait_volume((60 * 8 + 42 * 8) * 10)

@@ -85,11 +85,13 @@ const measures = {
 const UNIT = { mm: 1, cm: 10, m: 1000, in: 25.4 };
 export const shortNumber = (mm) => String(+(mm / UNIT[S.model.units]).toFixed(3));
 const plain = ({ at, snap: word, ref }) => ({ at, snap: word ?? null, ref: ref ?? null });
+// a chain's next curve starts where the one before ends (`after`: that job), which the server may still be drawing
+const settled = (p) => (p.after ? { at: p.after.end?.at ?? p.at, snap: 'end', ref: p.after.end?.ref ?? null } : plain(p));
 
 // what the server would draw if the next point were here; missing points stand where the pointer is
 function askDrawing(goal) {
   const kind = now.arc ? 'arc_tangent' : now.tool.kind, tool = now.arc ? kinds.tools.find((t) => t.kind === kind) : now.tool;
-  const places = [...now.places.map(({ lastRef, ...p }) => (lastRef ? { at: lastRef.at, snap: 'end', ref: lastRef.ref } : plain(p))), { ...plain(now.pointer ?? { at: goal }), at: goal }];
+  const places = [...now.places.map(settled), { ...plain(now.pointer ?? { at: goal }), at: goal }];
   const missing = tool.steps.length - places.length;
   if (missing > 0) {
     if (!(tool.band === 'drawn' && places.length >= 2)) return;
@@ -218,7 +220,7 @@ export function typing(event) {
 export const cycleSnap = () => { cycle(); if (now.raw) move(now.raw, now.pixel, now.alt); };
 
 // a drag that starts at the end of a chain of lines makes a tangent arc
-export const canSwing = () => now.tool?.band === 'segment' && now.tool.chains && now.places.length === 1 && Boolean(now.places[0].lastRef ?? now.places[0].ref?.includes('.'));
+export const canSwing = () => now.tool?.band === 'segment' && now.tool.chains && now.places.length === 1 && Boolean(now.places[0].after?.end ?? now.places[0].ref?.includes('.'));
 export function swing(on) { now.arc = on; now.shown = null; if (on) hint('Tangent arc: let go where it is to end'); }
 
 // Enter ends a tool that takes any number of points
@@ -235,7 +237,7 @@ export function place() {
   if (now.tool.more && before && Math.hypot(before.at[0] - here.at[0], before.at[1] - here.at[1]) < 1e-9 * (1 + S.sketch.size)) { finish(); return; }
   now.places.push(here);
   resetCycle();
-  if (now.tool.chains && now.places.length === 1) now.chainStart ??= { ref: here.ref, first: true };
+  if (now.tool.chains && now.places.length === 1) now.chainStart ??= {};
   if (now.tool.more || now.places.length < now.tool.steps.length) { next(); return; }
   commitNow();
 }
@@ -245,26 +247,27 @@ function commitNow() {
   const job = { tool: arc ?? now.tool, places: now.places, sizes: arc ? [] : now.typed.map((t) => t?.text ?? ''), options: arc ? {} : { ...optionsOf(now.tool) } };
   const chain = now.chainStart;
   now.typed = []; now.arc = false; now.shown = null;
-  now.places = now.tool.chains ? [{ at: here.at, snap: null, ref: null, waiting: true }] : [];
+  now.places = now.tool.chains ? [{ at: here.at, snap: null, ref: null, after: job }] : [];
   $('view').focus({ preventScroll: true });
   pending = pending.then(() => commit(job, chain));
   next();
 }
 async function commit(job, chain) {
-  const places = job.places.map(({ at, snap: word, ref, waiting, lastRef }) => (waiting ? { at: lastRef?.at ?? at, snap: 'end', ref: lastRef?.ref ?? null } : { at, snap: word, ref }));
+  if (job.places[0].after && !job.places[0].after.end) return; // what it should hang on was refused, or closed the chain
+  const places = job.places.map(settled);
   const before = new Set(S.sketch.curves.map((c) => c.id));
   try {
-    const closing = chain?.made && places[1]?.ref === chain.made;
     await edit({ kind: 'draw', sketch: S.sketch.id, tool: job.tool.kind, places, sizes: job.sizes, options: job.options, construction: construction.on });
     const made = S.sketch.curves.find((c) => !before.has(c.id));
     if (!job.tool.chains || !now.tool?.chains || !made) return;
     const ends = made.points.filter((q) => made.ends.includes(q.ref));
     const [from, end] = near(ends[0].at, places[0].at) <= near(ends[1].at, places[0].at) ? ends : [ends[1], ends[0]];
+    const closed = Boolean(chain?.made) && near(end.at, placeOf(chain.made)) < 1e-6 * S.sketch.size;
     if (chain && !chain.made) chain.made = from.ref;
-    if (closing || (places[1].snap === 'end' && places[1].ref && chain?.first && places[1].ref !== end.ref && closesOn(places[1].ref, chain))) { now.places = []; now.chainStart = null; next(); return; }
-    const hanging = now.places[0];
-    if (hanging?.waiting) { hanging.lastRef = { at: end.at, ref: end.ref }; hanging.at = end.at; hanging.waiting = true; hanging.ref = end.ref; show(); }
+    if (closed) { now.places = []; now.chainStart = null; next(); return; }
+    job.end = { at: end.at, ref: end.ref };
+    if (now.places[0]?.after === job) { Object.assign(now.places[0], job.end); show(); }
   } catch { if (now.tool) { now.places = []; now.chainStart = null; next(); } }
 }
 const near = (p, q) => Math.hypot(p[0] - q[0], p[1] - q[1]);
-const closesOn = (ref, chain) => { const p = S.sketch.snaps.find((s) => s.ref === ref), q = S.sketch.snaps.find((s) => s.ref === chain.made); return p && q && near(p.at, q.at) < 1e-6 * S.sketch.size; };
+const placeOf = (ref) => S.sketch.curves.flatMap((c) => c.points).find((q) => q.ref === ref)?.at ?? [Infinity, Infinity];
