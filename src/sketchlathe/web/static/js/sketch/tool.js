@@ -11,6 +11,7 @@ import { cycle, resetCycle, snap } from './snapping.js';
 
 const now = { tool: null, places: [], pointer: null, pixel: null, typed: [], chainStart: null, alt: false, shown: null, arc: false };
 let pending = Promise.resolve();
+const flying = new Set(); // jobs the server has not drawn yet: they stay in sight as they were placed
 export const active = () => now.tool;
 export const construction = { on: false };
 const pressed = () => { for (const b of document.querySelectorAll('[data-tool]')) b.setAttribute('aria-pressed', String(now.tool?.family === b.dataset.family)); };
@@ -106,14 +107,16 @@ function askDrawing(goal) {
     show(true);
   });
 }
+const drawn = (paths) => svg('g', { transform: `matrix(${camera.matrix(S.frame).map((v) => v.toFixed(5)).join(' ')})` }, ...paths.map((s) => svg('path', { class: `band ${s.construction ? 'thin' : ''}`, d: s.path, 'vector-effect': 'non-scaling-stroke' })));
 function show(answered = false) {
-  const nodes = [], at = (p) => toScreen(S.frame, p);
+  const at = (p) => toScreen(S.frame, p);
   if (!now.tool) return;
+  const nodes = [...flying].flatMap((job) => (job.shown ? [drawn(job.shown)] : bands[job.tool.band](at(job.places[0].at), at(job.places.at(-1).at), job.places[0].at, job.places.at(-1).at)));
   const goal = aimed();
   const asked = now.tool.band === 'drawn' || now.arc;
   if (now.places.length && !now.arc) nodes.push(...bands[now.tool.band](at(now.places[0].at), at(goal), now.places[0].at, goal));
   if (asked && now.places.length) {
-    if (now.shown) nodes.push(svg('g', { transform: `matrix(${camera.matrix(S.frame).map((v) => v.toFixed(5)).join(' ')})` }, ...now.shown.map((s) => svg('path', { class: `band ${s.construction ? 'thin' : ''}`, d: s.path, 'vector-effect': 'non-scaling-stroke' }))));
+    if (now.shown) nodes.push(drawn(now.shown));
     if (!now.shown) { const [a, b] = [at(now.places.at(-1).at), at(goal)]; nodes.push(svg('line', { class: 'band thin', x1: a[0], y1: a[1], x2: b[0], y2: b[1] })); }
     for (const q of now.places) { const [x, y] = at(q.at); nodes.push(svg('circle', { cx: x, cy: y, r: 3, fill: '#84580B' })); }
     if (!answered) askDrawing(goal);
@@ -244,12 +247,13 @@ export function place() {
 function commitNow() {
   const here = now.places.at(-1);
   const arc = now.arc ? kinds.tools.find((t) => t.kind === 'arc_tangent') : null;
-  const job = { tool: arc ?? now.tool, places: now.places, sizes: arc ? [] : now.typed.map((t) => t?.text ?? ''), options: arc ? {} : { ...optionsOf(now.tool) } };
+  const job = { tool: arc ?? now.tool, places: now.places, sizes: arc ? [] : now.typed.map((t) => t?.text ?? ''), options: arc ? {} : { ...optionsOf(now.tool) }, shown: now.shown };
   const chain = now.chainStart;
   now.typed = []; now.arc = false; now.shown = null;
   now.places = now.tool.chains ? [{ at: here.at, snap: null, ref: null, after: job }] : [];
   $('view').focus({ preventScroll: true });
-  pending = pending.then(() => commit(job, chain));
+  flying.add(job);
+  pending = pending.then(() => commit(job, chain)).finally(() => { flying.delete(job); show(); });
   next();
 }
 async function commit(job, chain) {
