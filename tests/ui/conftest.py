@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import re
 import secrets
 import threading
 from collections.abc import Iterator
@@ -222,8 +223,18 @@ class Bench:
     def tick(self, words: str) -> None:
         self.page.locator("#bar .picks label", has_text=words).first.click()
 
+    def findings(self) -> list[str]:
+        """What axe finds on the page as it stands, in words."""
+        self.page.evaluate((Path(__file__).parent / "axe.min.js").read_text())
+        found = self.page.evaluate("axe.run({ resultTypes: ['violations'] }).then((r) => r.violations)")
+        return [f"{v['id']}: {v['nodes'][0]['html'][:140]}" for v in found]
+
+    def gap(self, label: str) -> Any:
+        """A blank of the sentence bar that is filled by picking."""
+        return self.page.locator("#bar").get_by_label(re.compile(f"^{re.escape(label)}: "))
+
     def blank(self, label: str) -> None:
-        self.page.locator("#bar").get_by_label(label, exact=True).click()
+        self.gap(label).click()
 
 
 @pytest.hookimpl(wrapper=True)

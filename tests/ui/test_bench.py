@@ -6,7 +6,7 @@ import re
 import pytest
 import trimesh
 
-pytestmark = [pytest.mark.ui, pytest.mark.xdist_group("ui")]
+pytestmark = [pytest.mark.ui, pytest.mark.xdist_group("ui-1")]
 
 
 def drilled_plate(bench) -> None:

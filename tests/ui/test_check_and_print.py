@@ -1,11 +1,8 @@
 """Check & print in the browser: findings, laying, layers, the printer live."""
 
-from pathlib import Path
-
 import pytest
 
-pytestmark = [pytest.mark.ui, pytest.mark.xdist_group("ui")]
-AXE = Path(__file__).parent / "axe.min.js"
+pytestmark = [pytest.mark.ui, pytest.mark.xdist_group("ui-2")]
 
 
 def thin_tray(bench) -> None:
@@ -73,6 +70,4 @@ def test_a_thin_wall_is_put_right_and_the_part_is_printed(bench) -> None:
 
 def test_the_page_is_accessible(bench) -> None:
     thin_tray(bench)
-    bench.page.evaluate(AXE.read_text())
-    found = bench.page.evaluate("() => axe.run(document, {resultTypes: ['violations']})")
-    assert [(v["id"], [n["html"][:90] for n in v["nodes"]]) for v in found["violations"]] == []
+    assert bench.findings() == []

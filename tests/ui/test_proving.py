@@ -2,7 +2,7 @@
 
 import pytest
 
-pytestmark = [pytest.mark.ui, pytest.mark.xdist_group("ui")]
+pytestmark = [pytest.mark.ui, pytest.mark.xdist_group("ui-2")]
 
 
 def wait_exact(bench, what: str, value: float) -> None:

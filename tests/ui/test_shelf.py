@@ -1,18 +1,8 @@
 """The Shelf, accounts in the demo, and accessibility of every main view."""
 
-from pathlib import Path
-
 import pytest
 
-pytestmark = [pytest.mark.ui, pytest.mark.xdist_group("ui")]
-AXE = (Path(__file__).parent / "axe.min.js").read_text()
-
-
-def findings(page) -> list[str]:
-    """What axe finds, in words."""
-    page.evaluate(AXE)
-    found = page.evaluate("axe.run({ resultTypes: ['violations'] }).then((r) => r.violations)")
-    return [f"{v['id']}: {v['nodes'][0]['html'][:140]}" for v in found]
+pytestmark = [pytest.mark.ui, pytest.mark.xdist_group("ui-1")]
 
 
 def test_demo_says_so_and_shows_its_models(bench) -> None:
@@ -21,7 +11,7 @@ def test_demo_says_so_and_shows_its_models(bench) -> None:
     for name in ("Mast clamp, half", "Shield plate", "Compass dial plate"):
         assert bench.page.get_by_role("link", name=name).is_visible()
     bench.page.wait_for_function("() => [...document.images].every((i) => i.complete && i.naturalWidth > 0)")
-    assert findings(bench.page) == []
+    assert bench.findings() == []
 
 
 def test_rename_copy_bin_and_bring_back(bench) -> None:
@@ -44,14 +34,14 @@ def test_rename_copy_bin_and_bring_back(bench) -> None:
     page.goto(f"{bench.site}/bin")
     page.locator("li", has_text="Louvre, first, copy").get_by_role("button", name="Bring back").click()
     page.get_by_role("link", name="Louvre, first, copy").wait_for()
-    assert findings(page) == []
+    assert bench.findings() == []
 
 
 def test_sign_out_waits_to_be_asked(bench) -> None:
     bench.page.goto(bench.site)
     bench.page.get_by_role("button", name="Sign out").click()
     bench.page.get_by_role("heading", name="Sign in").wait_for()
-    assert findings(bench.page) == []
+    assert bench.findings() == []
     bench.page.get_by_role("button", name="Go on in the demo").click()
     bench.page.get_by_role("link", name="Shield plate").wait_for()
 
@@ -60,15 +50,15 @@ def test_axe_finds_nothing_on_the_bench(bench) -> None:
     bench.page.goto(bench.site)
     bench.page.get_by_role("link", name="Mast clamp, half").click()
     bench.page.locator("[data-measure=volume]").wait_for()
-    assert findings(bench.page) == []
+    assert bench.findings() == []
     bench.act(1, "Open")
     bench.freedom("fully constrained")
     bench.still()
-    assert findings(bench.page) == []
+    assert bench.findings() == []
     bench.keep_sketch()
     bench.chord("se")
     bench.page.locator("#bar .picks label").first.wait_for()
-    assert findings(bench.page) == []
+    assert bench.findings() == []
 
 
 @pytest.mark.parametrize("size", [(1280, 800), (1024, 700)])

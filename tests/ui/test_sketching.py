@@ -5,7 +5,7 @@ import time
 
 import pytest
 
-pytestmark = [pytest.mark.ui, pytest.mark.xdist_group("ui")]
+pytestmark = [pytest.mark.ui, pytest.mark.xdist_group("ui-1")]
 
 
 def sketch_on(bench, digit: str = "1") -> None:

@@ -4,7 +4,7 @@ import math
 
 import pytest
 
-pytestmark = [pytest.mark.ui, pytest.mark.xdist_group("ui")]
+pytestmark = [pytest.mark.ui, pytest.mark.xdist_group("ui-2")]
 PI = math.pi
 
 
@@ -171,3 +171,43 @@ def test_stepping_back_inserting_and_deleting_a_step_keeps_its_sketch(bench) -> 
     bench.fill("distance", "4")
     bench.keep()
     bench.wait_volume(2400 * 4)
+
+
+def test_what_is_selected_goes_into_the_next_step(bench) -> None:
+    """First the edge or face, then the tool."""
+    bench.solid_plate("60", "40", "10")
+    bench.turn()
+    bench.spot("edge", 60, 0, 5)
+    bench.chord("ef")
+    bench.fill("radius", "6")
+    bench.keep()
+    left = 24000 - 36 * (1 - PI / 4) * 10
+    bench.wait_volume(left)
+    # a hole asks for points; a face that was selected is as good
+    bench.spot("face", 30, 20, 10)
+    bench.chord("sh")
+    bench.gap("face").get_by_text("1 face").wait_for()
+    bench.fill("diameter", "8")
+    bench.keep()
+    left -= 16 * PI * 10
+    bench.wait_volume(left)
+    # a sketch starts on it at once
+    bench.page.locator("#view").focus()
+    bench.spot("place", 10, 10, 10)
+    bench.chord("sk")
+    bench.page.locator("#keep-sketch").wait_for()
+    bench.still()
+    assert "Extrude" in bench.step(5).inner_text()
+
+
+def test_a_face_picked_while_a_hole_asks_for_points_is_drilled(bench) -> None:
+    bench.solid_plate("60", "40", "10")
+    bench.turn()
+    bench.chord("sh")
+    bench.page.locator("#bar .picks label").first.wait_for()
+    bench.spot("face", 30, 20, 10)
+    bench.gap("face").get_by_text("1 face").wait_for()
+    bench.fill("diameter", "6")
+    bench.keep()
+    bench.wait_volume(24000 - 9 * PI * 10)
+    assert "on the face" in bench.step(3).inner_text()

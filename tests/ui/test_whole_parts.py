@@ -4,7 +4,7 @@ import math
 
 import pytest
 
-pytestmark = [pytest.mark.ui, pytest.mark.xdist_group("ui")]
+pytestmark = [pytest.mark.ui, pytest.mark.xdist_group("ui-2")]
 PI = math.pi
 
 
@@ -300,9 +300,9 @@ def test_a_tray_of_united_circles_shelled_trimmed_by_a_line_and_bevelled(bench) 
     bench.chord("sk")
     bench.plane("2")
     bench.chord("dl")
-    bench.click(-30, 18)
-    bench.page.mouse.move(*bench.place(50, 18))
-    bench.click(60, 18)
+    bench.click(-28, 18)
+    bench.page.mouse.move(*bench.place(45, 18))
+    bench.click(50, 18)
     bench.still()
     bench.page.keyboard.press("Escape")
     bench.page.keyboard.press("Escape")

@@ -22,7 +22,7 @@ from ..core.model.edits.steps import AddStep, made_step
 from ..core.model.measurements import Thing
 from ..core.sketch.curves import CURVES
 from ..core.solid.frames import frame_on
-from ..workers import Workers, WorkerTrouble, jobs
+from ..workers import Workers, WorkerTrouble, answers, jobs
 from .modelling import Opened
 
 KEPT_BYTES = 4 << 30  # of meshes and answers; all of it can be made again
@@ -54,7 +54,14 @@ class Builder:
                 self._kept.move_to_end(key)
                 return self._kept[key]
         opened.model.part(part_id)
-        result = self._run(opened.id, opened.model, "build_part", opened.text, part_id, str(self._blobs), ticket=ticket)
+        blobs = str(self._blobs)
+        # what any worker answered before needs none now: a model opens at once, however busy the workers are
+        at_hand = answers.read(answers.path_of(blobs, opened.text, part_id, self._barred), blobs)
+        result = (
+            {**at_hand, "cold": True}
+            if at_hand is not None
+            else self._run(opened.id, opened.model, "build_part", opened.text, part_id, blobs, ticket=ticket)
+        )
         result["revision"] = opened.revision
         if result.pop("cold", False):
             threading.Thread(target=self._warm, args=(opened, part_id), daemon=True).start()

@@ -149,6 +149,7 @@ def describe_steps() -> list[dict[str, Any]]:
                         "main": b.main,
                         "optional": b.optional,
                         "also": b.also,
+                        "instead": b.instead,
                         "default": _plain(defaults.get(name)),
                     }
                     for name, b in cls.blanks().items()

@@ -37,7 +37,8 @@ class Blank:
     """What one field looks like in a sentence and what fills it.
 
     ``words`` (choices): value → words in the sentence. ``when``: shown only while another field has one of some
-    values. ``main``: the number with a handle in the view.
+    values. ``main``: the number with a handle in the view. ``instead``: a pick that belongs into another blank than the
+    one being filled sets a choice to a value and goes into that blank (choice, value, blank).
     """
 
     type: BlankType
@@ -47,6 +48,7 @@ class Blank:
     when: tuple[str, tuple[str, ...]] | None = None
     main: bool = False
     optional: bool = False  # may stay empty
+    instead: tuple[str, str, str] | None = None
     also: tuple[str, ...] = ()  # what a blank for regions takes besides them: "faces", "chains"
 
 

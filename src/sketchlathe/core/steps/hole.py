@@ -45,8 +45,8 @@ class Hole(Step):
     ] = "points"
     points: Annotated[
         tuple[PointPick, ...],
-        Blank("points", "points", "Pick points, ends or centres of sketches; pick again to leave one out.",
-              when=("at", ("points",))),
+        Blank("points", "points", "Pick points, ends or centres of sketches, or a flat face; pick again to leave one out.",
+              when=("at", ("points",)), instead=("at", "face", "face")),
     ] = ()  # fmt: skip
     face: Annotated[
         tuple[FacePick, ...],

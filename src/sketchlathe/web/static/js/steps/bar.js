@@ -10,7 +10,7 @@ import { hint, question } from '../ui/messages.js';
 import { onKey } from '../ui/keys.js';
 import { extra, redraw, showUnused } from '../sketch/layer.js';
 import { shortNumber } from '../sketch/tool.js';
-import { EDITORS, forget, isPick } from './blanks.js';
+import { EDITORS, TAKES, forget, isPick } from './blanks.js';
 
 let now = null; // {kind, id, fields, touched, editors, active, result}
 export const picking = { takes: null, pick: null, marked: null, walks: null };
@@ -24,7 +24,8 @@ export function openBar(kindName, id = null, activeBlank = null) {
   const kind = stepKind(kindName), old = id ? step(id) : null;
   const fields = {};
   for (const [name, blank] of Object.entries(kind.blanks)) fields[name] = old ? old.fields[name] : blank.default;
-  now = { kind, id, fields, touched: new Set(old ? Object.keys(fields) : []), editors: {}, active: null, result: null, filled: 0 };
+  // what was selected before goes into the first blank that takes it
+  now = { kind, id, fields, touched: new Set(old ? Object.keys(fields) : []), editors: {}, active: null, result: null, filled: 0, offered: old ? [] : [...(S.picked ?? [])] };
   $('bar').hidden = false; $('bar').dataset.for = 'step';
   layOut();
   for (const b of document.querySelectorAll('[data-step].tool')) b.setAttribute('aria-pressed', String(b.dataset.step === kindName));
@@ -74,7 +75,11 @@ const helpers = (name) => ({
   note: (text) => hint(text),
   list: (items, more = []) => { if (now) $('bar').querySelector('.picks').replaceChildren(...items.map((item) => html('label', {}, html('input', { type: item.radio ? 'radio' : 'checkbox', name: 'pick', checked: item.on, onchange: item.toggle }), item.text)), ...more); },
   sheets: (pick) => { sheetPick = pick; redraw(); },
-  takes: (what, pick) => { picking.takes = what; picking.pick = pick; },
+  takes: (what, pick) => {
+    picking.takes = what; picking.pick = pick;
+    const given = what ? now?.offered.filter((hit) => what.includes(hit.what)) ?? [] : [];
+    if (given.length) { now.offered = []; for (const hit of given) pick(hit); }
+  },
   digits: (hear) => { digit = hear; },
 });
 function activate(name) {
@@ -85,6 +90,12 @@ function activate(name) {
   const editor = now.editors[name];
   hint(now.kind.blanks[name].hint || now.kind.hint);
   editor.activate?.();
+  const { instead } = now.kind.blanks[name];
+  if (instead) {
+    const [choice, value, other] = instead;
+    helpers(name).takes(TAKES[now.kind.blanks[other].type], (hit) => { now.editors[name].deactivate?.(); changed(choice, value); activate(other); return picking.pick(hit); });
+  }
+  if (now.active !== name) return; // what was selected went elsewhere
   if (document.activeElement !== editor.node) editor.node.focus({ preventScroll: true });
   if (editor.node.select && editor.node.tagName === 'INPUT') editor.node.select();
 }

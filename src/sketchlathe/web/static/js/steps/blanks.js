@@ -13,14 +13,19 @@ const choice = (blank, value, changed) => {
   const node = html('select', { class: 'gap', 'aria-label': blank.label, title: blank.hint, onchange: () => changed(node.value) }, ...Object.entries(blank.words).map(([key, word]) => html('option', { value: key, ...(key === value ? { selected: true } : {}) }, word)));
   return { node, set: (v) => { node.value = v; } };
 };
-const button = (blank) => html('button', { class: 'gap', type: 'button', 'aria-label': blank.label, title: blank.hint });
+// a blank filled by picking; what it is called by includes what it shows
+function button(blank) {
+  const node = html('button', { class: 'gap', type: 'button', title: blank.hint });
+  node.say = (text) => { node.textContent = text; node.setAttribute('aria-label', `${blank.label}: ${text}`); };
+  return node;
+}
 
 function regions(blank, value, changed, bar) {
   let picks = [...(value ?? [])], chains = [];
   const node = button(blank), also = blank.also ?? [];
   const isFace = (p) => Boolean(p.atoms), isChain = (p) => Boolean(p.curve);
   const counted = (n, one) => (n ? [`${n} ${one}${n > 1 ? 's' : ''}`] : []);
-  const word = () => { const faces = picks.filter(isFace).length, curves = picks.filter(isChain).length; node.textContent = picks.length ? [...counted(picks.length - faces - curves, 'region'), ...counted(faces, 'face'), ...counted(curves, 'open chain')].join(' and ') : 'regions…'; };
+  const word = () => { const faces = picks.filter(isFace).length, curves = picks.filter(isChain).length; node.say(picks.length ? [...counted(picks.length - faces - curves, 'region'), ...counted(faces, 'face'), ...counted(curves, 'open chain')].join(' and ') : 'regions…'); };
   const idOf = (pick) => (isFace(pick) ? `face ${pick.atoms.join('+')} ${pick.centre}` : isChain(pick) ? `${pick.sketch}~${pick.curve}` : `${pick.sketch}|${[...pick.sides].sort().join(' ')}`);
   const has = (id) => picks.some((p) => idOf(p) === id);
   const flip = (pick) => { picks = has(idOf(pick)) ? picks.filter((p) => idOf(p) !== idOf(pick)) : [...picks, pick]; sync(); changed(picks); return ''; };
@@ -61,7 +66,7 @@ function regions(blank, value, changed, bar) {
     if (!bar.isActive(node)) { if (only && bar.isOpen(node)) { picks = [regionPick(only)]; word(); changed(picks); } return; }
     candidates.list = list; candidates.pick = toggle; chains = open;
     if (also.includes('faces')) bar.takes(['face'], (hit) => { const face = hit.body.faces[hit.index]; return face.frame ? flip(face.pick) : 'That face is not flat: pick a flat one.'; });
-    if (only) { toggle(only); return; }
+    if (only && !picks.length) { toggle(only); return; }
     sync();
     if (!list.length && !open.length) bar.note(also.includes('faces') ? 'There is no closed region to pick: draw one in a sketch, or pick a flat face.' : 'There is no closed region to pick: draw one in a sketch first.');
   }
@@ -74,7 +79,7 @@ function regions(blank, value, changed, bar) {
 function curve(blank, value, changed, bar) {
   let now = value;
   const node = button(blank);
-  const word = () => { node.textContent = now ? `${titleOf(now.sketch)}` : 'curve…'; };
+  const word = () => { node.say(now ? `${titleOf(now.sketch)}` : 'curve…'); };
   async function activate() {
     const found = [];
     for (const s of before(bar).filter((x) => stepKind(x.kind).drawn && !x.skipped && frameOf(x.id))) {
@@ -99,7 +104,7 @@ const before = (bar) => part().steps.slice(0, bar.before ?? part().now ?? part()
 const datums = (bar, what) => before(bar).filter((s) => { const d = S.build?.steps.find((r) => r.id === s.id)?.datum; return d && !s.skipped && (d.normal ? 'plane' : d.direction ? 'axis' : 'point') === what; });
 function plane(blank, value, changed, bar) {
   const node = button(blank);
-  const word = (v) => { node.textContent = v?.plane ? PLANES[v.plane] : v?.face ? 'the picked face' : v?.datum ? part().steps.find((s) => s.id === v.datum)?.title ?? 'datum' : 'plane or flat face…'; };
+  const word = (v) => { node.say(v?.plane ? PLANES[v.plane] : v?.face ? 'the picked face' : v?.datum ? part().steps.find((s) => s.id === v.datum)?.title ?? 'datum' : 'plane or flat face…'); };
   let now = value;
   const choose = (v) => { now = v; word(v); changed(v); if (!bar.single) activate(); };
   const activate = () => {
@@ -120,7 +125,7 @@ const text = (blank, value, changed) => { const made = number(blank, value, chan
 const geometry = (takes, one, many) => (blank, value, changed, bar) => {
   let picks = [...(value ?? [])], walked = -1;
   const node = button(blank);
-  const word = () => { node.textContent = picks.length ? (picks.length === 1 ? `1 ${picks[0].atoms && one === 'edge' ? 'face’s edges' : one}` : `${picks.length} ${many}`) : blank.optional ? 'nothing' : `${many}…`; };
+  const word = () => { node.say(picks.length ? (picks.length === 1 ? `1 ${picks[0].atoms && one === 'edge' ? 'face’s edges' : one}` : `${picks.length} ${many}`) : blank.optional ? 'nothing' : `${many}…`); };
   const sync = () => { word(); bar.list(picks.map((p, i) => ({ id: i, text: `${p.first ? 'edge' : 'face'} ${i + 1}`, on: true, toggle: () => { picks = picks.filter((q) => q !== p); sync(); changed(picks); } }))); bar.marked(() => located(picks)); };
   const toggle = (hit) => {
     const pick = pickOf(hit), old = picks.find((p) => samePick(p, pick));
@@ -135,7 +140,7 @@ const geometry = (takes, one, many) => (blank, value, changed, bar) => {
 const named = (items, say) => (blank, value, changed, bar) => {
   let chosen = [...(value ?? [])];
   const node = button(blank);
-  const word = () => { node.textContent = chosen.length ? say(chosen) : blank.optional ? 'all' : `${blank.label}…`; };
+  const word = () => { node.say(chosen.length ? say(chosen) : blank.optional ? 'all' : `${blank.label}…`); };
   const toggle = (id) => { chosen = chosen.includes(id) ? chosen.filter((c) => c !== id) : [...chosen, id]; word(); activate(); changed(chosen); return ''; };
   const activate = () => {
     bar.list(items(bar).map(([id, title]) => ({ id, text: title, on: chosen.includes(id), toggle: () => toggle(id) })));
@@ -156,7 +161,7 @@ function axis(blank, value, changed, bar) {
   let now = value ?? {};
   const node = button(blank);
   const given = () => now.axis || now.line || now.edge || now.face || now.datum;
-  const word = () => { node.textContent = now.axis ? AXES[now.axis] : now.datum ? titleOf(now.datum) : now.line ? `a line of ${titleOf(now.sketch)}` : now.edge ? 'the picked edge' : now.face ? 'the picked face’s axis' : blank.optional ? 'nothing' : 'axis…'; };
+  const word = () => { node.say(now.axis ? AXES[now.axis] : now.datum ? titleOf(now.datum) : now.line ? `a line of ${titleOf(now.sketch)}` : now.edge ? 'the picked edge' : now.face ? 'the picked face’s axis' : blank.optional ? 'nothing' : 'axis…'); };
   const choose = (v) => { now = v; word(); changed(v); activate(); return ''; };
   async function activate() {
     const lines = [];
@@ -181,7 +186,7 @@ function axis(blank, value, changed, bar) {
 function points(blank, value, changed, bar) {
   let picks = [...(value ?? [])];
   const node = button(blank);
-  const word = () => { node.textContent = picks.length ? `${picks.length} point${picks.length > 1 ? 's' : ''}` : 'points…'; };
+  const word = () => { node.say(picks.length ? `${picks.length} point${picks.length > 1 ? 's' : ''}` : 'points…'); };
   const has = (s, r) => picks.some((p) => p.sketch === s && p.ref === r);
   async function activate() {
     const found = [];
@@ -209,6 +214,8 @@ function points(blank, value, changed, bar) {
   return { node, activate, deactivate: () => { bar.list([]); candidates.points = []; redraw(); }, set: (v) => { picks = [...v]; word(); }, empty: () => !picks.length };
 }
 
-export const EDITORS = { length: number, angle: number, count: number, choice, regions, curve, plane, text, axis, points, bodies, steps, faces: geometry(['face'], 'face', 'faces'), edges: geometry(['edge', 'face'], 'edge', 'edges') };
+// what of the solid blanks of some types take
+export const TAKES = { faces: ['face'], edges: ['edge', 'face'] };
+export const EDITORS = { length: number, angle: number, count: number, choice, regions, curve, plane, text, axis, points, bodies, steps, faces: geometry(TAKES.faces, 'face', 'faces'), edges: geometry(TAKES.edges, 'edge', 'edges') };
 export const isPick = (type) => !['length', 'angle', 'count', 'choice', 'text'].includes(type);
 export const forget = () => { candidates.list = []; candidates.lines = []; candidates.points = []; candidates.chosen = new Set(); candidates.pick = null; emit('layer'); };

@@ -76,8 +76,8 @@ export const camera = {
     const mid = (v) => (max(...v) + min(...v)) / 2, span = (v) => max(...v) - min(...v);
     const free = [max(this.width - 190, 80), max(this.height - 300, 80)];
     const scale = min(free[0] / max(span(xs), 1e-6), free[1] / max(span(ys), 1e-6), 400);
-    const down = 22 / scale;
-    const target = [0, 1, 2].map((i) => r[i] * mid(xs) + u[i] * (mid(ys) - down) + other.normal()[i] * mid(zs));
+    const above = 4 / scale; // the sentence bar above is a little less high than the tray below
+    const target = [0, 1, 2].map((i) => r[i] * mid(xs) + u[i] * (mid(ys) + above) + other.normal()[i] * mid(zs));
     return { target, scale, az, el };
   },
 };

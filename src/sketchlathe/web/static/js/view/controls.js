@@ -23,6 +23,7 @@ function sketchPoints() {
   const xs = S.sketch.curves.flatMap((c) => c.points.map((p) => p.at[0])), ys = S.sketch.curves.flatMap((c) => c.points.map((p) => p.at[1]));
   const r = Math.max(0, ...S.sketch.curves.flatMap((c) => Object.values(c.sizes)));
   const lo = [Math.min(0, ...xs) - r, Math.min(0, ...ys) - r], hi = [Math.max(0, ...xs) + r, Math.max(0, ...ys) + r];
+  if (!xs.length && boxPoints().length) return boxPoints(); // nothing drawn yet: what it is drawn on
   if (!xs.length) { lo[0] = lo[1] = -size * 0.35; hi[0] = hi[1] = size * 0.65; }
   return [[lo[0], lo[1]], [hi[0], lo[1]], [hi[0], hi[1]], [lo[0], hi[1]]].map(([u, v]) => [0, 1, 2].map((i) => f.origin[i] + u * f.x[i] + v * f.y[i]));
 }

@@ -1,0 +1,106 @@
+"""Every dialog and every sentence bar while it is open: axe finds nothing, the keyboard stays inside, Esc leads out."""
+
+import pytest
+
+pytestmark = [pytest.mark.ui, pytest.mark.xdist_group("ui-2")]
+
+
+@pytest.fixture
+def clamp(bench):
+    """A finished demo model at the Bench."""
+    bench.page.goto(bench.site)
+    bench.page.get_by_role("link", name="Mast clamp, half").click()
+    bench.page.locator("[data-measure=volume]").wait_for()
+    bench.still()
+    return bench
+
+
+@pytest.mark.parametrize(
+    ("chord", "dialog"),
+    [("ft", "#take-out-dialog"), ("ww", "#materials"), ("/", "#finder")],
+    ids=["out", "stuff", "find"],
+)
+def test_a_dialog_is_accessible_and_esc_leads_back(clamp, chord, dialog) -> None:
+    page = clamp.page
+    page.locator("#view").focus()
+    clamp.chord(chord)
+    page.locator(dialog).wait_for()
+    assert clamp.findings() == []
+    for _ in range(40):  # Tab goes round inside
+        page.keyboard.press("Tab")
+        assert page.evaluate(
+            "(d) => document.activeElement === document.body || document.querySelector(d).contains(document.activeElement)",
+            dialog,
+        )
+    page.keyboard.press("Escape")
+    page.locator(dialog).wait_for(state="hidden")
+
+
+def test_a_question_is_accessible(clamp) -> None:
+    clamp.act(1, "Delete")
+    clamp.page.locator("#ask").wait_for()
+    assert clamp.findings() == []
+    clamp.page.keyboard.press("Escape")
+    clamp.page.locator("#ask").wait_for(state="hidden")
+    assert clamp.page.locator("#steps li.step").count() > 3, "Esc must delete nothing"
+
+
+def test_every_sentence_bar_is_accessible(clamp) -> None:
+    """Each step's button opens its bar; every control in it has a name."""
+    page = clamp.page
+    kinds = page.locator("[data-step].tool").evaluate_all("(all) => all.map((b) => b.dataset.step)")
+    assert len(kinds) > 12
+    bad = {}
+    for kind in kinds:
+        page.locator(f"[data-step={kind}].tool").first.click()
+        if page.locator("#bar").is_hidden():  # it asked for a file instead
+            continue
+        bare = page.locator("#bar").evaluate(
+            """(bar) => [...bar.querySelectorAll('input, select, button')]
+              .filter((n) => !(n.getAttribute('aria-label') || n.textContent.trim() || n.closest('label')?.textContent.trim()))
+              .map((n) => n.outerHTML.slice(0, 120))"""
+        )
+        found = bare + clamp.findings()
+        if found:
+            bad[kind] = found
+        page.keyboard.press("Escape")
+        page.locator("#bar").wait_for(state="hidden")
+    assert bad == {}
+
+
+def test_every_drawing_tool_is_reached_by_its_chord(bench) -> None:
+    bench.new_model()
+    bench.plane("1")
+    page = bench.page
+    chords = page.locator("#tray-sketch [data-tool][data-chord]").evaluate_all(
+        "(all) => all.map((b) => [b.dataset.chord, b.dataset.family])"
+    )
+    assert len(chords) >= 10
+    assert len({c for c, _ in chords}) == len(chords), "two tools share a chord"
+    page.locator("#view").focus()
+    for chord, family in chords:
+        bench.chord(chord)
+        assert page.locator(f"[data-tool][data-family={family}]").first.get_attribute("aria-pressed") == "true"
+        assert bench.findings() == []
+        page.keyboard.press("Escape")
+
+
+@pytest.mark.parametrize("size", [(1280, 800), (1024, 700)])
+def test_dialogs_and_bars_fit_small_screens(clamp, size) -> None:
+    page = clamp.page
+    page.set_viewport_size({"width": size[0], "height": size[1]})
+    for chord, dialog in [
+        ("ft", "#take-out-dialog"),
+        ("ww", "#materials"),
+        ("sh", "#bar"),
+        ("se", "#bar"),
+        ("rp", "#bar"),
+    ]:
+        page.locator("#view").focus()
+        clamp.chord(chord)
+        page.locator(dialog).wait_for()
+        box = page.locator(dialog).bounding_box()
+        assert box["x"] >= 0 and box["y"] >= 0, (chord, box)
+        assert box["x"] + box["width"] <= size[0] + 1 and box["y"] + box["height"] <= size[1] + 1, (chord, box)
+        page.keyboard.press("Escape")
+        page.locator(dialog).wait_for(state="hidden")
