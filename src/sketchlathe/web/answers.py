@@ -40,7 +40,10 @@ def open_model(model_id: str) -> Opened:
 
 def json_body() -> dict[str, Any]:
     """What a script sent."""
-    body = request.get_json(silent=True)
+    try:
+        body = request.get_json(silent=True)
+    except RecursionError:  # nested deeper than anything we ever send
+        body = None
     if not isinstance(body, dict):
         raise BadInput("That request could not be understood.")
     return body

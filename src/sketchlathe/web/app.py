@@ -48,7 +48,7 @@ class SignedIn(UserMixin):  # type: ignore[misc]
 
 def create_app(settings: Settings, database: Database, workers: Workers) -> Flask:
     """The application over a database and workers."""
-    app = Flask(__name__)
+    app = Flask(__name__, static_folder=None)  # files are served by ``files``
     app.config.update(
         SECRET_KEY=settings.secret,
         SESSION_COOKIE_NAME="lathe",

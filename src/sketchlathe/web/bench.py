@@ -252,7 +252,10 @@ def suggestions(model_id: str, step_id: str) -> ResponseReturnValue:
 @blueprint.post("/api/models/<model_id>/sketches/<step_id>/chain")
 def chain(model_id: str, step_id: str) -> ResponseReturnValue:
     """The curves that hang together with one."""
-    return jsonify(list(sketching.chain(open_model(model_id), step_id, _refs(json_body())[0])))
+    refs = _refs(json_body())
+    if not refs:
+        raise BadInput("Select a curve of the chain first.")
+    return jsonify(list(sketching.chain(open_model(model_id), step_id, refs[0])))
 
 
 @blueprint.get("/api/models/<model_id>/sketches/<step_id>/takeable")

@@ -38,8 +38,11 @@ def _tree_version() -> str:
 
 @lru_cache(maxsize=200)
 def _content(name: str) -> tuple[bytes, bytes | None, str] | None:
-    path = (STATIC / name).resolve()
-    if not path.is_relative_to(STATIC.resolve()) or not path.is_file():
+    try:
+        path = (STATIC / name).resolve()
+        if not path.is_relative_to(STATIC.resolve()) or not path.is_file():
+            return None
+    except (OSError, ValueError):  # a name that no file can have
         return None
     data = path.read_bytes()
     packed = None if path.suffix in _PLAIN else gzip.compress(data, 9, mtime=0)

@@ -77,8 +77,8 @@ FUNCTIONS: dict[str, _Function] = {
     "asin": _Function((1, 1), math.asin, NUMBER, ANGLE),
     "acos": _Function((1, 1), math.acos, NUMBER, ANGLE),
     "atan": _Function((1, 1), math.atan, NUMBER, ANGLE),
-    "min": _Function((1, 20), min, None, None),
-    "max": _Function((1, 20), max, None, None),
+    "min": _Function((1, 20), lambda *values: min(values), None, None),
+    "max": _Function((1, 20), lambda *values: max(values), None, None),
     "abs": _Function((1, 1), abs, None, None),
     "floor": _Function((1, 1), _rounded(math.floor), NUMBER, NUMBER),
     "ceil": _Function((1, 1), _rounded(math.ceil), NUMBER, NUMBER),
@@ -328,6 +328,8 @@ class _Evaluator:
         base, power = (self.run(arg) for arg in node.args)
         if power.dimension != NUMBER:
             raise BadInput(f"A power must be a plain number: “{self.text}”.")
+        if not math.isfinite(power.value):
+            raise BadInput(f"This power has no usable value: “{self.text}”.")
         if base.dimension != NUMBER and (power.value != int(power.value) or abs(power.value) > 4):
             raise BadInput(f"Lengths and angles can be raised to whole powers up to 4 only: “{self.text}”.")
         try:

@@ -41,18 +41,28 @@ class ParameterTable:
         self._formulas = dict(entries)
         self._values: dict[str, Quantity] = {}
         for name in self._formulas:
-            self._value(name, ())
+            self._settle(name)
 
-    def _value(self, name: str, path: tuple[str, ...]) -> Quantity:
-        if name in self._values:
-            return self._values[name]
-        if name in path:
-            loop = " → ".join([*path[path.index(name) :], name])
-            raise BadInput(f"These parameters depend on each other in a loop: {loop}.", where=name)
-        formula = self._formulas[name]
-        used = {n: self._value(n, (*path, name)) for n in names_in(formula) if n in self._formulas}
-        self._values[name] = evaluate(formula, used, length_unit=self.length_unit)
-        return self._values[name]
+    def _settle(self, first: str) -> None:
+        """Evaluate a parameter after all that it uses: depth first, with a stack of its own for long rows of them."""
+        if first in self._values:
+            return
+        path = {first: self._uses(first)}
+        while path:
+            name, uses = next(reversed(path.items()))
+            missing = next((n for n in uses if n not in self._values), None)
+            if missing is None:
+                self._values[name] = evaluate(self._formulas[name], self._values, length_unit=self.length_unit)
+                del path[name]
+            elif missing in path:
+                names = list(path)
+                loop = " → ".join([*names[names.index(missing) :], missing])
+                raise BadInput(f"These parameters depend on each other in a loop: {loop}.", where=missing)
+            else:
+                path[missing] = self._uses(missing)
+
+    def _uses(self, name: str) -> list[str]:
+        return [n for n in names_in(self._formulas[name]) if n in self._formulas]
 
     def __getitem__(self, name: str) -> Quantity:
         return self._values[name]

@@ -79,4 +79,11 @@ export async function refresh() {
   document.body.dispatchEvent(new CustomEvent('lathe:changed'));
 }
 
+// a panel that says what it said before stays as it is: nothing moves away under a finger
+const said = new WeakMap();
+document.addEventListener('htmx:beforeSwap', (event) => {
+  const { target, xhr, shouldSwap } = event.detail;
+  if (!shouldSwap) return;
+  if (said.get(target) === xhr.responseText) event.detail.shouldSwap = false; else said.set(target, xhr.responseText);
+});
 document.addEventListener('htmx:configRequest', (event) => { event.detail.headers['X-CSRFToken'] = csrf; event.detail.parameters.part = S.partId; });
