@@ -3,27 +3,23 @@
 from __future__ import annotations
 
 import math
-import random
 import statistics
 import time
 from collections.abc import Callable, Iterator
-from typing import Any
 
 import numpy as np
 from scipy.optimize import least_squares
+from tests.batteries.sketches import conflict_share, flips, grid_truss, soup
 
-from sketchlathe.core.errors import Refused
-from sketchlathe.core.sketch.changes import add_constraint
-from sketchlathe.core.sketch.constraints import CONSTRAINTS, Dimensional
+from sketchlathe.core.sketch.constraints import Dimensional
 from sketchlathe.core.sketch.document import Sketch
 from sketchlathe.core.sketch.regions import arrange
 from sketchlathe.core.sketch.solver.compiling import compile_sketch
 from sketchlathe.core.sketch.solver.drag import Drag
 from sketchlathe.core.sketch.solver.freedom import freedom
-from sketchlathe.core.sketch.solver.solving import Guards, Verdict, solve
+from sketchlathe.core.sketch.solver.solving import solve
 from sketchlathe.core.sketch.solver.warming import warm
 
-from .batteries import changes, conflicts, grid_truss
 from .measuring import Figure, percentile
 
 GOALS = {100: (1, 4, 3, 8), 300: (2, 5, 5, 15), 1000: (5, 16, 15, 40)}
@@ -85,30 +81,6 @@ def _drag_ms(sketch: Sketch, rounds: int) -> float:
     return percentile(taken, 0.95)
 
 
-def soup(count: int, seed: int, side: float) -> Sketch:
-    """Random lines, circles and arcs in a square."""
-    rng = random.Random(seed)
-
-    def place() -> tuple[float, float]:
-        return (rng.uniform(0, side), rng.uniform(0, side))
-
-    curves: list[dict[str, Any]] = []
-    for i in range(count):
-        sort, c, r = rng.randrange(3), place(), rng.uniform(2, 20)
-        if sort == 0:
-            t, long = rng.uniform(0, math.tau), rng.uniform(5, 60)
-            end = (c[0] + long * math.cos(t), c[1] + long * math.sin(t))
-            curves.append({"kind": "line", "id": f"c{i}", "start": c, "end": end})
-        elif sort == 1:
-            curves.append({"kind": "circle", "id": f"c{i}", "centre": c, "radius": r})
-        else:
-            a = rng.uniform(0, math.tau)
-            b = a + rng.uniform(0.5, 4)
-            ends = [(c[0] + r * math.cos(t), c[1] + r * math.sin(t)) for t in (a, b)]
-            curves.append({"kind": "arc", "id": f"c{i}", "centre": c, "radius": r, "start": ends[0], "end": ends[1]})
-    return Sketch.model_validate({"curves": curves})
-
-
 def _regions(rounds: int) -> Iterator[Figure]:
     for count, goal in ((100, 20), (500, 100)):
         side = 10 * math.sqrt(count)  # the same density
@@ -141,49 +113,6 @@ def _against_least_squares(rounds: int) -> Figure:
         least_squares(residual, x0[: system.count], jac=jacobian, method="trf", xtol=1e-12, ftol=1e-12, gtol=1e-12)
 
     return Figure("sketch.vs_least_squares", median_ms(theirs, max(rounds // 4, 3)) / median_ms(ours, rounds), 20, True)
-
-
-def flips(count: int) -> tuple[int, list[str]]:
-    """Changes that ended wrong (flipped, or refused though a same-side shape exists), and which."""
-    wrong = []
-    for case in changes(count):
-        asked = case.sketch.with_values({**case.sketch.values, case.id: case.value})
-        solution = solve(asked)
-        label = f"{case.family} seed {case.seed}: {case.id} {case.sketch.values[case.id]:.5g} -> {case.value:.5g}"
-        if solution.verdict is not Verdict.SOLVED:
-            wrong.append(f"{label}: {solution.verdict.value}")
-            continue
-        guards = Guards(case.sketch, solution.system)
-        _, before, sweeps = guards.state(solution.system.rows.layout.values)
-        after = compile_sketch(solution.sketch).rows.layout.values
-        _, now, swept = guards.state(after)
-        turned = np.any((before * now < 0) & (np.abs(before) > 1e-6) & (np.abs(now) > 1e-6))
-        if turned or np.any(np.abs(sweeps - swept) > math.pi):
-            wrong.append(f"{label}: flipped")
-    return len(wrong), wrong
-
-
-def conflict_share() -> tuple[float, list[str]]:
-    """Percentage of cases answered exactly, and the others."""
-    total, wrong = 0, []
-    for name, sketch, raw, wanted in conflicts():
-        total += 1
-        fields = {k: v for k, v in raw.items() if k not in ("kind", "on")}
-        made = CONSTRAINTS[raw["kind"]].made(sketch, "new", tuple(raw["on"]), **fields)
-        if isinstance(made, Dimensional):
-            from sketchlathe.core.quantity import evaluate
-
-            value = evaluate(made.value, {}, wanted=made.measures).value
-            sketch = sketch.with_values({**sketch.values, "new": value})
-        try:
-            add_constraint(sketch, made)
-            found: frozenset[str] | None = None
-        except Refused as refused:
-            kinds = {c.id: c.kind for c in sketch.constraints}
-            found = frozenset(i for i in refused.fights if kinds[i] != "coincident")
-        if found != wanted:
-            wrong.append(f"{name}: {sorted(found or ())} instead of {sorted(wanted or ())}")
-    return 100 * (1 - len(wrong) / total), wrong
 
 
 def _residuals() -> Figure:

@@ -6,14 +6,17 @@ import json
 import math
 import statistics
 import tempfile
+import time
 from collections.abc import Callable
+from statistics import median
 from typing import Any
 
 from OCP.BRepAlgoAPI import BRepAlgoAPI_Cut, BRepAlgoAPI_Fuse
-from OCP.BRepPrimAPI import BRepPrimAPI_MakePrism
+from OCP.BRepPrimAPI import BRepPrimAPI_MakeCylinder, BRepPrimAPI_MakePrism
 from OCP.BRepTools import BRepTools
 from OCP.collections import List_TopoDS_Shape
-from OCP.gp import gp_Vec
+from OCP.gp import gp_Ax2, gp_Dir, gp_Pnt, gp_Vec
+from tests.hand import Hand, box
 
 from sketchlathe.core.model.building import build
 from sketchlathe.core.model.document import Model
@@ -28,7 +31,6 @@ from sketchlathe.core.solid.packing import pack
 from sketchlathe.core.solid.shapes import prism, profile_face
 from sketchlathe.workers import LocalWorkers, jobs
 
-from .making import Maker, box
 from .measuring import Figure, ratio, seconds
 
 
@@ -97,9 +99,9 @@ def sieve(rows: int) -> Body:
     return prism("s1", Profile(chain, holes), ORIGIN_PLANES["top"], 0, 4)
 
 
-def twelve_steps() -> Maker:
+def twelve_steps() -> Hand:
     """A part of twelve solid steps and about 120 faces: bosses and pockets with many sides on a plate."""
-    m = Maker()
+    m = Hand()
     m.prism("top", box(0, 0, 200, 120), distance="10 mm")
     for k in range(11):
         x, y, sides = 25 + 33 * (k % 6), 30 + 60 * (k // 6), 9 + k % 3
@@ -116,7 +118,7 @@ def _warm(model: Model) -> BuildCache:
     return cache
 
 
-def _parameter_ms(m: Maker, rounds: int) -> float:
+def _parameter_ms(m: Hand, rounds: int) -> float:
     """Median time of a rebuild after the plate's thickness has changed: every step follows."""
     first = m.model.parts[0].steps[1].id
     taken = []
@@ -127,7 +129,7 @@ def _parameter_ms(m: Maker, rounds: int) -> float:
     return 1e3 * statistics.median(taken)
 
 
-def _last_step_ratio(m: Maker, rounds: int) -> float:
+def _last_step_ratio(m: Hand, rounds: int) -> float:
     """An edit of the last step against that step's bare kernel calls."""
     part = m.model.parts[0]
     last = part.steps[-1].id
@@ -152,9 +154,9 @@ def _last_step_ratio(m: Maker, rounds: int) -> float:
     return statistics.median(ours) / statistics.median(theirs)
 
 
-def fifty_steps() -> Maker:
+def fifty_steps() -> Hand:
     """A plate with forty-nine more steps: pockets, bosses and holes."""
-    m = Maker()
+    m = Hand()
     m.prism("top", box(0, 0, 260, 130), distance="12 mm")
     for k in range(24):
         x, y = 20 + 30 * (k % 8), 20 + 40 * (k // 8)
@@ -187,8 +189,55 @@ def _cold_open_ms(rounds: int) -> float:
     return 1e3 * statistics.median(taken[1:])
 
 
+def _hundred_holes(rounds: int) -> Figure:
+    """A pattern of 100 holes against one bare n-ary boolean."""
+    m = Hand()
+    m.prism("top", box(0, 0, 220, 220), distance="5 mm")
+    hole = m.round("top", 10, 10, 3, reach="through", result="cut")
+    m.step("pattern", steps=[hole], form="row", axis={"axis": "x"}, count="10", spacing="20 mm",
+           second={"axis": "y"}, second_count="10", second_spacing="20 mm")  # fmt: skip
+    part = m.model.parts[0]
+    cache = BuildCache()
+    build(m.model, part, cache)
+    plate = m.build().steps[1].bodies[0].shape
+
+    def ours() -> None:
+        fresh = BuildCache()
+        for key, result in list(cache._kept.items()):
+            if result.step != part.steps[-1].id:
+                fresh._kept[key] = result
+        build(m.model, part, fresh)
+
+    def bare() -> None:
+        arguments, tools = List_TopoDS_Shape(), List_TopoDS_Shape()
+        arguments.Append(plate)
+        for i in range(10):
+            for j in range(10):
+                axes = gp_Ax2(gp_Pnt(10 + 20 * i, 10 + 20 * j, -1), gp_Dir(0, 0, 1))
+                tools.Append(BRepPrimAPI_MakeCylinder(axes, 3, 7).Shape())
+        operation = BRepAlgoAPI_Cut()
+        operation.SetArguments(arguments)
+        operation.SetTools(tools)
+        operation.SetFuzzyValue(1e-4)
+        operation.Build()
+        operation.SimplifyResult(True, True, 1e-6)
+        assert kernel.is_valid(operation.Shape())
+
+    def timed(run: Callable[[], None]) -> float:
+        started = time.perf_counter()
+        run()
+        return time.perf_counter() - started
+
+    timed(ours), timed(bare)
+    return Figure(
+        "pattern.n_ary_ratio",
+        median(timed(ours) for _ in range(rounds)) / median(timed(bare) for _ in range(rounds)),
+        1.3,
+    )
+
+
 def figures(quick: bool) -> list[Figure]:
-    """build.overhead_ratio, build.parameter_ms, build.last_step_ratio, build.cold_open_ms, mesh.pack_ratio."""
+    """build.overhead_ratio, build.parameter_ms, build.last_step_ratio, build.cold_open_ms, mesh.pack_ratio, pattern.n_ary_ratio."""
     kernel.silence()
     rounds = 5 if quick else 15
     part = twelve_steps()
@@ -214,4 +263,5 @@ def figures(quick: bool) -> list[Figure]:
         Figure("build.last_step_ratio", last, 1.8),
         Figure("build.cold_open_ms", _cold_open_ms(3 if quick else 7), 800),
         Figure("mesh.pack_ratio", packing, 0.3),
+        _hundred_holes(3 if quick else 7),
     ]

@@ -4,9 +4,9 @@ import io
 from datetime import date
 
 import pytest
-from bench.answers import explained
 from hypothesis import given
 from hypothesis import strategies as st
+from tests.batteries.slips import explained
 from tests.conftest import Hand, plate
 
 from sketchlathe.core.errors import BadInput

@@ -4,9 +4,8 @@ import math
 import random
 
 import pytest
-from bench import formulas, hostile
-from bench.batteries import changes, conflicts
-from bench.sketches import conflict_share, flips, soup
+from tests.batteries import formulas, hostile
+from tests.batteries.sketches import changes, conflict_share, conflicts, flips, soup
 
 from sketchlathe.core.sketch.document import Sketch
 from sketchlathe.core.sketch.regions import Arrangement, arrange

@@ -5,7 +5,7 @@ import math
 import numpy as np
 import pytest
 import trimesh
-from bench.printing import floating, judged, laid, table, tray
+from tests.batteries.prints import floating, judged, laid, table, tray
 from tests.conftest import Hand, plate
 
 from sketchlathe.core.errors import BadInput
@@ -283,9 +283,7 @@ def test_a_printer_that_vanishes_is_a_state(clock: Clock) -> None:
 
 
 def test_parts_are_laid_on_the_bed() -> None:
-    from bench.making import Maker
-
-    m = Maker()
+    m = Hand()
     m.step("block", width="10", depth="20", height="30", x="50", z="-8")
     part = laid(m)
     assert part.surface.box == (pytest.approx((-5, -10, 0)), pytest.approx((5, 10, 30)))

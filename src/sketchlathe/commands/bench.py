@@ -29,7 +29,7 @@ def run(argv: list[str]) -> int:
         for figure in module.figures(options.quick):
             sign = ">" if figure.at_least else "<"
             print(
-                f"{figure.name:28} {figure.value:10.3f}  {sign} {figure.goal:<8g} {'ok' if figure.ok else 'SHORT'}",
+                f"{figure.name:28} {figure.value:10.4g}  {sign} {figure.goal:<8g} {'ok' if figure.ok else 'SHORT'}",
                 flush=True,
             )
             out[figure.name] = {"value": figure.value, "goal": figure.goal, "ok": figure.ok}

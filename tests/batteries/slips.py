@@ -7,6 +7,8 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from typing import Any
 
+from tests.hand import ORIGIN, Hand, box
+
 from sketchlathe.core.inspect.answers import Answer
 from sketchlathe.core.inspect.explaining import explain
 from sketchlathe.core.inspect.materials import MATERIALS
@@ -16,11 +18,8 @@ from sketchlathe.core.inspect.wrong_numbers import knobs
 from sketchlathe.core.model.document import Model
 from sketchlathe.core.model.edits import apply_edit, parse_edit
 from sketchlathe.core.model.results import BuildCache
-from sketchlathe.core.solid import kernel
 
 from .formulas import edge, face
-from .making import ORIGIN, Maker, box
-from .measuring import Figure
 
 
 @dataclass
@@ -33,9 +32,9 @@ class Case:
     right: Callable[[str], bool]
 
 
-def bracket(rng: random.Random) -> Maker:
+def bracket(rng: random.Random) -> Hand:
     """An angle with two holes and a rounded corner."""
-    m = Maker()
+    m = Hand()
     w, d, t = rng.choice([50, 60, 80]), rng.choice([30, 40]), rng.choice([5, 6, 8])
     s = m.sketch("front")
     m.draw(s, "rectangle", ORIGIN, (w, t), sizes=(f"{w}", f"{t}"))
@@ -49,9 +48,9 @@ def bracket(rng: random.Random) -> Maker:
     return m
 
 
-def dial(rng: random.Random) -> Maker:
+def dial(rng: random.Random) -> Hand:
     """A round plate with a bore, a ring of holes and a bevelled rim."""
-    m = Maker()
+    m = Hand()
     r, h = rng.choice([30, 36, 45]), rng.choice([6, 8, 10])
     m.round("top", 0, 0, r, distance=f"{h}")
     m.round("top", 0, 0, rng.choice([5, 8]), reach="through", result="cut")
@@ -61,9 +60,9 @@ def dial(rng: random.Random) -> Maker:
     return m
 
 
-def tray(rng: random.Random) -> Maker:
+def tray(rng: random.Random) -> Hand:
     """A shelled box with a foot."""
-    m = Maker()
+    m = Hand()
     w, d, h = rng.choice([50, 60, 72]), rng.choice([30, 40]), rng.choice([15, 20, 24])
     s = m.sketch("top")
     m.draw(s, "rectangle", ORIGIN, (w, d), sizes=(f"{w}", f"{d}"))
@@ -74,9 +73,9 @@ def tray(rng: random.Random) -> Maker:
     return m
 
 
-def pulley(rng: random.Random) -> Maker:
+def pulley(rng: random.Random) -> Hand:
     """A turned wheel with a keyway."""
-    m = Maker()
+    m = Hand()
     a, b, h = rng.choice([4, 5]), rng.choice([18, 22, 25]), rng.choice([10, 14])
     s = m.sketch("front")
     m.draw(s, "rectangle", (float(a), 0.0), (b, h), sizes=(f"{b - a}", f"{h}"))
@@ -199,12 +198,3 @@ def explained(each: int, first_seed: int = 1) -> tuple[float, int, list[str]]:
                 f"{case.label}: {[a.text for a in case.answers]} → {[(c.text, round(c.cost, 2)) for c in found[:5]]}"
             )
     return 100 * (1 - len(missed) / count), count, missed
-
-
-def figures(quick: bool) -> Iterator[Figure]:
-    """check.explained_pct."""
-    kernel.silence()
-    share, _, missed = explained(2 if quick else 27)
-    for text in missed[:8]:
-        print(f"  not named: {text}")
-    yield Figure("check.explained_pct", share, 90, at_least=True)

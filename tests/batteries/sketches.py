@@ -12,7 +12,14 @@ from dataclasses import dataclass
 from itertools import pairwise
 from typing import Any
 
+import numpy as np
+
+from sketchlathe.core.errors import Refused
+from sketchlathe.core.sketch.changes import add_constraint
+from sketchlathe.core.sketch.constraints import CONSTRAINTS, Dimensional
 from sketchlathe.core.sketch.document import Sketch
+from sketchlathe.core.sketch.solver.compiling import compile_sketch
+from sketchlathe.core.sketch.solver.solving import Guards, Verdict, solve
 
 XY = tuple[float, float]
 
@@ -333,3 +340,70 @@ def conflicts() -> Iterator[Conflict]:
             frozenset({touch[1], away}),
         )
         del level, plumb
+
+
+def soup(count: int, seed: int, side: float) -> Sketch:
+    """Random lines, circles and arcs in a square."""
+    rng = random.Random(seed)
+
+    def place() -> tuple[float, float]:
+        return (rng.uniform(0, side), rng.uniform(0, side))
+
+    curves: list[dict[str, Any]] = []
+    for i in range(count):
+        sort, c, r = rng.randrange(3), place(), rng.uniform(2, 20)
+        if sort == 0:
+            t, long = rng.uniform(0, math.tau), rng.uniform(5, 60)
+            end = (c[0] + long * math.cos(t), c[1] + long * math.sin(t))
+            curves.append({"kind": "line", "id": f"c{i}", "start": c, "end": end})
+        elif sort == 1:
+            curves.append({"kind": "circle", "id": f"c{i}", "centre": c, "radius": r})
+        else:
+            a = rng.uniform(0, math.tau)
+            b = a + rng.uniform(0.5, 4)
+            ends = [(c[0] + r * math.cos(t), c[1] + r * math.sin(t)) for t in (a, b)]
+            curves.append({"kind": "arc", "id": f"c{i}", "centre": c, "radius": r, "start": ends[0], "end": ends[1]})
+    return Sketch.model_validate({"curves": curves})
+
+
+def flips(count: int) -> tuple[int, list[str]]:
+    """Changes that ended wrong (flipped, or refused though a same-side shape exists), and which."""
+    wrong = []
+    for case in changes(count):
+        asked = case.sketch.with_values({**case.sketch.values, case.id: case.value})
+        solution = solve(asked)
+        label = f"{case.family} seed {case.seed}: {case.id} {case.sketch.values[case.id]:.5g} -> {case.value:.5g}"
+        if solution.verdict is not Verdict.SOLVED:
+            wrong.append(f"{label}: {solution.verdict.value}")
+            continue
+        guards = Guards(case.sketch, solution.system)
+        _, before, sweeps = guards.state(solution.system.rows.layout.values)
+        after = compile_sketch(solution.sketch).rows.layout.values
+        _, now, swept = guards.state(after)
+        turned = np.any((before * now < 0) & (np.abs(before) > 1e-6) & (np.abs(now) > 1e-6))
+        if turned or np.any(np.abs(sweeps - swept) > math.pi):
+            wrong.append(f"{label}: flipped")
+    return len(wrong), wrong
+
+
+def conflict_share() -> tuple[float, list[str]]:
+    """Percentage of cases answered exactly, and the others."""
+    total, wrong = 0, []
+    for name, sketch, raw, wanted in conflicts():
+        total += 1
+        fields = {k: v for k, v in raw.items() if k not in ("kind", "on")}
+        made = CONSTRAINTS[raw["kind"]].made(sketch, "new", tuple(raw["on"]), **fields)
+        if isinstance(made, Dimensional):
+            from sketchlathe.core.quantity import evaluate
+
+            value = evaluate(made.value, {}, wanted=made.measures).value
+            sketch = sketch.with_values({**sketch.values, "new": value})
+        try:
+            add_constraint(sketch, made)
+            found: frozenset[str] | None = None
+        except Refused as refused:
+            kinds = {c.id: c.kind for c in sketch.constraints}
+            found = frozenset(i for i in refused.fights if kinds[i] != "coincident")
+        if found != wanted:
+            wrong.append(f"{name}: {sorted(found or ())} instead of {sorted(wanted or ())}")
+    return 100 * (1 - len(wrong) / total), wrong

@@ -7,6 +7,8 @@ import random
 from collections.abc import Callable
 from typing import Any
 
+from tests.hand import ORIGIN, XYZ, Hand, box
+
 from sketchlathe.core.bringing import read_file
 from sketchlathe.core.exchange import FORMATS, Export
 from sketchlathe.core.solid.digest import pick_of_face
@@ -14,8 +16,6 @@ from sketchlathe.core.solid.edges import edge_shape, middle_of, named_edges, pic
 from sketchlathe.core.solid.kernel import FACE, each
 from sketchlathe.core.solid.measuring import measures, volume
 from sketchlathe.core.steps.base import STEPS
-
-from .making import ORIGIN, XYZ, Maker, box
 
 PI = math.pi
 
@@ -30,7 +30,7 @@ class Sizes:
         return round(self._rng.uniform(low, high), 1)
 
 
-def face(m: Maker, way: XYZ) -> dict[str, Any]:
+def face(m: Hand, way: XYZ) -> dict[str, Any]:
     """A pick of the face whose middle lies farthest along a direction."""
     body = m.build().bodies[0]
 
@@ -42,30 +42,30 @@ def face(m: Maker, way: XYZ) -> dict[str, Any]:
     return pick_of_face(body, max(range(len(faces)), key=reach))
 
 
-def edge(m: Maker, place: XYZ) -> dict[str, Any]:
+def edge(m: Hand, place: XYZ) -> dict[str, Any]:
     """A pick of the edge whose middle is nearest to a place."""
     edges = named_edges(m.build().bodies[0])
     return pick_of(min(edges, key=lambda e: math.dist(middle_of(edge_shape(e)), place)), edges)
 
 
-def plate(n: Sizes) -> tuple[Maker, float, float, float]:
+def plate(n: Sizes) -> tuple[Hand, float, float, float]:
     """A block of 30 to 60 by 20 to 30 by 10 to 20."""
     w, d, h = n(30, 60), n(20, 30), n(10, 20)
-    m = Maker()
+    m = Hand()
     s = m.sketch("top")
     m.draw(s, "rectangle", ORIGIN, (w, d), sizes=(f"{w}", f"{d}"))
     m.step("extrude", regions=m.regions(s), distance=f"{h}")
     return m, w, d, h
 
 
-def extrude_two_ways(n: Sizes) -> tuple[Maker, float]:
-    m, a, b, r = Maker(), n(5, 20), n(5, 20), n(3, 12)
+def extrude_two_ways(n: Sizes) -> tuple[Hand, float]:
+    m, a, b, r = Hand(), n(5, 20), n(5, 20), n(3, 12)
     m.round("front", 0, 0, r, distance=f"{a}", other=f"{b}")
     return m, PI * r * r * (a + b)
 
 
-def extrude_with_islands(n: Sizes) -> tuple[Maker, float]:
-    m, w, r, h = Maker(), n(40, 60), n(3, 9), n(4, 9)
+def extrude_with_islands(n: Sizes) -> tuple[Hand, float]:
+    m, w, r, h = Hand(), n(40, 60), n(3, 9), n(4, 9)
     s = m.sketch("right")
     m.draw(s, "rectangle", ORIGIN, (w, 40), sizes=(f"{w}", "40"))
     for x in (10, 28):
@@ -74,27 +74,27 @@ def extrude_with_islands(n: Sizes) -> tuple[Maker, float]:
     return m, h * (w * 40 - 2 * PI * min(r, 8) ** 2)
 
 
-def extrude_tapered(n: Sizes) -> tuple[Maker, float]:
-    m, r, h, angle = Maker(), n(10, 20), n(5, 12), n(2, 20)
+def extrude_tapered(n: Sizes) -> tuple[Hand, float]:
+    m, r, h, angle = Hand(), n(10, 20), n(5, 12), n(2, 20)
     m.round("top", 0, 0, r, distance=f"{h}", taper=f"{angle} deg")
     q = r - h * math.tan(math.radians(angle))
     return m, PI * h / 3 * (r * r + r * q + q * q)
 
 
-def extrude_wall(n: Sizes) -> tuple[Maker, float]:
-    m, r, h, t = Maker(), n(10, 20), n(5, 12), n(1, 3)
+def extrude_wall(n: Sizes) -> tuple[Hand, float]:
+    m, r, h, t = Hand(), n(10, 20), n(5, 12), n(1, 3)
     m.round("top", 0, 0, r, distance=f"{h}", wall=f"{t}")
     return m, PI * h * (r * r - (r - t) ** 2)
 
 
-def extrude_face(n: Sizes) -> tuple[Maker, float]:
+def extrude_face(n: Sizes) -> tuple[Hand, float]:
     m, w, d, h = plate(n)
     more = n(3, 9)
     m.step("extrude", regions=[face(m, (1, 0, 0))], distance=f"{more}")
     return m, (w + more) * d * h
 
 
-def extrude_to_a_face(n: Sizes) -> tuple[Maker, float]:
+def extrude_to_a_face(n: Sizes) -> tuple[Hand, float]:
     m, w, d, h = plate(n)
     wall = n(3, 6)
     m.prism("top", box(-20, 0, wall, d), distance=f"{h + 15}", result="separate")
@@ -106,7 +106,7 @@ def extrude_to_a_face(n: Sizes) -> tuple[Maker, float]:
     return m, w * d * h + wall * d * (h + 15) + PI * 16 * (20 - wall)
 
 
-def _far(m: Maker, x: float) -> dict[str, Any]:
+def _far(m: Hand, x: float) -> dict[str, Any]:
     """A pick of the flat face at some x."""
     for body in m.build().bodies:
         for i, shape in enumerate(each(body.shape, FACE)):
@@ -116,7 +116,7 @@ def _far(m: Maker, x: float) -> dict[str, Any]:
     raise ValueError(f"no face at {x}")
 
 
-def letters(n: Sizes) -> tuple[Maker, float]:
+def letters(n: Sizes) -> tuple[Hand, float]:
     """Letters raised on a face as much as others like them are engraved in it."""
     m, w, d, h = plate(n)
     deep = n(0.4, 2)
@@ -134,16 +134,16 @@ def letters(n: Sizes) -> tuple[Maker, float]:
     return m, w * d * h
 
 
-def revolve(n: Sizes) -> tuple[Maker, float]:
-    m, a, b, h, angle = Maker(), n(5, 10), n(12, 20), n(4, 12), n(40, 350)
+def revolve(n: Sizes) -> tuple[Hand, float]:
+    m, a, b, h, angle = Hand(), n(5, 10), n(12, 20), n(4, 12), n(40, 350)
     s = m.sketch("front")
     m.polygon(s, *box(a, 0, b - a, h))
     m.step("revolve", regions=m.regions(s), axis={"axis": "z"}, reach="angle", angle=f"{angle} deg")
     return m, math.radians(angle) / 2 * (b * b - a * a) * h
 
 
-def revolved_groove(n: Sizes) -> tuple[Maker, float]:
-    m, r, h, t = Maker(), n(10, 20), n(12, 20), n(1, 3)
+def revolved_groove(n: Sizes) -> tuple[Hand, float]:
+    m, r, h, t = Hand(), n(10, 20), n(12, 20), n(1, 3)
     m.step("block", shape="cylinder", diameter=f"{2 * r}", height=f"{h}")
     s = m.sketch("front")
     m.draw(s, "circle", (r, h / 2), (r + t, h / 2), sizes=(f"{2 * t}",))
@@ -152,7 +152,7 @@ def revolved_groove(n: Sizes) -> tuple[Maker, float]:
     return m, PI * r * r * h - PI * t * t / 2 * 2 * PI * (r - 4 * t / (3 * PI))
 
 
-def hole_counterbored(n: Sizes) -> tuple[Maker, float]:
+def hole_counterbored(n: Sizes) -> tuple[Hand, float]:
     m, w, d, h = plate(n)
     a, b, deep = n(2, 4), n(5, 8), n(1, 5)
     top = face(m, (0, 0, 1))
@@ -164,7 +164,7 @@ def hole_counterbored(n: Sizes) -> tuple[Maker, float]:
     return m, w * d * h - PI / 4 * (a * a * h + (b * b - a * a) * deep)
 
 
-def hole_blind(n: Sizes) -> tuple[Maker, float]:
+def hole_blind(n: Sizes) -> tuple[Hand, float]:
     m, w, d, h = plate(n)
     s = m.sketch({"face": face(m, (0, 0, 1))})
     m.draw(s, "point", (12, 9))
@@ -175,55 +175,55 @@ def hole_blind(n: Sizes) -> tuple[Maker, float]:
     return m, w * d * h - PI * a * a / 4 * (deep + tip / 3)
 
 
-def fillet_two_radii(n: Sizes) -> tuple[Maker, float]:
+def fillet_two_radii(n: Sizes) -> tuple[Hand, float]:
     m, w, d, h = plate(n)
     a, b = n(1, 8), n(1, 8)
     m.step("fillet", edges=[edge(m, (0, 0, h / 2))], radius=f"{a}", more=[edge(m, (w, d, h / 2))], more_radius=f"{b}")
     return m, w * d * h - (a * a + b * b) * (1 - PI / 4) * h
 
 
-def fillet_whole_width(n: Sizes) -> tuple[Maker, float]:
+def fillet_whole_width(n: Sizes) -> tuple[Hand, float]:
     m, w, d, h = plate(n)
     m.step("fillet", form="width", middle=[face(m, (1, 0, 0))], sides=[face(m, (0, 1, 0)), face(m, (0, -1, 0))])
     return m, w * d * h - h * d * d / 2 * (1 - PI / 4)
 
 
-def chamfer_uneven(n: Sizes) -> tuple[Maker, float]:
+def chamfer_uneven(n: Sizes) -> tuple[Hand, float]:
     m, w, d, h = plate(n)
     a, b = n(1, 8), n(1, 8)
     m.step("chamfer", edges=[edge(m, (w / 2, 0, h))], size=f"{a}", form="two", second=f"{b}")
     return m, w * d * h - w * a * b / 2
 
 
-def chamfer_round_rim(n: Sizes) -> tuple[Maker, float]:
-    m, r, h, c = Maker(), n(8, 20), n(8, 12), n(1, 3)
+def chamfer_round_rim(n: Sizes) -> tuple[Hand, float]:
+    m, r, h, c = Hand(), n(8, 20), n(8, 12), n(1, 3)
     m.step("block", shape="cylinder", diameter=f"{2 * r}", height=f"{h}")
     m.step("chamfer", edges=[face(m, (0, 0, 1))], size=f"{c}")
     return m, PI * r * r * h - PI * c * c * (r - c / 3)
 
 
-def shell_closed_ball(n: Sizes) -> tuple[Maker, float]:
-    m, r, t = Maker(), n(8, 20), n(1, 3)
+def shell_closed_ball(n: Sizes) -> tuple[Hand, float]:
+    m, r, t = Hand(), n(8, 20), n(1, 3)
     m.step("block", shape="sphere", diameter=f"{2 * r}")
     m.step("shell", thickness=f"{t}")
     return m, 4 / 3 * PI * (r**3 - (r - t) ** 3)
 
 
-def shell_two_thicknesses(n: Sizes) -> tuple[Maker, float]:
+def shell_two_thicknesses(n: Sizes) -> tuple[Hand, float]:
     m, w, d, h = plate(n)
     t, floor = n(1, 3), n(3, 6)
     m.step("shell", thickness=f"{t}", faces=[face(m, (0, 0, 1))], other=f"{floor}", others=[face(m, (0, 0, -1))])
     return m, w * d * h - (w - 2 * t) * (d - 2 * t) * (h - floor)
 
 
-def mirrored_body(n: Sizes) -> tuple[Maker, float]:
+def mirrored_body(n: Sizes) -> tuple[Hand, float]:
     m, w, d, h = plate(n)
     m.step("fillet", edges=[edge(m, (w, d, h / 2))], radius="5")
     m.step("mirror", plane={"face": face(m, (-1, 0, 0))})
     return m, 2 * (w * d * h - 25 * (1 - PI / 4) * h)
 
 
-def mirrored_steps(n: Sizes) -> tuple[Maker, float]:
+def mirrored_steps(n: Sizes) -> tuple[Hand, float]:
     m, w, d, h = plate(n)
     r = n(2, 4)
     hole = m.round("top", 8, d / 2, r, reach="through", result="cut")
@@ -232,16 +232,16 @@ def mirrored_steps(n: Sizes) -> tuple[Maker, float]:
     return m, h * (w * d - 2 * PI * r * r)
 
 
-def pattern_round(n: Sizes) -> tuple[Maker, float]:
-    m, r, h, count = Maker(), n(20, 30), n(4, 9), int(n(3, 9))
+def pattern_round(n: Sizes) -> tuple[Hand, float]:
+    m, r, h, count = Hand(), n(20, 30), n(4, 9), int(n(3, 9))
     m.step("block", shape="cylinder", diameter=f"{2 * r}", height=f"{h}")
     hole = m.round("top", r - 6, 0, 2, reach="through", result="cut")
     m.step("pattern", steps=[hole], axis={"axis": "z"}, count=str(count))
     return m, PI * h * (r * r - 4 * count)
 
 
-def pattern_grid(n: Sizes) -> tuple[Maker, float]:
-    m, w, columns, rows = Maker(), n(2, 6), int(n(2, 6)), int(n(2, 4))
+def pattern_grid(n: Sizes) -> tuple[Hand, float]:
+    m, w, columns, rows = Hand(), n(2, 6), int(n(2, 6)), int(n(2, 4))
     m.step("block", width=f"{w}", depth=f"{w}", height=f"{w}")
     m.step(
         "pattern", what="bodies", form="row", axis={"axis": "x"}, count=str(columns), spacing=f"{w + 2}",
@@ -250,11 +250,11 @@ def pattern_grid(n: Sizes) -> tuple[Maker, float]:
     return m, w**3 * (columns * rows - 1)
 
 
-def combined(how: str) -> Callable[[Sizes], tuple[Maker, float]]:
+def combined(how: str) -> Callable[[Sizes], tuple[Hand, float]]:
     """Two crossing bars."""
 
-    def make(n: Sizes) -> tuple[Maker, float]:
-        m, a, b, c = Maker(), n(4, 8), n(20, 30), n(9, 14)
+    def make(n: Sizes) -> tuple[Hand, float]:
+        m, a, b, c = Hand(), n(4, 8), n(20, 30), n(9, 14)
         m.step("block", width=f"{a}", depth=f"{b}", height=f"{a}")
         m.step("block", width=f"{c}", depth=f"{a}", height=f"{a}", y=f"{b / 2}", x=f"{-a}", result="separate")
         one, two = (x.id for x in m.build().bodies)
@@ -267,7 +267,7 @@ def combined(how: str) -> Callable[[Sizes], tuple[Maker, float]]:
     return make
 
 
-def moved(n: Sizes) -> tuple[Maker, float]:
+def moved(n: Sizes) -> tuple[Hand, float]:
     m, w, d, h = plate(n)
     m.step("move", how="scale", bodies=[m.build().bodies[0].id], factor="1.5")
     m.step("move", how="turn", bodies=[m.build().bodies[0].id], axis={"axis": "x"}, angle="33 deg", keep="copy")
@@ -276,7 +276,7 @@ def moved(n: Sizes) -> tuple[Maker, float]:
     return m, 2 * 1.5**3 * w * d * h
 
 
-def split_by_plane(n: Sizes) -> tuple[Maker, float]:
+def split_by_plane(n: Sizes) -> tuple[Hand, float]:
     m, _, d, h = plate(n)
     x = n(10, 20)
     at = m.step("datum", form="offset", plane={"plane": "right"}, offset=f"{x}")
@@ -284,7 +284,7 @@ def split_by_plane(n: Sizes) -> tuple[Maker, float]:
     return m, x * d * h
 
 
-def split_by_line(n: Sizes) -> tuple[Maker, float]:
+def split_by_line(n: Sizes) -> tuple[Hand, float]:
     m, w, d, _ = plate(n)
     a, b = n(3, 8), n(3, 8)
     s = m.sketch("front")
@@ -294,11 +294,11 @@ def split_by_line(n: Sizes) -> tuple[Maker, float]:
     return m, w * d * (a + slope * (w / 2 + 1))
 
 
-def blocks(shape: str) -> Callable[[Sizes], tuple[Maker, float]]:
+def blocks(shape: str) -> Callable[[Sizes], tuple[Hand, float]]:
     """A plain solid, tilted and turned."""
 
-    def make(n: Sizes) -> tuple[Maker, float]:
-        m, r, q, h = Maker(), n(6, 12), n(1, 5), n(8, 20)
+    def make(n: Sizes) -> tuple[Hand, float]:
+        m, r, q, h = Hand(), n(6, 12), n(1, 5), n(8, 20)
         sizes = {"diameter": f"{2 * r}", "top": f"{2 * q}", "tube": f"{q}", "height": f"{h}"}
         wanted = {
             "cylinder": ("diameter", "height"),
@@ -319,9 +319,9 @@ def blocks(shape: str) -> Callable[[Sizes], tuple[Maker, float]]:
     return make
 
 
-def brought_in(n: Sizes) -> tuple[Maker, float]:
+def brought_in(n: Sizes) -> tuple[Hand, float]:
     """A file of one part cut out of another, a mesh of it beside for reference."""
-    tool, r, h = Maker(), n(3, 6), n(30, 50)
+    tool, r, h = Hand(), n(3, 6), n(30, 50)
     tool.step("block", shape="cylinder", diameter=f"{2 * r}", height=f"{h}")
     what = Export(tool.model, tool.model.parts[0], tool.build().bodies)
     m, w, d, thick = plate(n)
@@ -332,7 +332,7 @@ def brought_in(n: Sizes) -> tuple[Maker, float]:
     return m, w * d * thick - PI * r * r * thick
 
 
-PARTS: tuple[Callable[[Sizes], tuple[Maker, float]], ...] = (
+PARTS: tuple[Callable[[Sizes], tuple[Hand, float]], ...] = (
     extrude_two_ways, extrude_with_islands, extrude_tapered, extrude_wall, extrude_face, extrude_to_a_face, letters,
     revolve, revolved_groove, hole_counterbored, hole_blind, fillet_two_radii, fillet_whole_width, chamfer_uneven,
     chamfer_round_rim, shell_closed_ball, shell_two_thicknesses, mirrored_body, mirrored_steps, pattern_round,

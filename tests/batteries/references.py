@@ -12,16 +12,14 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from typing import Any
 
+from tests.hand import XYZ, Hand, box
+
 from sketchlathe.core.errors import CannotBuild
 from sketchlathe.core.model.edge_references import find_edges
 from sketchlathe.core.model.references import describe, find_faces
-from sketchlathe.core.solid import kernel
 from sketchlathe.core.solid.digest import digest
 from sketchlathe.core.solid.edges import edge_shape, middle_of, named_edges, pick_of
 from sketchlathe.core.steps.blanks import EdgePick, FacePick
-
-from .making import XYZ, Maker, box
-from .measuring import Figure
 
 Numbers = dict[str, float]
 Meant = Callable[[XYZ, Numbers], bool]
@@ -32,7 +30,7 @@ class Family:
     """A part by its numbers, and what may be picked of it: ("edge" or "face", what is meant)."""
 
     name: str
-    make: Callable[[Maker, Numbers], None]
+    make: Callable[[Hand, Numbers], None]
     numbers: dict[str, tuple[float, float]]
     meant: tuple[tuple[str, Meant], ...]
 
@@ -67,71 +65,71 @@ TOP_EDGES: tuple[tuple[str, Meant], ...] = (
 )
 
 
-def block(m: Maker, n: Numbers) -> None:
+def block(m: Hand, n: Numbers) -> None:
     m.prism("top", box(0, 0, n["w"], n["d"]), distance=f"{n['h']} mm")
 
 
-def drilled(m: Maker, n: Numbers) -> None:
+def drilled(m: Hand, n: Numbers) -> None:
     block(m, n)
     m.round("top", n["w"] * n["u"], n["d"] * 0.5, 4, reach="through", result="cut")
 
 
-def slotted(m: Maker, n: Numbers) -> None:
+def slotted(m: Hand, n: Numbers) -> None:
     block(m, n)
     m.prism("top", box(n["w"] * 0.4, -5, n["w"] * 0.2, n["d"] + 10),
             start=f"{n['h'] / 2} mm", distance=f"{n['h']} mm", result="cut")  # fmt: skip
 
 
-def bossed(m: Maker, n: Numbers) -> None:
+def bossed(m: Hand, n: Numbers) -> None:
     block(m, n)
     m.round("top", n["w"] / 2, n["d"] / 2, n["r"], distance=f"{n['h'] + 10} mm")
 
 
-def angled(m: Maker, n: Numbers) -> None:
+def angled(m: Hand, n: Numbers) -> None:
     w, d = n["w"], n["d"]
     m.prism("top", [(0, 0), (w, 0), (w, d * 0.4), (w * 0.4, d * 0.4), (w * 0.4, d), (0, d)], distance=f"{n['h']} mm")
 
 
-def disc(m: Maker, n: Numbers) -> None:
+def disc(m: Hand, n: Numbers) -> None:
     m.round("top", 0, 0, n["r"], distance=f"{n['h']} mm")
     m.round("top", 0, 0, n["r"] / 2, reach="through", result="cut")
 
 
-def notched(m: Maker, n: Numbers) -> None:
+def notched(m: Hand, n: Numbers) -> None:
     block(m, n)
     m.prism("top", box(n["w"] * n["u"], -1, 5, 6), reach="through", result="cut")
 
 
-def shelled(m: Maker, n: Numbers) -> None:
+def shelled(m: Hand, n: Numbers) -> None:
     block(m, n)
     top = next(name for b in m.build().bodies for name in b.names if any(a.endswith(":end") for a in name))
     m.step("shell", thickness="2 mm", faces=[{"atoms": sorted(top)}])
 
 
-def sieve(m: Maker, n: Numbers) -> None:
+def sieve(m: Hand, n: Numbers) -> None:
     block(m, n)
     hole = m.round("top", 6, n["d"] / 2, 2, reach="through", result="cut")
     m.step("pattern", steps=[hole], form="row", axis={"axis": "x"}, count="3", spacing=f"{n['w'] / 4} mm")
 
 
-def mirrored(m: Maker, n: Numbers) -> None:
+def mirrored(m: Hand, n: Numbers) -> None:
     block(m, n)
     m.step("mirror", plane={"plane": "right"})
 
 
-def shaft(m: Maker, n: Numbers) -> None:
+def shaft(m: Hand, n: Numbers) -> None:
     s = m.sketch("front")
     r, h = n["r"], n["h"]
     m.polygon(s, (0, 0), (r, 0), (r, h), (r / 2, h), (r / 2, 2 * h), (0, 2 * h))
     m.step("revolve", regions=m.regions(s), axis={"axis": "z"})
 
 
-def stepped(m: Maker, n: Numbers) -> None:
+def stepped(m: Hand, n: Numbers) -> None:
     block(m, n)
     m.prism("top", box(0, 0, n["w"] / 2, n["d"]), distance=f"{n['h'] * 2} mm")
 
 
-def crossed(m: Maker, n: Numbers) -> None:
+def crossed(m: Hand, n: Numbers) -> None:
     block(m, n)
     m.prism(
         "front", box(n["w"] * 0.3, n["h"] * 0.3, n["w"] * 0.2, n["h"] * 0.3), reach="through", way="both", result="cut"
@@ -162,7 +160,7 @@ FAMILIES: tuple[Family, ...] = (
 )  # fmt: skip
 
 
-def _added(m: Maker, n: Numbers, rng: random.Random) -> None:
+def _added(m: Hand, n: Numbers, rng: random.Random) -> None:
     """A step that comes in before the pick is used: a hole or a notch somewhere, or a foot."""
     size = min(v for k, v in n.items() if k in ("w", "d", "r", "h"))
     x, y = rng.uniform(0.1, 0.9), rng.uniform(0.1, 0.9)
@@ -179,7 +177,7 @@ def _added(m: Maker, n: Numbers, rng: random.Random) -> None:
         m.prism("top", box(at[0] - 1, at[1] - 1, 2, 2), distance="3 mm", way="backwards")
 
 
-def _found(m: Maker, kind: str, meant: Meant, n: Numbers) -> tuple[set[Any], dict[Any, Any]]:
+def _found(m: Hand, kind: str, meant: Meant, n: Numbers) -> tuple[set[Any], dict[Any, Any]]:
     """What is meant in a part: keys, and a pick for each."""
     keys: set[Any] = set()
     picks: dict[Any, Any] = {}
@@ -228,7 +226,7 @@ def judge(family: Family, seed: int, tally: Tally) -> None:
     rng = random.Random(f"{family.name}{seed}")
     before = {k: round(rng.uniform(*span), 3) for k, span in family.numbers.items()}
     after = {k: round(rng.uniform(*span), 3) if rng.random() < 0.7 else before[k] for k, span in family.numbers.items()}
-    one, two = Maker(), Maker()
+    one, two = Hand(), Hand()
     family.make(one, before)
     family.make(two, after)
     if rng.random() < 0.5:
@@ -266,16 +264,3 @@ def _note(tally: Tally, text: str) -> None:
     if tally.cases is None:
         tally.cases = []
     tally.cases.append(text)
-
-
-def figures(quick: bool) -> Iterator[Figure]:
-    """references.survive_pct and references.wrong."""
-    kernel.silence()
-    tally = Tally()
-    for family, seed in cases(8 if quick else 30):
-        judge(family, seed, tally)
-    for text in (tally.cases or [])[:12]:
-        print(f"  {text}")
-    total = tally.right + tally.asked + tally.wrong
-    yield Figure("references.survive_pct", 100 * tally.right / total, 98.999, True)
-    yield Figure("references.wrong", tally.wrong, 0.5)

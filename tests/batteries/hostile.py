@@ -4,25 +4,13 @@ from __future__ import annotations
 
 import math
 import random
-import time
-from collections.abc import Callable, Iterator
-from statistics import median
+from collections.abc import Callable
 from typing import Any
 
-from OCP.BRepAlgoAPI import BRepAlgoAPI_Cut
-from OCP.BRepPrimAPI import BRepPrimAPI_MakeCylinder
-from OCP.collections import List_TopoDS_Shape
-from OCP.gp import gp_Ax2, gp_Dir, gp_Pnt
+from tests.hand import ORIGIN, XYZ, Hand, box
 
-from sketchlathe.core.model.building import build
-from sketchlathe.core.model.results import BuildCache
-from sketchlathe.core.solid import kernel
 from sketchlathe.core.solid.edges import edge_shape, middle_of, named_edges, pick_of
 from sketchlathe.core.solid.measuring import volume
-
-from . import formulas
-from .making import ORIGIN, XYZ, Maker, box
-from .measuring import Figure
 
 PI = math.pi
 Outcome = tuple[
@@ -30,21 +18,21 @@ Outcome = tuple[
 ]  # the volume that came of it (None: refused), and the right one (None: impossible)
 
 
-def _edge(m: Maker, place: XYZ) -> dict[str, Any]:
+def _edge(m: Hand, place: XYZ) -> dict[str, Any]:
     body = m.build().bodies[0]
     edges = named_edges(body)
     return pick_of(min(edges, key=lambda e: math.dist(middle_of(edge_shape(e)), place)), edges)
 
 
-def _last(m: Maker) -> float | None:
+def _last(m: Hand) -> float | None:
     """The volume after the last step, None if it failed."""
     built = m.build()
     return None if built.steps[-1].status != "ok" else sum(volume(b.shape) for b in built.bodies)
 
 
-def _block(rng: random.Random) -> tuple[Maker, float, float, float]:
+def _block(rng: random.Random) -> tuple[Hand, float, float, float]:
     w, d, h = (round(rng.uniform(10, 60), 2) for _ in range(3))
-    m = Maker()
+    m = Hand()
     m.prism("top", box(0, 0, w, d), distance=f"{h} mm")
     return m, w, d, h
 
@@ -75,7 +63,7 @@ def edge_chamfer(rng: random.Random) -> Outcome:
 def rim_fillet(rng: random.Random) -> Outcome:
     """The top rim of a cylinder, by Pappus."""
     big, h = rng.uniform(5, 30), rng.uniform(5, 30)
-    m = Maker()
+    m = Hand()
     m.round("top", 0, 0, big, distance=f"{h} mm")
     limit = min(big, h)
     r = _hostile(rng, limit)
@@ -110,7 +98,7 @@ def across_axis(rng: random.Random) -> Outcome:
     """A circle turned about an axis beside, touching or through it."""
     r = rng.uniform(2, 10)
     x = r * rng.choice([rng.uniform(0.05, 0.95), rng.uniform(1.05, 4)])
-    m = Maker()
+    m = Hand()
     s = m.sketch("front")
     m.draw(s, "circle", (x, 0), (x + r, 0), sizes=(f"{2 * r} mm",))
     m.step("revolve", regions=m.regions(s), axis={"axis": "z"})
@@ -121,7 +109,7 @@ def steep_taper(rng: random.Random) -> Outcome:
     """A block that narrows upwards."""
     w, d, h = (round(rng.uniform(10, 60), 2) for _ in range(3))
     angle = rng.uniform(2, 78)
-    m = Maker()
+    m = Hand()
     s = m.sketch("top")
     m.draw(s, "rectangle", ORIGIN, (w, d), sizes=(f"{w} mm", f"{d} mm"))
     m.step("extrude", regions=m.regions(s), distance=f"{h} mm", taper=f"{angle} deg")
@@ -152,65 +140,3 @@ def battery(each: int) -> tuple[float, list[str], list[str]]:
             else:
                 worst = max(worst, abs(got - right) / right)
     return worst, wrong, timid
-
-
-def _hundred_holes(rounds: int) -> Figure:
-    """A pattern of 100 holes against one bare n-ary boolean."""
-    m = Maker()
-    m.prism("top", box(0, 0, 220, 220), distance="5 mm")
-    hole = m.round("top", 10, 10, 3, reach="through", result="cut")
-    m.step("pattern", steps=[hole], form="row", axis={"axis": "x"}, count="10", spacing="20 mm",
-           second={"axis": "y"}, second_count="10", second_spacing="20 mm")  # fmt: skip
-    part = m.model.parts[0]
-    cache = BuildCache()
-    build(m.model, part, cache)
-    plate = m.build().steps[1].bodies[0].shape
-
-    def ours() -> None:
-        fresh = BuildCache()
-        for key, result in list(cache._kept.items()):
-            if result.step != part.steps[-1].id:
-                fresh._kept[key] = result
-        build(m.model, part, fresh)
-
-    def bare() -> None:
-        arguments, tools = List_TopoDS_Shape(), List_TopoDS_Shape()
-        arguments.Append(plate)
-        for i in range(10):
-            for j in range(10):
-                axes = gp_Ax2(gp_Pnt(10 + 20 * i, 10 + 20 * j, -1), gp_Dir(0, 0, 1))
-                tools.Append(BRepPrimAPI_MakeCylinder(axes, 3, 7).Shape())
-        operation = BRepAlgoAPI_Cut()
-        operation.SetArguments(arguments)
-        operation.SetTools(tools)
-        operation.SetFuzzyValue(1e-4)
-        operation.Build()
-        operation.SimplifyResult(True, True, 1e-6)
-        assert kernel.is_valid(operation.Shape())
-
-    def timed(run: Callable[[], None]) -> float:
-        started = time.perf_counter()
-        run()
-        return time.perf_counter() - started
-
-    timed(ours), timed(bare)
-    return Figure(
-        "pattern.n_ary_ratio",
-        median(timed(ours) for _ in range(rounds)) / median(timed(bare) for _ in range(rounds)),
-        1.3,
-    )
-
-
-def figures(quick: bool) -> Iterator[Figure]:
-    """solids.volume_rel, solids.wrong, pattern.n_ary_ratio."""
-    kernel.silence()
-    worst, wrong, timid = battery(12 if quick else 60)
-    off, plain = formulas.errors(2)
-    worst, wrong = max(worst, off), wrong + plain
-    for text in wrong[:8]:
-        print(f"  wrong: {text}")
-    for text in timid[:8]:
-        print(f"  refused though possible: {text}")
-    yield Figure("solids.volume_rel", worst, 1e-6)
-    yield Figure("solids.wrong", len(wrong), 0.5)
-    yield _hundred_holes(3 if quick else 9)

@@ -1,0 +1,40 @@
+"""How often the answers are right: batteries whose truth is known by construction."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator
+
+from tests.batteries import formulas, hostile, prints, references, slips
+
+from sketchlathe.core.solid import kernel
+
+from .measuring import Figure
+
+
+def _tell(word: str, texts: Iterable[str], most: int = 8) -> None:
+    for text in list(texts)[:most]:
+        print(f"  {word}: {text}")
+
+
+def figures(quick: bool) -> Iterator[Figure]:
+    """references.survive_pct and .wrong, solids.volume_rel and .wrong, check.explained_pct, printcheck.found_pct."""
+    kernel.silence()
+    tally = references.Tally()
+    for family, seed in references.cases(8 if quick else 30):
+        references.judge(family, seed, tally)
+    _tell("pick", tally.cases or [], 12)
+    yield Figure("references.survive_pct", 100 * tally.right / (tally.right + tally.asked + tally.wrong), 98.999, True)
+    yield Figure("references.wrong", tally.wrong, 0.5)
+    worst, wrong, timid = hostile.battery(12 if quick else 60)
+    off, plain = formulas.errors(2)
+    _tell("wrong", wrong + plain)
+    _tell("refused though possible", timid)
+    yield Figure("solids.volume_rel", max(worst, off), 1e-6)
+    yield Figure("solids.wrong", len(wrong + plain), 0.5)
+    share, _, missed = slips.explained(2 if quick else 27)
+    _tell("not named", missed)
+    yield Figure("check.explained_pct", share, 90, at_least=True)
+    share, missed, alarms = prints.judged()
+    _tell("missed", missed)
+    _tell("false alarm", alarms)
+    yield Figure("printcheck.found_pct", share - 100 * bool(alarms), 99.999, at_least=True)
