@@ -122,7 +122,8 @@ def _boolean(
     operation.SimplifyResult(True, True, 1e-6)
     results = []
     for solid in solids_in(operation.Shape()):
-        if not is_sound(solid, (b.shape for b in (*first, *second))):
+        # a solid that is inside out has less than no volume, and passes every check of the kernel's
+        if volume(solid) <= 0 or not is_sound(solid, [b.shape for b in (*first, *second)]):
             raise CannotBuild("Combining these shapes gives a solid that is not sound; move one of them a little.")
         results.append((solid, carried([*first, *second], operation, mapped(solid, FACE))))
     return results
@@ -166,7 +167,7 @@ def cut(body: Body, tools: Sequence[Body], step: str) -> list[Body]:
     before = volume(body.shape)
     results = _boolean(BRepAlgoAPI_Cut, [body], tools, step)
     left = sum(volume(s) for s, _ in results)
-    if left > before * (1 + 1e-9):
+    if not before - sum(volume(t.shape) for t in tools) - 1e-6 * before <= left <= before * (1 + 1e-9):
         raise CannotBuild("Cutting this away gave a wrong solid; move or resize the profile a little.")
     return _bodies(results, body.id, step)
 
@@ -181,7 +182,8 @@ def difference(body: Body, other: Body, step: str) -> list[Body]:
 def common(body: Body, tools: Sequence[Body], step: str) -> list[Body]:
     """The overlap of a body and tools."""
     results = _boolean(BRepAlgoAPI_Common, [body], tools, step)
-    if sum(volume(s) for s, _ in results) > volume(body.shape) * (1 + 1e-9):
+    most = min(volume(body.shape), sum(volume(t.shape) for t in tools))
+    if sum(volume(s) for s, _ in results) > most * (1 + 1e-9):
         raise CannotBuild("Keeping the overlap gave a wrong solid; move or resize the profile a little.")
     return _bodies(results, body.id, step)
 

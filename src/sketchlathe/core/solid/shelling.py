@@ -5,18 +5,24 @@ Order that works most often: sharp joins with intersections, then round joins, t
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import replace
 from typing import Any
 
+from OCP.BRepAdaptor import BRepAdaptor_Surface
+from OCP.BRepClass3d import BRepClass3d_SolidClassifier
 from OCP.BRepOffset import BRepOffset_MakeOffset, BRepOffset_Mode
 from OCP.BRepOffsetAPI import BRepOffsetAPI_MakeThickSolid
+from OCP.BRepTools import BRepTools
 from OCP.collections import List_TopoDS_Shape
 from OCP.GeomAbs import GeomAbs_JoinType
+from OCP.gp import gp_Pnt2d
+from OCP.IntTools import IntTools_FClass2d
+from OCP.TopAbs import TopAbs_IN, TopAbs_OUT
 from OCP.TopoDS import TopoDS
 
 from ..errors import CannotBuild
-from .kernel import EDGE, FACE, VERTEX, Shape, each, is_tight, is_valid, listed, mapped, solids_in
+from .kernel import EDGE, FACE, SHELL, VERTEX, Shape, each, is_tight, is_valid, listed, mapped, solids_in
 from .measuring import measures, volume
 from .naming import Body, FaceName, named
 from .shapes import cut
@@ -46,7 +52,7 @@ def shell(
             raise
         except Exception:
             continue
-        if made is not None and _believable(before, made, most, outward):
+        if made is not None and _believable(before, made, most, outward) and _open(body, open_faces, made):
             return made
     raise CannotBuild("These walls cannot be made: they are too thick for some part of the body.", where="thickness")
 
@@ -59,6 +65,38 @@ def _believable(before: Any, made: Body, thickness: float, outward: bool) -> boo
         return low < after < high
     # walls can only be thinner than area x thickness where they meet in concave corners and thicker nowhere
     return 1e-9 * before.volume < after < before.volume * (1 - 1e-9) and after < before.area * thickness * 1.0001
+
+
+def _open(body: Body, open_faces: Sequence[int], made: Body) -> bool:
+    """Whether the faces that are to be open are: no hollow is shut in, and somewhere on each there is nothing now.
+
+    Where the walls would fill the part, the kernel returns a hollow that ends flush under the open face.
+    """
+    if not open_faces:
+        return True
+    if mapped(made.shape, SHELL).Size() > mapped(body.shape, SHELL).Size():
+        return False
+    order, inside = mapped(body.shape, FACE), BRepClass3d_SolidClassifier(made.shape)
+    return all(
+        any(_nothing_at(inside, place) for place in _spread(TopoDS.Face(order.FindKey(i + 1)))) for i in open_faces
+    )
+
+
+def _spread(face: Any, each_way: int = 9) -> Iterator[Any]:
+    """Places spread over a face, its middle ones first."""
+    u0, u1, v0, v1 = BRepTools.UVBounds_s(face)
+    surface, inner = BRepAdaptor_Surface(face), IntTools_FClass2d(face, 1e-7)
+    steps = sorted(((k + 0.5) / each_way for k in range(each_way)), key=lambda s: abs(s - 0.5))
+    for s in steps:
+        for t in steps:
+            u, v = u0 + (u1 - u0) * s, v0 + (v1 - v0) * t
+            if inner.Perform(gp_Pnt2d(u, v)) == TopAbs_IN:
+                yield surface.Value(u, v)
+
+
+def _nothing_at(inside: Any, place: Any) -> bool:
+    inside.Perform(place, 1e-5)
+    return bool(inside.State() == TopAbs_OUT)
 
 
 def _thick(
