@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 from OCP.Bnd import Bnd_Box
@@ -29,28 +30,40 @@ class Measures:
     moments: tuple[float, float, float, float, float, float]  # inertia xx, yy, zz, xy, xz, yz about the centre, mm⁵
 
 
-_SHARES: dict[tuple[int, bool], list[tuple[Shape, float]]] = {}
-_MOST_SHARES = 20_000
+_Known = dict[tuple[int, bool], list[tuple[Shape, float]]]
+_SHARES: _Known = {}  # of faces
+_VOLUMES: _Known = {}  # of solids
+_MOST_SHARES, _MOST_VOLUMES = 20_000, 500
 _ORIGIN = gp_Pnt(0, 0, 0)
 
 
 def volume(shape: Shape) -> float:
     """Exact volume, mm³: the sum of what each face contributes (divergence theorem). Known faces are not measured again."""
+    if len(_VOLUMES) > _MOST_VOLUMES:
+        _VOLUMES.clear()
+    return _known(_VOLUMES, shape, _sum)
+
+
+def _sum(shape: Shape) -> float:
     if len(_SHARES) > _MOST_SHARES:
         _SHARES.clear()
-    return sum(_share(face) for face in each(shape, FACE))
+    return sum(_known(_SHARES, face, _share) for face in each(shape, FACE))
 
 
 def _share(face: Shape) -> float:
-    key = (hash(face), face.Orientation() == TopAbs_REVERSED)
-    kept = _SHARES.setdefault(key, [])
-    for known, share in kept:
-        if known.IsSame(face):
-            return share
-    # the pyramid from the origin over the face, signed by the side its material is on
-    share = float(BRepGProp_Vinert(BRepGProp_Face(face), BRepGProp_Domain(TopoDS.Face(face)), _ORIGIN).Mass())
-    kept.append((face, share))
-    return share
+    """The pyramid from the origin over a face, signed by the side its material is on."""
+    return float(BRepGProp_Vinert(BRepGProp_Face(face), BRepGProp_Domain(TopoDS.Face(face)), _ORIGIN).Mass())
+
+
+def _known(store: _Known, shape: Shape, make: Callable[[Shape], float]) -> float:
+    """What is known of a shape, or what is made of it now."""
+    kept = store.setdefault((hash(shape), shape.Orientation() == TopAbs_REVERSED), [])
+    for known, value in kept:
+        if known.IsSame(shape):
+            return value
+    value = make(shape)
+    kept.append((shape, value))
+    return value
 
 
 def box_of(shape: Shape) -> Box:
