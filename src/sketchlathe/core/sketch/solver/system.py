@@ -5,7 +5,9 @@ Made once per topology; a change of a dimension's value only changes constants.
 
 from __future__ import annotations
 
+from collections import OrderedDict
 from dataclasses import dataclass
+from hashlib import blake2b
 from typing import Any
 
 import numpy as np
@@ -152,7 +154,7 @@ def compile_rows(rows: Rows, scale: float, *, merge: bool = True) -> System:
         for s, constant in enumerate(row.constants):
             con[i, s] = constant / scale if s in row.lengths else constant
     owners = [row.owner for row in equations]
-    hpos, lpos, jpos, pattern = _order(count, len(kind), np.where(var < count, var, -1))
+    hpos, lpos, jpos, pattern = _kept_order(count, len(kind), np.where(var < count, var, -1))
     size = count + len(kind)
     fill = max(int(pattern[3][-1]), 1)
     ints = [
@@ -199,7 +201,23 @@ def compile_rows(rows: Rows, scale: float, *, merge: bool = True) -> System:
     )
 
 
-def _order(n: int, m: int, jvar: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray, tuple[Any, ...]]:
+Order = tuple[np.ndarray, np.ndarray, np.ndarray, tuple[Any, ...]]
+_ORDERS: OrderedDict[bytes, Order] = OrderedDict()
+_MOST_ORDERS = 200
+
+
+def _kept_order(n: int, m: int, jvar: np.ndarray) -> Order:
+    """The order for a structure, kept: another number in the same sketch has the same one. Nobody writes into it."""
+    key = blake2b(jvar.tobytes() + n.to_bytes(8, "little") + m.to_bytes(8, "little"), digest_size=16).digest()
+    found = _ORDERS.get(key)
+    if found is None:
+        found = _ORDERS[key] = _order(n, m, jvar)
+        while len(_ORDERS) > _MOST_ORDERS:
+            _ORDERS.popitem(last=False)
+    return found
+
+
+def _order(n: int, m: int, jvar: np.ndarray) -> Order:
     """Fill-reducing order and the positions of every entry in the permuted upper triangle."""
     size = n + m
     row_i, slot_i = np.nonzero(jvar >= 0)
