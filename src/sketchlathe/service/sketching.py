@@ -108,7 +108,7 @@ def suggestions(opened: Opened, step_id: str) -> list[dict[str, Any]]:
         wanted = proposal["edit"]
         wanted["sketch"] = step_id
         if wanted["kind"] == "add_dimension":
-            made = propose(sketch, tuple(wanted["on"]), tuple(wanted["at"]))
+            made = propose(sketch, tuple(wanted["on"]), tuple(wanted["at"]), way=wanted.get("way", ""))
             proposal["value"] = show(made.measure(sketch), made.measures, opened.model.units, 3)
     return found
 

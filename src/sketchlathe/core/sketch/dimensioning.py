@@ -12,13 +12,20 @@ from .document import Sketch
 
 
 def propose(
-    sketch: Sketch, refs: tuple[str, ...], pointer: tuple[float, float], id: str = "new", *, rim: str = ""
+    sketch: Sketch,
+    refs: tuple[str, ...],
+    pointer: tuple[float, float],
+    id: str = "new",
+    *,
+    rim: str = "",
+    way: str = "",
 ) -> Dimensional:
     """The dimension for one or two picked things with its text at ``pointer`` (mm).
 
     One line: its length, or its reach across/along when the pointer is put beyond its ends. Two points likewise. A circle:
     diameter; an arc: radius; two lines: the angle of the sector pointed at, or distance when parallel. ``rim`` "near" or
-    "far" measures to the rims of circles instead of their centres.
+    "far" measures to the rims of circles instead of their centres; ``way`` "aligned", "across" or "along" says which
+    distance is meant, wherever the pointer is.
     """
     refs = tuple(dict.fromkeys(refs))
     if not 1 <= len(refs) <= 2:
@@ -47,7 +54,7 @@ def propose(
     if len(refs) == 2 and "line" in sketch.tags_of(first.on[1]):
         return _made(sketch, "distance", id, refs, pointer)
     (ax, ay), (bx, by), _ = first.figure(sketch).points
-    return _made(sketch, "distance", id, refs, pointer, way=_way(ax, ay, bx, by, pointer))
+    return _made(sketch, "distance", id, refs, pointer, way=way or _way(ax, ay, bx, by, pointer))
 
 
 def _sector(sketch: Sketch, id: str, refs: tuple[str, ...], pointer: tuple[float, float]) -> Dimensional:

@@ -63,8 +63,17 @@ def _followed(sketch: Sketch, system: System, x: np.ndarray, direction: np.ndarr
     swing = [*there, *reversed(there), sketch, *back, *reversed(back), sketch]
     before = {c.id: c for c in sketch.curves}
     moving = [c.id for c in sketch.curves if any(s.curve(c.id) is not before[c.id] for s in swing)]
-    frames: list[dict[str, str]] = [{id: s.curve(id).svg() for id in moving} for s in swing]
+    frames: list[dict[str, str]] = [{id: _seen(s, id) for id in moving} for s in swing]
     return Motion(_in_words(sketch, moving, system, direction), tuple(moving), frames)
+
+
+def _seen(sketch: Sketch, id: str) -> str:
+    """A curve's path; a lone point, which has none, as a small cross."""
+    curve = sketch.curve(id)
+    if path := curve.svg():
+        return path
+    (x, y), d = curve.place("at"), 0.02 * sketch.size
+    return f"M{x - d:.6g} {y:.6g}H{x + d:.6g}M{x:.6g} {y - d:.6g}V{y + d:.6g}"
 
 
 def _in_words(sketch: Sketch, moving: list[str], system: System, direction: np.ndarray) -> str:

@@ -14,8 +14,10 @@ from typing import Any, NamedTuple
 from ..errors import Trouble
 from .constraints import CONSTRAINTS, Constraint, Dimensional
 from .document import Sketch
+from .solver.compiling import compile_sketch
 from .solver.conflict import adds_nothing
-from .solver.freedom import freedom
+from .solver.freedom import freedom, motions
+from .solver.newton import SOLVED
 
 NEAR_TURN = math.radians(4)
 NEAR_SIZE = 0.02
@@ -41,7 +43,7 @@ def proposals(sketch: Sketch, *, most: int = 6) -> list[Proposal]:
             made = CONSTRAINTS[kind].made(sketch, "new", refs, **fields)
         except Trouble:
             continue
-        if adds_nothing(sketch, made):
+        if adds_nothing(sketch, made) or not _holds(sketch, made, state.count):
             continue
         found.append(_proposal(sketch, made))
         if len(found) >= most:
@@ -49,10 +51,21 @@ def proposals(sketch: Sketch, *, most: int = 6) -> list[Proposal]:
     return found
 
 
+def _holds(sketch: Sketch, made: Constraint, left: int) -> bool:
+    """Whether it can be met, and less is free then. (A size measured where it cannot grow any more holds nothing.)"""
+    bound = sketch.with_constraints((*sketch.constraints, made))
+    values = {**sketch.values, made.id: made.measure(sketch)} if isinstance(made, Dimensional) else sketch.values
+    system = compile_sketch(bound.with_values(values))
+    x = system.start(system.rows.layout.values)
+    return system.solve(x)[0] == SOLVED and motions(system, x)[0] < left
+
+
 def _proposal(sketch: Sketch, made: Constraint) -> Proposal:
     named = " and ".join(sketch.name_of(r) for r in made.on)
     if isinstance(made, Dimensional):
         edit = {"kind": "add_dimension", "on": list(made.on), "at": made.figure(sketch).label}
+        if hasattr(made, "way"):
+            edit["way"] = made.way
         return Proposal(f"give the {made.word} of {named} a size", made.on, edit)
     return Proposal(
         f"make {named} {made.word}", made.on, {"kind": "add_constraint", "constraint": made.kind, "on": list(made.on)}

@@ -47,11 +47,12 @@ class AddDimension(SketchEdit):
     value: str = Field(default="", max_length=400)
     driving: bool = True
     rim: Literal["", "centre", "near", "far"] = ""
+    way: Literal["", "aligned", "across", "along"] = ""
 
     def apply(self, model: Model) -> Model:
         ids, model = model.fresh("k")
         sketch = self.current(model)
-        made = propose(sketch, self.on, self.at, ids[0], rim=self.rim)
+        made = propose(sketch, self.on, self.at, ids[0], rim=self.rim, way=self.way)
         if not self.driving:
             made = made.model_copy(update={"driving": False})
             return model.with_sketch(self.sketch, add_constraint(sketch, made))
