@@ -39,10 +39,13 @@ function take(answer) {
   if (answer.notice) tellPerson(answer.notice);
 }
 
-function change(path, body, quiet) {
+// `what`: the body, or a function that makes it when its turn has come (null: nothing is sent after all)
+function change(path, what, quiet) {
   waiting += 1;
   saved('saving…', 'busy');
   const run = async () => {
+    const body = typeof what === 'function' ? what() : what;
+    if (!body) { waiting -= 1; if (!waiting) saved(`saved, revision ${S.model.revision}`); return null; }
     try {
       const answer = await ask(path, { ...body, base: S.model.revision, sketch: S.sketch?.id });
       take(answer);
@@ -62,8 +65,8 @@ function change(path, body, quiet) {
   return result;
 }
 
-// An edit; rejects with a Problem that has been shown already (unless quiet).
-export const edit = (what, quiet = false) => change('/edit', { edit: what }, quiet);
+// An edit, or a function that makes it in its turn; rejects with a Problem that has been shown already (unless quiet).
+export const edit = (what, quiet = false) => change('/edit', typeof what === 'function' ? () => { const made = what(); return made && { edit: made }; } : { edit: what }, quiet);
 export const undo = () => change('/undo', {}).catch(() => {});
 export const redo = () => change('/redo', {}).catch(() => {});
 export const restore = (number) => change(`/restore/${number}`, {}).catch(() => {});

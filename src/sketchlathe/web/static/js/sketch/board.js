@@ -3,7 +3,7 @@ import { $, S, emit, frameOf, html, on, step, svg } from '../core/state.js';
 import { ask, edit, restore, settled } from '../core/api.js';
 import { build } from '../core/building.js';
 import { camera } from '../view/camera.js';
-import { straightOn } from '../view/controls.js';
+import { lookBack, straightOn } from '../view/controls.js';
 import { complain, hint, question } from '../ui/messages.js';
 import { onKey } from '../ui/keys.js';
 import { closeChannel, openChannel, talk } from './channel.js';
@@ -19,6 +19,7 @@ export { constrain };
 const view = $('view');
 const drawing = () => S.mode === 'sketch';
 let before = null; // the revision from which Drop can return
+let looked = null; // from where the part was looked at before
 
 export async function open(id) {
   await settled();
@@ -27,6 +28,7 @@ export async function open(id) {
   S.frame = frameOf(id);
   if (!S.frame) { S.sketch = null; complain('This sketch has no plane to lie on yet; see its step.'); return; }
   before = S.model.revision;
+  looked = { az: camera.az, el: camera.el };
   S.mode = 'sketch'; S.selection = []; S.fights = []; S.hot = null;
   setFaint([]);
   view.classList.add('drawing');
@@ -60,6 +62,7 @@ async function drop() {
 }
 function leave() {
   tool.stop(); acts.stop(); taking.stop(); dimension.stop(); stopSwing(); closeChannel();
+  lookBack(looked);
   S.sketch = null; S.frame = null; S.mode = 'solid'; S.selection = []; draft.nodes = [];
   view.classList.remove('drawing');
   $('tray-solid').hidden = false; $('tray-sketch').hidden = true; $('bar').hidden = true; $('sketch-panel').hidden = true; $('selection-panel').hidden = true;

@@ -10,7 +10,6 @@ import { optionsOf, showOptions } from './options.js';
 import { cycle, resetCycle, snap } from './snapping.js';
 
 const now = { tool: null, places: [], pointer: null, pixel: null, typed: [], chainStart: null, alt: false, shown: null, arc: false };
-let pending = Promise.resolve();
 const flying = new Set(); // jobs the server has not drawn yet: they stay in sight as they were placed
 export const active = () => now.tool;
 export const construction = { on: false };
@@ -247,31 +246,36 @@ export function place() {
 function commitNow() {
   const here = now.places.at(-1);
   const arc = now.arc ? kinds.tools.find((t) => t.kind === 'arc_tangent') : null;
-  const job = { tool: arc ?? now.tool, places: now.places, sizes: arc ? [] : now.typed.map((t) => t?.text ?? ''), options: arc ? {} : { ...optionsOf(now.tool) }, shown: now.shown };
+  const job = { tool: arc ?? now.tool, places: now.places, sizes: arc ? [] : now.typed.map((t) => t?.text ?? ''), options: arc ? {} : { ...optionsOf(now.tool) }, construction: construction.on, shown: now.shown };
   const chain = now.chainStart;
   now.typed = []; now.arc = false; now.shown = null;
   now.places = now.tool.chains ? [{ at: here.at, snap: null, ref: null, after: job }] : [];
   $('view').focus({ preventScroll: true });
   flying.add(job);
-  pending = pending.then(() => commit(job, chain)).finally(() => { flying.delete(job); show(); });
+  commit(job, chain).finally(() => { flying.delete(job); show(); });
   next();
 }
 async function commit(job, chain) {
-  if (job.places[0].after && !job.places[0].after.end) return; // what it should hang on was refused, or closed the chain
-  const places = job.places.map(settled);
-  const before = new Set(S.sketch.curves.map((c) => c.id));
+  const sketch = S.sketch.id;
+  let before, places;
   try {
-    await edit({ kind: 'draw', sketch: S.sketch.id, tool: job.tool.kind, places, sizes: job.sizes, options: job.options, construction: construction.on });
+    const answer = await edit(() => {
+      if (job.places[0].after && !job.places[0].after.end) return null; // what it should hang on was refused, or closed the chain
+      places = job.places.map(settled);
+      before = new Set(S.sketch.curves.map((c) => c.id));
+      return { kind: 'draw', sketch, tool: job.tool.kind, places, sizes: job.sizes, options: job.options, construction: job.construction };
+    });
+    if (!answer) return;
     const made = S.sketch.curves.find((c) => !before.has(c.id));
-    if (!job.tool.chains || !now.tool?.chains || !made) return;
+    if (!job.tool.chains || !made) return;
     const ends = made.points.filter((q) => made.ends.includes(q.ref));
     const [from, end] = near(ends[0].at, places[0].at) <= near(ends[1].at, places[0].at) ? ends : [ends[1], ends[0]];
     const closed = Boolean(chain?.made) && near(end.at, placeOf(chain.made)) < 1e-6 * S.sketch.size;
     if (chain && !chain.made) chain.made = from.ref;
-    if (closed) { now.places = []; now.chainStart = null; next(); return; }
+    if (closed) { if (now.chainStart === chain) { now.places = []; now.chainStart = null; if (now.tool) next(); } return; }
     job.end = { at: end.at, ref: end.ref };
     if (now.places[0]?.after === job) { Object.assign(now.places[0], job.end); show(); }
-  } catch { if (now.tool) { now.places = []; now.chainStart = null; next(); } }
+  } catch { if (now.tool && now.chainStart === chain) { now.places = []; now.chainStart = null; next(); } }
 }
 const near = (p, q) => Math.hypot(p[0] - q[0], p[1] - q[1]);
 const placeOf = (ref) => S.sketch.curves.flatMap((c) => c.points).find((q) => q.ref === ref)?.at ?? [Infinity, Infinity];

@@ -33,6 +33,12 @@ export function straightOn(frame = S.frame) {
   const points = S.sketch ? sketchPoints() : [frame.origin];
   camera.go(S.sketch ? camera.fitting(points, angles) : angles);
 }
+// out of a sketch that is seen straight on: as it was looked at before, so that what is made of it has depth
+export function lookBack(angles) {
+  if (!S.sketch || !S.frame || !angles) return;
+  const on = camera.facing(S.frame);
+  if (Math.abs(on.el - camera.el) < 1e-3 && Math.abs(Math.sin((on.az - camera.az) / 2)) < 1e-3) camera.go(camera.fitting([...sketchPoints(), ...boxPoints()], angles));
+}
 
 view.addEventListener('wheel', (event) => {
   event.preventDefault();
