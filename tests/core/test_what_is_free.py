@@ -67,12 +67,12 @@ def drawn(shape) -> tuple[Hand, str]:
 
 def take(hand: Hand, id: str, proposal) -> None:
     """What the person's click on a proposal does: a dimension gets the size that is drawn."""
-    edit = {"sketch": id, **proposal.edit}
-    if edit["kind"] == "add_dimension":
+    wanted = {"sketch": id, **proposal.edit}
+    if wanted["kind"] == "add_dimension":
         sketch = hand.evaluated(id)
-        made = propose(sketch, tuple(edit["on"]), tuple(edit["at"]), way=edit.get("way", ""))
-        edit["value"] = show(made.measure(sketch), made.measures, "mm", 3)
-    hand.do(**edit)
+        made = propose(sketch, tuple(wanted["on"]), tuple(wanted["at"]), way=wanted.get("way", ""))
+        wanted["value"] = show(made.measure(sketch), made.measures, "mm", 3)
+    hand.do(**wanted)
 
 
 def places(sketch) -> np.ndarray:
@@ -151,7 +151,7 @@ def test_every_frame_of_a_motion_keeps_what_is_held() -> None:
 
 @pytest.mark.parametrize("case", list(changes(24)), ids=lambda c: f"{c.family}-{c.seed}")
 def test_what_is_held_is_said_to_be_held(case) -> None:
-    """Each generated outline is fully dimensioned; with one of its dimensions taken out it moves in exactly one way."""
+    """Each generated outline has all its sizes; with one of its dimensions taken out it moves in exactly one way."""
     whole = freedom(case.sketch)
     without = case.sketch.model_copy(
         update={"constraints": tuple(k for k in case.sketch.constraints if k.id != case.id)}
