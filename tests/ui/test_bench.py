@@ -147,6 +147,7 @@ def test_ring_and_disc_are_picked_one_by_one_in_the_view(bench) -> None:
     bench.page.locator("#bar-answer", has_text="0.785").wait_for()
     bench.page.locator("#bar .picks label").nth(0).click()
     bench.page.locator("#bar-answer", has_text="24").wait_for()
+    bench.page.get_by_label("Look from top").click()
     bench.still()
     box = regions.nth(0).bounding_box()
     bench.page.mouse.click(box["x"] + box["width"] * 0.9, box["y"] + box["height"] * 0.9)

@@ -32,6 +32,8 @@ class AddConstraint(SketchEdit):
         ids, model = model.fresh("k")
         sketch = self.current(model)
         made = CONSTRAINTS[self.constraint].made(sketch, ids[0], self.on)
+        if isinstance(made, Dimensional):
+            raise BadInput(f"{made.word.capitalize()} needs a size: give it as a dimension.")
         return model.with_sketch(self.sketch, add_constraint(sketch, made))
 
     def summary(self, before: Model, after: Model) -> str:

@@ -33,11 +33,11 @@ def without_curves(sketch: Sketch, ids: Collection[str]) -> Sketch:
         if on & gone or (isinstance(constraint, Regular | Offset) and gone & constraint.members()):
             continue
         kept.append(constraint)
-    _check_names(sketch, kept)
+    check_names(sketch, kept)
     return sketch.with_curves(c for c in sketch.curves if c.id not in gone).with_constraints(kept)
 
 
-def _check_names(sketch: Sketch, kept: list[Constraint]) -> None:
+def check_names(sketch: Sketch, kept: list[Constraint]) -> None:
     """A named dimension that others need cannot go."""
     names = {c.name for c in kept if isinstance(c, Dimensional) and c.name}
     lost = {c.name for c in sketch.constraints if isinstance(c, Dimensional) and c.name} - names

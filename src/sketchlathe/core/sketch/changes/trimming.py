@@ -4,16 +4,21 @@ from __future__ import annotations
 
 import math
 
-from ...errors import BadInput
+import numpy as np
+
+from ...errors import BadInput, Trouble
 from ..constraints import Constraint
+from ..constraints.copies import CopyFields, Regular
 from ..curves import Curve
 from ..curves.arc import Arc
 from ..curves.ellipse import EllipseArc
 from ..curves.line import Line
 from ..document import Sketch
+from ..solver.compiling import compile_sketch, gather
+from ..solver.solving import Verdict, solve
 from . import spans
-from .adding import Fresh, add_as_drawn, add_if_it_fits
-from .removing import without_curves
+from .adding import Fresh, add_if_it_fits
+from .removing import check_names, without_curves
 
 XY = tuple[float, float]
 
@@ -33,7 +38,7 @@ def trim(sketch: Sketch, fresh: Fresh, id: str, pick: XY) -> Sketch:
             (c for c in reversed(found) if c.place <= place), found[-1]._replace(place=found[-1].place - turn)
         )
         kept = spans.between(curve, following.place, previous.place + turn, id)
-        sketch = _replaced(sketch, curve, [kept])
+        sketch = _replaced(sketch, fresh, curve, [kept])
         return _held_to(sketch, fresh, ((f"{id}.start", following), (f"{id}.end", previous)))
     inside = [c for c in found if low + slack < c.place < high - slack]
     before = next((c for c in reversed(inside) if c.place <= place), None)
@@ -43,12 +48,12 @@ def trim(sketch: Sketch, fresh: Fresh, id: str, pick: XY) -> Sketch:
     if before is None:
         assert after is not None
         kept = spans.between(curve, after.place, high, id)
-        return _held_to(_replaced(sketch, curve, [kept]), fresh, ((f"{id}.{_ends(kept)[0]}", after),))
+        return _held_to(_replaced(sketch, fresh, curve, [kept]), fresh, ((f"{id}.{_ends(kept)[0]}", after),))
     if after is None:
         kept = spans.between(curve, low, before.place, id)
-        return _held_to(_replaced(sketch, curve, [kept]), fresh, ((f"{id}.{_ends(kept)[1]}", before),))
+        return _held_to(_replaced(sketch, fresh, curve, [kept]), fresh, ((f"{id}.{_ends(kept)[1]}", before),))
     one, two = spans.between(curve, low, before.place, id), spans.between(curve, after.place, high, fresh("c"))
-    sketch = _replaced(sketch, curve, [one, two])
+    sketch = _replaced(sketch, fresh, curve, [one, two])
     sketch = _kept_in_line(sketch, fresh, one, two)
     return _held_to(sketch, fresh, ((f"{id}.{_ends(one)[1]}", before), (f"{two.id}.{_ends(two)[0]}", after)))
 
@@ -81,14 +86,14 @@ def split(sketch: Sketch, fresh: Fresh, id: str, pick: XY) -> Sketch:
     if spans.is_closed(curve):
         kept = spans.between(curve, place, place + math.pi, id)
         other = spans.between(curve, place + math.pi, place + 2 * math.pi, fresh("c"))
-        sketch = _kept_in_line(_replaced(sketch, curve, [kept, other]), fresh, kept, other)
-        sketch = add_as_drawn(sketch, fresh, "coincident", (f"{id}.end", f"{other.id}.start"))
-        return add_as_drawn(sketch, fresh, "coincident", (f"{other.id}.end", f"{id}.start"))
+        sketch = _kept_in_line(_replaced(sketch, fresh, curve, [kept, other]), fresh, kept, other)
+        sketch = add_if_it_fits(sketch, fresh, "coincident", (f"{id}.end", f"{other.id}.start"))
+        return add_if_it_fits(sketch, fresh, "coincident", (f"{other.id}.end", f"{id}.start"))
     if not low + 1e-6 * (high - low) < place < high - 1e-6 * (high - low):
         raise BadInput("Point at a place along the curve, not at its end, to split it there.")
     one, two = spans.between(curve, low, place, id), spans.between(curve, place, high, fresh("c"))
-    sketch = _kept_in_line(_replaced(sketch, curve, [one, two]), fresh, one, two)
-    return add_as_drawn(sketch, fresh, "coincident", (f"{id}.{_ends(one)[1]}", f"{two.id}.{_ends(two)[0]}"))
+    sketch = _kept_in_line(_replaced(sketch, fresh, curve, [one, two]), fresh, one, two)
+    return add_if_it_fits(sketch, fresh, "coincident", (f"{id}.{_ends(one)[1]}", f"{two.id}.{_ends(two)[0]}"))
 
 
 def extend(sketch: Sketch, fresh: Fresh, id: str, pick: XY) -> Sketch:
@@ -124,7 +129,7 @@ def extend(sketch: Sketch, fresh: Fresh, id: str, pick: XY) -> Sketch:
     kept = spans.between(curve, low, goal, id) if at_end else spans.between(curve, goal, high, id)
     place = spans.at(curve, goal)
     others = [c for c in sketch.curves if c.id != id and spans.lies_on(c, place, 1e-6 * sketch.size)]
-    sketch = _replaced(sketch, curve, [kept])
+    sketch = _replaced(sketch, fresh, curve, [kept])
     end = f"{id}.{'end' if at_end else 'start'}"
     return _held_to(sketch, fresh, ((end, spans.Cut(0.0, others[0].id, place)),)) if others else sketch
 
@@ -144,7 +149,7 @@ def _ends(curve: Curve) -> tuple[str, str]:
     return curve.end_points or ("start", "end")
 
 
-def _replaced(sketch: Sketch, old: Curve, new: list[Curve]) -> Sketch:
+def _replaced(sketch: Sketch, fresh: Fresh, old: Curve, new: list[Curve]) -> Sketch:
     """One curve becomes one or two that lie on it; constraints are handed on to where their points still are."""
     near = 1e-7 * sketch.size
     names: dict[str, str] = {}
@@ -159,15 +164,53 @@ def _replaced(sketch: Sketch, old: Curve, new: list[Curve]) -> Sketch:
                 break
         names[f"{old.id}.{name}"] = found
     kept: list[Constraint] = []
+    corners: list[tuple[str, str]] = []
     for constraint in sketch.constraints:
         if old.id not in constraint.members():
             kept.append(constraint)
+        elif isinstance(constraint, Regular) and old.id in constraint.sides:
+            # no regular polygon any more, but its corners hold together
+            sides = constraint.sides
+            corners += [(f"{a}.end", f"{b}.start") for a, b in zip(sides, (*sides[1:], sides[0]))]
         elif old.id in constraint.on and constraint.needs_ends(sketch):
             continue
         elif (renamed := constraint.renamed(names)) is not None:
             kept.append(renamed)
     curves = [c for curve in sketch.curves for c in (new if curve.id == old.id else [curve])]
-    return sketch.with_curves(curves).with_constraints(kept)
+    sketch = _as_it_lies(sketch, sketch.with_curves(curves).with_constraints(kept), {c.id for c in new} | {old.id})
+    for ends in corners:
+        one, two = (names.get(ref, ref) for ref in ends)
+        if one and two:
+            sketch = add_if_it_fits(sketch, fresh, "coincident", (one, two))
+    return sketch
+
+
+def _as_it_lies(before: Sketch, sketch: Sketch, touched: set[str]) -> Sketch:
+    """Without what cannot be said any more of the curves that were cut, or is not so as they lie; copies follow them."""
+    kept = [c for c in sketch.constraints if not c.members() & touched or _can_be_said(sketch, c)]
+    sketch = sketch.with_constraints(kept)
+    system = compile_sketch(sketch, merge=False)
+    off = np.abs(system.residual(system.start(system.rows.layout.values))) > 1e-9
+    strained = {owner for owner, is_off in zip(system.owners, off) if is_off}
+    if strained:
+        lost = {c.id for c in kept if c.id in strained and c.members() & touched and not isinstance(c, CopyFields)}
+        sketch = sketch.with_constraints(c for c in kept if c.id not in lost)
+        solution = solve(sketch)
+        if solution.verdict is Verdict.SOLVED:
+            sketch = solution.sketch
+        else:  # copies that cannot follow stay where they are
+            sketch = sketch.with_constraints(c for c in sketch.constraints if c.id not in strained)
+    check_names(before, list(sketch.constraints))
+    return sketch
+
+
+def _can_be_said(sketch: Sketch, constraint: Constraint) -> bool:
+    rows = gather(sketch.with_constraints(()))
+    try:
+        constraint.say(rows, sketch)
+    except Trouble:
+        return False
+    return True
 
 
 def _kept_in_line(sketch: Sketch, fresh: Fresh, one: Curve, two: Curve) -> Sketch:

@@ -25,6 +25,21 @@ _NEAR = 1e-6  # ends closer than this (of the sketch's size) are one place
 Direction = tuple[tuple[int, ...], float]  # the four scalars of a vector, and the turn from it to the curve's run
 
 
+def with_shared_renamed(
+    renamed: Constraint | None, shared: tuple[str, str] | None, names: Mapping[str, str]
+) -> Constraint | None:
+    """The point that two curves share may now be another curve's: then it is that one which touches there."""
+    if renamed is None or shared is None:
+        return renamed
+    now = tuple(names.get(ref, ref) for ref in shared)
+    if "" in now:
+        return None
+    on = tuple(
+        new.partition(".")[0] if new != old else ref for ref, old, new in zip(renamed.on, shared, now, strict=True)
+    )
+    return renamed.model_copy(update={"shared": now, "on": on})
+
+
 class Tangent(Constraint):
     """Smooth contact of two curves, at a shared end or not; of a spline at a shared end."""
 
@@ -81,11 +96,7 @@ class Tangent(Constraint):
         return with_directed_ends(sketch, self.shared)
 
     def renamed(self, names: Mapping[str, str]) -> Constraint | None:
-        renamed = super().renamed(names)
-        if renamed is None or self.shared is None:
-            return renamed
-        shared = tuple(names.get(ref, ref) for ref in self.shared)
-        return None if "" in shared else renamed.model_copy(update={"shared": shared})
+        return with_shared_renamed(super().renamed(names), self.shared, names)
 
     def say(self, rows: Rows, sketch: Sketch) -> None:
         a, b = self.on
@@ -171,11 +182,7 @@ class Smooth(Constraint):
         return with_directed_ends(sketch, self.shared)
 
     def renamed(self, names: Mapping[str, str]) -> Constraint | None:
-        renamed = super().renamed(names)
-        if renamed is None or self.shared is None:
-            return renamed
-        shared = tuple(names.get(ref, ref) for ref in self.shared)
-        return None if "" in shared else renamed.model_copy(update={"shared": shared})
+        return with_shared_renamed(super().renamed(names), self.shared, names)
 
     def say(self, rows: Rows, sketch: Sketch) -> None:
         run_together(rows, sketch, self.on, self.shared, self.side)

@@ -27,7 +27,7 @@ def rows_of(pieces: Sequence[Piece]) -> np.ndarray:
         if isinstance(piece, Segment):
             (ax, ay), (bx, by) = piece
             long = math.hypot(bx - ax, by - ay)
-            row[:5] = SEGMENT, ax, ay, (bx - ax) / long, (by - ay) / long
+            row[:5] = SEGMENT, ax, ay, *(((bx - ax) / long, (by - ay) / long) if long else (1.0, 0.0))
             row[10] = long
         elif isinstance(piece, ArcPiece):
             row[:4] = ARC, *piece.centre, piece.radius

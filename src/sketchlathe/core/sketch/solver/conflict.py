@@ -41,7 +41,7 @@ def _new_residual(rows: Rows, scale: float, scalars: np.ndarray) -> np.ndarray:
         return np.zeros(0)
     r, g = np.empty(len(alone.kind)), np.empty((len(alone.kind), SLOTS))
     x = np.empty(len(alone.roots))
-    x[alone.variable] = scalars
+    x[alone.variable] = scalars[: len(alone.variable)]  # after them come unknowns of other constraints
     x /= alone.units
     residuals(alone.kind, alone.var, alone.con, x, r, g)
     return r
@@ -94,7 +94,8 @@ def fights_with(sketch: Sketch, constraint: Constraint) -> tuple[str, ...]:
     x = old.start(old.rows.layout.values)
     rows = _speak(sketch, constraint)
     new = compile_rows(rows, old.scale, merge=False)
-    gradients = _in_scalars(new, new.start(old.rows.layout.values), old)
+    # the unknowns that other constraints bring come after the curves'
+    gradients = _in_scalars(new, new.start(old.rows.layout.values[: len(new.variable)]), old)
     if gradients.size == 0:
         return ()
     jacobian = old.gradients(x)

@@ -45,10 +45,11 @@ class Solution:
 
 
 class Guards:
-    """Orientations that must not change sign: corners of lines, ways lines run, sweeps of arcs."""
+    """What must not change sign: corners of lines, ways lines run, sweeps of arcs, radii and half axes."""
 
     def __init__(self, sketch: Sketch, system: System) -> None:
         layout, variable = system.rows.layout, system.variable
+        self._sizes = np.array(layout.is_size, np.int64)
         self._lines = np.array([layout.ends(c.id) for c in sketch.curves if "line" in c.tags], np.int64).reshape(-1, 4)
         ends: dict[tuple[int, int], list[tuple[int, int]]] = {}
         for i, (ax, ay, bx, by) in enumerate(self._lines):
@@ -77,13 +78,17 @@ class Guards:
         last = np.arctan2(a[:, 5] - a[:, 1], a[:, 4] - a[:, 0])
         return d, u[:, 0] * v[:, 1] - u[:, 1] * v[:, 0], np.mod(last - first, 2 * math.pi)
 
+    def vanished(self, after: np.ndarray) -> bool:
+        """Whether a radius or half axis is no length any more."""
+        return bool(np.any(after[self._sizes] <= 0.0))
+
     def flipped(self, before: np.ndarray, after: np.ndarray) -> bool:
         """Whether something turned inside out between two states (scalars, mm)."""
         d0, s0, w0 = self.state(before)
         d1, s1, w1 = self.state(after)
         turned = np.any(np.sum(d0 * d1, axis=1) < -1e-9)
         corner = np.any((s0 * s1 < 0) & (np.abs(s0) > 1e-6) & (np.abs(s1) > 1e-6))
-        return bool(turned or corner or np.any(np.abs(w1 - w0) > math.pi))
+        return bool(turned or corner or np.any(np.abs(w1 - w0) > math.pi) or self.vanished(after))
 
 
 def solve(sketch: Sketch) -> Solution:
@@ -100,7 +105,7 @@ def solve(sketch: Sketch) -> Solution:
     stepped = np.array([owner in dimensions for owner in system.owners], bool)
     start_residual = system.residual(x0)
     only_dimensions = not np.any(np.abs(start_residual[~stepped]) > 1e-7) if len(stepped) else True
-    good = status == SOLVED
+    good = status == SOLVED and not guards.vanished(system.finish(x))
     if good and not (only_dimensions and guards.flipped(values, system.finish(x))):
         return _done(sketch, system, x)
     if only_dimensions and np.any(np.abs(start_residual) > 1e-10):
