@@ -42,7 +42,9 @@ function read(input) {
 const text = (from, steps) => `${+(from.value + steps * from.step).toPrecision(10)}${from.tail}`;
 function attempt(input, words) {
   input.value = words;
-  tryParameter(input.closest('.param').dataset.parameter, words, (result, problem) => {
+  const name = input.closest('.param')?.dataset.parameter;
+  if (!name) return; // the panel was filled again meanwhile
+  tryParameter(name, words, (result, problem) => {
     input.classList.toggle('bad', Boolean(problem) || result.steps.some((s) => s.status === 'failed'));
     if (result) showTrial(result.bodies);
   });
@@ -82,7 +84,8 @@ box.addEventListener('keydown', (event) => {
 });
 async function keep(input) {
   forgetPreviews();
-  await edit({ kind: 'set_parameter', name: input.closest('.param').dataset.parameter, formula: input.value }).catch(() => { input.value = input.defaultValue; });
+  const name = input.closest('.param')?.dataset.parameter;
+  if (name) await edit({ kind: 'set_parameter', name, formula: input.value }).catch(() => { input.value = input.defaultValue; });
   endPreview();
 }
 box.addEventListener('focusout', (event) => { if (event.target.matches('.param input') && event.target.value === event.target.defaultValue) event.target.tried = 0; });
