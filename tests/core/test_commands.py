@@ -1,0 +1,154 @@
+"""What a person types in a terminal: inspect and export of files, every format, bad files, bad options."""
+
+import csv
+import io
+import json
+import math
+import zipfile
+
+import ezdxf
+import pytest
+import trimesh
+from tests.hand import Hand, plate
+
+from sketchlathe.__main__ import main
+from sketchlathe.core.exchange import FORMATS
+from sketchlathe.core.exchange.modelfile import dump_model
+from sketchlathe.core.registry import kind_of
+
+SOLID = [kind_of(f) for f in FORMATS if f.of != "outline"]
+FLAT = [kind_of(f) for f in FORMATS if f.of == "outline"]
+
+
+def ring() -> Hand:
+    """A plate of 60 x 40 x 5 with a hole of 10 in its middle, and a parameter."""
+    hand = plate()
+    hand.do("add_parameter", name="bore", formula="10 mm")
+    s = hand.sketch(hand.face((0, 0, 1)))
+    hand.draw(s, "circle", (30, 20), (35, 20), sizes=("bore",))
+    hand.step("extrude", regions=hand.regions(s), reach="through", result="cut", way="backwards")
+    return hand
+
+
+VOLUME = (2400 - 25 * math.pi) * 5
+
+
+@pytest.fixture
+def file(tmp_path) -> str:
+    path = tmp_path / "ring.lathe.json"
+    path.write_bytes(dump_model(ring().model))
+    return str(path)
+
+
+def test_inspect_says_what_it_amounts_to(file, capsys) -> None:
+    assert main(["inspect", file]) == 0
+    told = json.loads(capsys.readouterr().out)
+    (part,) = told["parts"]
+    assert told["units"] == "mm"
+    assert part["volume_mm3"] == pytest.approx(VOLUME)
+    assert [s["status"] for s in part["steps"]] == ["ok"] * 4
+
+
+@pytest.mark.parametrize("kind", SOLID)
+def test_every_format_is_written(file, tmp_path, kind) -> None:
+    out = tmp_path / f"out.{FORMATS[kind].ending}"
+    assert main(["export", file, "--to", str(out), "--as", kind]) == 0
+    assert out.stat().st_size > 40
+
+
+@pytest.mark.parametrize("kind", FLAT)
+@pytest.mark.parametrize("of", [["--sketch", "Sketch 2"], ["--section", "z=2.5"]], ids=["sketch", "section"])
+def test_drawings_of_a_sketch_and_of_a_section(file, tmp_path, kind, of) -> None:
+    out = tmp_path / f"out.{FORMATS[kind].ending}"
+    assert main(["export", file, "--to", str(out), "--as", kind, *of]) == 0
+    if kind == "dxf":
+        circles = ezdxf.readfile(out).modelspace().query("CIRCLE")
+        assert [c.dxf.radius for c in circles] == [pytest.approx(5)]
+    else:
+        assert b"<svg" in out.read_bytes()
+
+
+@pytest.mark.parametrize(("chord", "angle"), [("1", "1.0"), ("0.1", "0.3"), ("0.005", "0.05")])
+def test_fineness_is_what_was_asked(file, tmp_path, chord, angle) -> None:
+    """The mesh of a bore lies inside its circle by at most the chord: its area is too small by less than that."""
+    out = tmp_path / "ring.stl"
+    assert main(["export", file, "--to", str(out), "--chord", chord, "--angle", angle]) == 0
+    mesh = trimesh.load(out)
+    assert mesh.is_watertight
+    assert 0 <= mesh.volume - VOLUME <= 2 * math.pi * 5 * 5 * float(chord)
+
+
+def test_a_table_of_parameters_is_read_by_a_reader_of_tables(file, tmp_path) -> None:
+    kinds = [k for k in SOLID if FORMATS[k].ending == "csv"]
+    texts = []
+    for kind in kinds:
+        out = tmp_path / f"{kind}.csv"
+        assert main(["export", file, "--to", str(out), "--as", kind]) == 0
+        texts.append(list(csv.reader(io.StringIO(out.read_text(encoding="utf-8-sig")))))
+    assert any(row[:1] == ["bore"] for rows in texts for row in rows)
+
+
+def test_bodies_one_by_one_in_a_zip(tmp_path) -> None:
+    hand = plate()
+    hand.step("block", shape="cylinder", diameter="8", height="9", x="100", result="separate")
+    path, out = tmp_path / "two.lathe.json", tmp_path / "two.zip"
+    path.write_bytes(dump_model(hand.model))
+    assert main(["export", str(path), "--to", str(out), "--as", "stl", "--separate"]) == 0
+    volumes = sorted(
+        trimesh.load(io.BytesIO(zipfile.ZipFile(out).read(n)), file_type="stl").volume
+        for n in zipfile.ZipFile(out).namelist()
+    )
+    assert volumes == [pytest.approx(16 * math.pi * 9, rel=1e-2), pytest.approx(12000)]
+
+
+@pytest.mark.parametrize("kind", ["step", "stl", "3mf"])
+def test_inspect_of_what_was_exported(file, tmp_path, capsys, kind) -> None:
+    out = tmp_path / f"ring.{FORMATS[kind].ending}"
+    assert main(["export", file, "--to", str(out), "--as", kind, "--chord", "0.001", "--angle", "0.02"]) == 0
+    capsys.readouterr()
+    assert main(["inspect", str(out)]) == 0
+    (part,) = json.loads(capsys.readouterr().out)["parts"]
+    text = json.dumps(part)
+    assert part["steps"][0]["status"] == "ok"
+    if kind == "step":
+        assert part["volume_mm3"] == pytest.approx(VOLUME, rel=1e-9)
+    else:
+        assert "triangles" in text or "references" in text
+
+
+def test_a_part_with_a_broken_step_is_written_and_said_so(tmp_path, capsys) -> None:
+    hand = plate()
+    hand.step("fillet", edges=hand.edges((60, 20, 5)), radius="500")
+    path, out = tmp_path / "broken.lathe.json", tmp_path / "broken.stl"
+    path.write_bytes(dump_model(hand.model))
+    assert main(["export", str(path), "--to", str(out)]) == 1
+    assert "Fillet" in capsys.readouterr().out
+    assert trimesh.load(out).volume == pytest.approx(12000)
+
+
+@pytest.mark.parametrize(
+    ("arguments", "says"),
+    [
+        (["inspect", "/nowhere/at all.json"], "cannot be read"),
+        (["inspect", "{folder}"], "cannot be read"),
+        (["inspect", "{junk}"], ""),
+        (["export", "{file}", "--to", "{folder}/a.stl", "--chord", "0"], "chord"),
+        (["export", "{file}", "--to", "{folder}/a.stl", "--angle", "7"], "angle"),
+        (["export", "{file}", "--to", "{folder}/a.stl", "--part", "Roof"], "no part “Roof”"),
+        (["export", "{file}", "--to", "/nowhere/a.stl"], "cannot be written"),
+        (["export", "{file}", "--to", "{folder}/a.xyz"], ""),
+        (["export", "{file}", "--to", "{folder}/a.dxf"], ""),
+        (["export", "{file}", "--to", "{folder}/a.dxf", "--sketch", "Sketch 9"], "Sketch 9"),
+        (["export", "{file}", "--to", "{folder}/a.dxf", "--section", "q=4"], ""),
+    ],
+)
+def test_what_cannot_be_is_said_in_a_sentence(file, tmp_path, capsys, arguments, says) -> None:
+    junk = tmp_path / "junk.json"
+    junk.write_bytes(b'{"half": ')
+    filled = [a.format(file=file, folder=tmp_path, junk=junk) for a in arguments]
+    assert main(filled) != 0
+    told = capsys.readouterr()
+    text = (told.out + told.err).strip()
+    assert says in text
+    assert len(text) > 20
+    assert "Traceback" not in text
