@@ -192,14 +192,12 @@ def _as_it_lies(before: Sketch, sketch: Sketch, touched: set[str]) -> Sketch:
     system = compile_sketch(sketch, merge=False)
     off = np.abs(system.residual(system.start(system.rows.layout.values))) > 1e-9
     strained = {owner for owner, is_off in zip(system.owners, off) if is_off}
-    if strained:
-        lost = {c.id for c in kept if c.id in strained and c.members() & touched and not isinstance(c, CopyFields)}
-        sketch = sketch.with_constraints(c for c in kept if c.id not in lost)
-        solution = solve(sketch)
-        if solution.verdict is Verdict.SOLVED:
-            sketch = solution.sketch
-        else:  # copies that cannot follow stay where they are
-            sketch = sketch.with_constraints(c for c in sketch.constraints if c.id not in strained)
+    lost = {c.id for c in kept if c.id in strained and c.members() & touched and not isinstance(c, CopyFields)}
+    sketch = sketch.with_constraints(c for c in kept if c.id not in lost)
+    solution = solve(sketch)
+    if solution.verdict is not Verdict.SOLVED:  # copies that cannot follow stay where they are
+        solution = solve(sketch.with_constraints(c for c in sketch.constraints if c.id not in strained))
+    sketch = solution.sketch
     check_names(before, list(sketch.constraints))
     return sketch
 
