@@ -49,7 +49,7 @@ SUMS = st.recursive(
 )
 
 
-@settings(max_examples=400)
+@settings(max_examples=200)
 @given(SUMS)
 def test_plain_arithmetic_is_pythons(text: str) -> None:
     try:
@@ -114,7 +114,7 @@ def test_what_means_nothing_is_refused_with_words(text: str) -> None:
     assert len(problem.value.message) > 15
 
 
-@settings(max_examples=300)
+@settings(max_examples=150)
 @given(st.text(max_size=40))
 def test_any_text_is_a_value_or_a_sentence(text: str) -> None:
     try:

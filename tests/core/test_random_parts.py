@@ -25,7 +25,7 @@ from sketchlathe.core.solid.frames import dot
 from sketchlathe.core.solid.kernel import EDGE, each
 from sketchlathe.core.solid.measuring import measures
 
-SEEDS = range(14)
+SEEDS = range(7)
 
 
 class Chance:

@@ -23,7 +23,7 @@ from sketchlathe.core.sketch.solver.compiling import compile_sketch
 from sketchlathe.core.sketch.solver.freedom import freedom
 from sketchlathe.core.sketch.tools import describe_tools
 
-SEEDS = range(24)
+SEEDS = range(12)
 TOOLS = [t for t in describe_tools() if not t["kind"].startswith("text")]
 KINDS = sorted(kind_of(c) for c in CONSTRAINTS)
 

@@ -52,7 +52,7 @@ def some_edit(rng: random.Random, hand: Hand) -> dict | None:
     return None
 
 
-@pytest.mark.parametrize("seed", range(6))
+@pytest.mark.parametrize("seed", range(4))
 def test_any_walk_through_the_history_leads_where_it_should(database, person, project, seed) -> None:
     """Undo and redo as a person knows them: back along what was done, forward until something new is done."""
     rng = random.Random(seed)

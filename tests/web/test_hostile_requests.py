@@ -156,7 +156,7 @@ def edit_kinds() -> list[str]:
     return [kind_of(cls) for cls in EDITS]
 
 
-@settings(max_examples=250, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@settings(max_examples=100, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(data=st.data())
 def test_edits_with_random_fields_are_taken_or_refused_whole(data) -> None:
     """An edit of a known kind with nonsense in its fields: a new sound model, or a trouble with a sentence."""

@@ -84,9 +84,21 @@ export async function refresh() {
 
 // a panel that says what it said before stays as it is: nothing moves away under a finger
 const said = new WeakMap();
+// nor while it is pressed or dragged in: it is filled when the finger is lifted
+let finger = null, dragging = false, missed = false;
+function lifted() {
+  finger = null; dragging = false;
+  if (missed) { missed = false; document.body.dispatchEvent(new CustomEvent('lathe:built')); }
+}
+document.addEventListener('pointerdown', (event) => { finger = event.target; }, true);
+document.addEventListener('pointerup', () => setTimeout(lifted), true);
+document.addEventListener('dragstart', () => { dragging = true; }, true);
+document.addEventListener('pointercancel', () => { if (!dragging) lifted(); }, true);
+document.addEventListener('dragend', () => setTimeout(lifted), true);
 document.addEventListener('htmx:beforeSwap', (event) => {
   const { target, xhr, shouldSwap } = event.detail;
   if (!shouldSwap) return;
+  if (finger && target.contains(finger)) { missed = true; event.detail.shouldSwap = false; return; }
   if (said.get(target) === xhr.responseText) event.detail.shouldSwap = false; else said.set(target, xhr.responseText);
 });
 document.addEventListener('htmx:configRequest', (event) => { event.detail.headers['X-CSRFToken'] = csrf; event.detail.parameters.part = S.partId; });

@@ -60,7 +60,7 @@ export function reveal(id) { choose(id); const item = $(`step-${id}`); item?.scr
 $('steps').addEventListener('htmx:afterSwap', showChosen);
 
 // moving a step: by dragging its number, or with Alt and the arrow keys; only places where it can stand are offered
-let dragged = null, missed = false;
+let dragged = null;
 const places = () => [...$('steps').querySelectorAll('li[data-step]')];
 const indexOf = (id) => part().steps.findIndex((x) => x.id === id);
 function moveTo(id, to) {
@@ -84,9 +84,7 @@ $('steps').addEventListener('dragover', (event) => {
   for (const p of places()) { p.classList.toggle('drop-after', p === item && later); p.classList.toggle('drop-before', p === item && !later); }
 });
 $('steps').addEventListener('drop', (event) => { const item = event.target.closest('li[data-step]'); if (dragged && item) { event.preventDefault(); moveTo(dragged, indexOf(item.dataset.step)); } });
-// the list stays while a step is dragged over it, and is filled afterwards
-$('steps').addEventListener('htmx:beforeSwap', (event) => { if (dragged) { missed = true; event.detail.shouldSwap = false; } });
-$('steps').addEventListener('dragend', () => { dragged = null; if (missed) { missed = false; document.body.dispatchEvent(new CustomEvent('lathe:built')); } for (const p of places()) p.classList.remove('noplace', 'drop-after', 'drop-before'); });
+$('steps').addEventListener('dragend', () => { dragged = null; for (const p of places()) p.classList.remove('noplace', 'drop-after', 'drop-before'); });
 $('steps').addEventListener('keydown', (event) => {
   const item = event.target.closest('li[data-step]');
   if (!item || !event.altKey || !['ArrowUp', 'ArrowDown'].includes(event.key) || S.mode === 'sketch') return;
