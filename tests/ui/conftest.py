@@ -142,6 +142,14 @@ class Bench:
             arg=[mm3, rel],
         )
 
+    def wait_less(self, mm3: float) -> float:
+        """Wait until the part weighs less than it did; its volume then."""
+        self.page.wait_for_function(
+            """(v) => { const n = document.querySelector('[data-measure=volume]'); return n && Number(n.dataset.exact) < v - 1e-3 }""",
+            arg=mm3,
+        )
+        return self.measure("volume")
+
     def step(self, number: int) -> Any:
         return self.page.locator("#steps li.step").nth(number - 1)
 

@@ -88,13 +88,14 @@ const said = new WeakMap();
 let finger = null, dragging = false, missed = false;
 function lifted() {
   finger = null; dragging = false;
-  if (missed) { missed = false; document.body.dispatchEvent(new CustomEvent('lathe:built')); }
+  if (missed) { missed = false; for (const name of ['lathe:changed', 'lathe:built']) document.body.dispatchEvent(new CustomEvent(name)); }
 }
 document.addEventListener('pointerdown', (event) => { finger = event.target; }, true);
 document.addEventListener('pointerup', () => setTimeout(lifted), true);
 document.addEventListener('dragstart', () => { dragging = true; }, true);
 document.addEventListener('pointercancel', () => { if (!dragging) lifted(); }, true);
 document.addEventListener('dragend', () => setTimeout(lifted), true);
+window.addEventListener('blur', lifted);
 document.addEventListener('htmx:beforeSwap', (event) => {
   const { target, xhr, shouldSwap } = event.detail;
   if (!shouldSwap) return;
