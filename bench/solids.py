@@ -34,10 +34,11 @@ from sketchlathe.workers import LocalWorkers, jobs
 from .measuring import Figure, ratio, seconds
 
 
-def _bare_boolean(kind: Any, first: Any, second: Any) -> Any:
+def _bare_boolean(kind: Any, first: Any, *others: Any) -> Any:
     arguments, tools = List_TopoDS_Shape(), List_TopoDS_Shape()
     arguments.Append(first)
-    tools.Append(second)
+    for other in others:
+        tools.Append(other)
     operation = kind()
     operation.SetArguments(arguments)
     operation.SetTools(tools)
@@ -209,19 +210,9 @@ def _hundred_holes(rounds: int) -> Figure:
         build(m.model, part, fresh)
 
     def bare() -> None:
-        arguments, tools = List_TopoDS_Shape(), List_TopoDS_Shape()
-        arguments.Append(plate)
-        for i in range(10):
-            for j in range(10):
-                axes = gp_Ax2(gp_Pnt(10 + 20 * i, 10 + 20 * j, -1), gp_Dir(0, 0, 1))
-                tools.Append(BRepPrimAPI_MakeCylinder(axes, 3, 7).Shape())
-        operation = BRepAlgoAPI_Cut()
-        operation.SetArguments(arguments)
-        operation.SetTools(tools)
-        operation.SetFuzzyValue(1e-4)
-        operation.Build()
-        operation.SimplifyResult(True, True, 1e-6)
-        assert kernel.is_valid(operation.Shape())
+        axes = [gp_Ax2(gp_Pnt(10 + 20 * i, 10 + 20 * j, -1), gp_Dir(0, 0, 1)) for i in range(10) for j in range(10)]
+        drills = [BRepPrimAPI_MakeCylinder(a, 3, 7).Shape() for a in axes]
+        assert kernel.is_valid(_bare_boolean(BRepAlgoAPI_Cut, plate, *drills))
 
     def timed(run: Callable[[], None]) -> float:
         started = time.perf_counter()

@@ -1,19 +1,14 @@
 """Check & print in the browser: findings, laying, layers, the printer live."""
 
 import pytest
+from tests.ui.acts import open_box
 
 pytestmark = [pytest.mark.ui, pytest.mark.xdist_group("ui-2")]
 
 
 def thin_tray(bench) -> None:
     """An open box with walls of 0.6 mm, on the page Check & print."""
-    bench.solid_plate("60", "40", "20")
-    bench.turn()
-    bench.chord("es")
-    bench.fill("thickness", "0.6")
-    bench.blank("open faces")
-    bench.spot("face", 30, 20, 20)
-    bench.keep()
+    open_box(bench, "20", "0.6")
     bench.page.locator("#view").focus()
     bench.chord("fp")
     bench.page.locator("[data-estimate=time]").wait_for()

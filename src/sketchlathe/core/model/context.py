@@ -55,8 +55,8 @@ class Context:
         self._edges: dict[str, list[NamedEdge]] = {}
 
     def advise_once(self, text: str) -> None:
-        """Advice that is not repeated."""
-        if not any(a.text == text for a in self.advice):
+        """Advice, if there is any, that is not repeated."""
+        if text and not any(a.text == text for a in self.advice):
             self.advice.append(Advice(text))
 
     def value(self, step: Step, field_name: str) -> float:
@@ -189,8 +189,7 @@ class Context:
         found: dict[tuple[str, int], NamedEdge] = {}
         for pick in picks:
             resolved = self._edge(pick, where)
-            if resolved.advice and not any(a.text == resolved.advice for a in self.advice):
-                self.advice.append(Advice(resolved.advice))
+            self.advise_once(resolved.advice)
             found.update({(e.body.id, e.index): e for e in resolved.edges})
         out: dict[str, list[NamedEdge]] = {}
         for (body, _), edge in found.items():
@@ -210,8 +209,7 @@ class Context:
         found: dict[tuple[str, int], Candidate] = {}
         for pick in picks:
             resolved = self._face(pick, where)
-            if resolved.advice and not any(a.text == resolved.advice for a in self.advice):
-                self.advice.append(Advice(resolved.advice))
+            self.advise_once(resolved.advice)
             found.update({(c.body.id, c.index): c for c in resolved.faces})
         return list(found.values())
 
