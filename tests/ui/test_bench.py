@@ -2,6 +2,7 @@
 
 import math
 import re
+import time
 
 import pytest
 import trimesh
@@ -235,6 +236,48 @@ def test_a_number_being_typed_survives_the_list_being_filled_again(bench) -> Non
     bench.type("5 mm")
     bench.wait_volume(2400 * 25)
     bench.step(2).get_by_role("button", name="25 mm").wait_for()
+
+
+def extruded_in_haste(bench) -> None:
+    """Somebody who knows the keys types on while the page still asks what can be picked."""
+
+    def slowly(route) -> None:
+        time.sleep(1)
+        route.continue_()
+
+    bench.page.reload()
+    bench.page.locator("#steps li.step").first.wait_for()
+    bench.page.route(re.compile(r"/sketches/\w+$"), slowly)
+    bench.page.locator("#view").focus()
+    bench.chord("se")
+    bench.fill("distance", "7")
+    bench.page.keyboard.press("Enter")
+
+
+def test_enter_before_the_only_region_has_come_keeps_the_step(bench) -> None:
+    bench.new_model()
+    bench.plane("1")
+    bench.chord("dr")
+    bench.click(0, 0)
+    bench.page.mouse.move(*bench.place(30, 20))
+    bench.type("60, 40")
+    bench.freedom("fully constrained")
+    bench.keep_sketch()
+    extruded_in_haste(bench)
+    bench.page.locator("#bar").wait_for(state="hidden")
+    bench.wait_volume(2400 * 7)
+
+
+def test_enter_keeps_nothing_when_it_has_to_be_said_which_region(bench) -> None:
+    drilled_plate(bench)
+    bench.keep_sketch()
+    extruded_in_haste(bench)
+    bench.page.locator("#bar [data-blank=regions]").click()
+    bench.page.locator("#bar .picks label").nth(1).wait_for()
+    assert bench.page.locator("#steps li.step").count() == 1
+    bench.page.locator("#bar .picks label").first.click()
+    bench.keep()
+    bench.wait_volume((2400 - 25 * math.pi) * 7)
 
 
 def test_the_handle_does_the_same_as_the_number(bench) -> None:

@@ -25,7 +25,7 @@ export function openBar(kindName, id = null, activeBlank = null) {
   const fields = {};
   for (const [name, blank] of Object.entries(kind.blanks)) fields[name] = old ? old.fields[name] : blank.default;
   // what was selected before goes into the first blank that takes it
-  now = { kind, id, fields, touched: new Set(old ? Object.keys(fields) : []), editors: {}, active: null, result: null, filled: 0, offered: old ? [] : [...(S.picked ?? [])] };
+  now = { kind, id, fields, touched: new Set(old ? Object.keys(fields) : []), editors: {}, active: null, result: null, filled: 0, loading: 0, offered: old ? [] : [...(S.picked ?? [])] };
   $('bar').hidden = false; $('bar').dataset.for = 'step';
   layOut();
   for (const b of document.querySelectorAll('[data-step].tool')) b.setAttribute('aria-pressed', String(b.dataset.step === kindName));
@@ -89,7 +89,9 @@ function activate(name) {
   for (const [n, editor] of Object.entries(now.editors)) editor.node.classList.toggle('act', n === name);
   const editor = now.editors[name];
   hint(now.kind.blanks[name].hint || now.kind.hint);
-  editor.activate?.();
+  const mine = now, shown = editor.activate?.();
+  // what can be picked may still be on its way; Enter pressed meanwhile is remembered, unless nothing comes of it
+  if (shown?.finally) { mine.loading += 1; shown.finally(() => { mine.loading -= 1; if (now === mine && !mine.loading && !ready()) mine.wanted = false; }); }
   const { instead } = now.kind.blanks[name];
   if (instead) {
     const [choice, value, other] = instead;
@@ -127,7 +129,7 @@ function refresh() {
   const mine = now;
   mine.settled = null; // not known yet: true and false are what the preview says
   const why = $('bar').querySelector('.why');
-  if (!ready() || Object.values(now.editors).some((e) => e.finishes)) { why.replaceChildren(); $('keep').disabled = true; mine.settled = mine.wanted = false; return; }
+  if (!ready() || Object.values(now.editors).some((e) => e.finishes)) { why.replaceChildren(); $('keep').disabled = true; mine.settled = false; mine.wanted &&= mine.loading > 0; return; }
   preview(draftOf(), [...now.touched], async (result, problem) => {
     if (now !== mine) return;
     if (problem) { now.result = null; fail(problem.message, []); return; }
@@ -159,7 +161,8 @@ const fixButton = (f) => html('button', { class: 'fix', type: 'button', onclick:
 
 async function keep() {
   const mine = now;
-  if (!mine || mine.keeping || !ready()) return;
+  if (!mine || mine.keeping) return;
+  if (!ready()) { mine.wanted = mine.loading > 0; return; }
   // what is kept is what was seen: a value typed a moment ago is tried first, and kept when it can be
   if (!mine.settled && !Object.values(mine.editors).some((e) => e.finishes)) { mine.wanted = mine.settled === null; return; }
   mine.keeping = true;
