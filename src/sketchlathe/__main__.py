@@ -4,10 +4,29 @@ from __future__ import annotations
 
 import importlib
 import pkgutil
+import re
 import sys
 
 from . import commands
 from .core.errors import Trouble
+
+
+# Which Debian package brings a shared library that the Python packages of the lock file load.
+_PACKAGES = {
+    "libGL": "libgl1", "libGLX": "libglx0", "libGLdispatch": "libglvnd0", "libX11": "libx11-6", "libxcb": "libxcb1",
+    "libXau": "libxau6", "libXdmcp": "libxdmcp6", "libexpat": "libexpat1", "libstdc++": "libstdc++6", "libz": "zlib1g",
+    "libgcc_s": "libgcc-s1", "libatomic": "libatomic1", "libgomp": "libgomp1",
+}  # fmt: skip
+
+
+def missing_library(problem: ImportError) -> str:
+    """What to install when a shared library could not be loaded; empty when that is not what happened."""
+    found = re.match(r"(lib[^\s:/]+?)(\.so[.\d]*): cannot open shared object file", str(problem))
+    if found is None:
+        return ""
+    package = _PACKAGES.get(found[1])
+    want = f"run: apt-get install -y {package}" if package else "install the Debian package that has it"
+    return f"the library {found[1]}{found[2]} is missing on this system; {want}"
 
 
 def main(argv: list[str]) -> int:
@@ -25,6 +44,12 @@ def main(argv: list[str]) -> int:
         return int(module.run(argv[1:]) or 0)
     except Trouble as problem:
         print(f"lathe: {problem}", file=sys.stderr)
+        return 1
+    except ImportError as problem:
+        text = missing_library(problem)
+        if not text:
+            raise
+        print(f"lathe: {text}", file=sys.stderr)
         return 1
     except KeyboardInterrupt:
         return 130

@@ -153,3 +153,23 @@ def test_what_cannot_be_is_said_in_a_sentence(file, tmp_path, capsys, arguments,
     assert says in text
     assert len(text) > 20
     assert "Traceback" not in text
+
+
+def test_a_missing_library_is_named_with_its_package(monkeypatch, capsys) -> None:
+    def broken(name: str) -> object:
+        raise ImportError("libGL.so.1: cannot open shared object file: No such file or directory")
+
+    monkeypatch.setattr("sketchlathe.__main__.importlib.import_module", broken)
+    assert main(["inspect", "x.json"]) == 1
+    said = capsys.readouterr().err
+    assert "libGL.so.1" in said
+    assert "apt-get install -y libgl1" in said
+
+
+def test_the_lasting_secret_survives_a_full_disk(tmp_path) -> None:
+    from sketchlathe.commands.demo import lasting_secret
+
+    (tmp_path / "secret-key").touch()  # what a first start on a full disk left
+    made = lasting_secret(tmp_path)
+    assert len(made) >= 64
+    assert lasting_secret(tmp_path) == made

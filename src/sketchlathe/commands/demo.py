@@ -26,10 +26,12 @@ def data_folder() -> Path:
 def lasting_secret(folder: Path) -> str:
     """The key that signs cookies: made once, readable by us only."""
     path = folder / "secret-key"
-    if not path.exists():
-        path.touch(mode=0o600)
-        path.write_text(secrets.token_hex(32))
-    return path.read_text()
+    if not path.exists() or len(path.read_text().strip()) < 32:  # a disk that was full left an empty one
+        new = path.with_name(f"{path.name}.new")
+        new.touch(mode=0o600)
+        new.write_text(secrets.token_hex(32))
+        new.replace(path)
+    return path.read_text().strip()
 
 
 def free_port() -> int:

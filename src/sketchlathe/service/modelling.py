@@ -5,10 +5,11 @@ from __future__ import annotations
 import json
 import threading
 from collections import OrderedDict
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 import jsonpatch
+import jsonpointer
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
@@ -21,6 +22,7 @@ from ..store.tables import now
 from .shelf import own_model
 
 UNDO_LIMIT = 500
+FOLLOWING = "follow"  # the sort of a revision that came of another one, not of a person
 
 
 class Stale(Trouble):
@@ -99,19 +101,29 @@ def open_model(database: Database, person_id: str, model_id: str) -> Opened:
 
 
 def change(database: Database, person_id: str, model_id: str, base: int | None, raw_edit: Any) -> Opened:
-    """Apply one edit. ``base`` is the revision it was made on (None: whatever is newest). Raises ``Stale``."""
+    """Apply one edit. ``base`` is the revision it was made on (None: whatever is newest). Raises ``Stale``.
+
+    An edit that only follows an earlier one (``Edit.follows``) is taken back and brought back together with it.
+    """
     edit = parse_edit(raw_edit)
     with database.transaction() as session:
         row = own_model(session, person_id, model_id, lock=True)
         _check_base(session, row, base)
         before, _ = _RECENT.get(row)
         after = apply_edit(before, edit)
-        number = _record(session, row, person_id, after, "edit", edit.summary(before, after))
-        row.history = {"undo": [*row.history["undo"], number][-UNDO_LIMIT:], "redo": []}
-        opened = Opened(row.id, row.project_id, number, after, "", True, False)
+        if edit.follows and after == before:
+            return _opened(row)
+        number = _record(session, row, person_id, after, FOLLOWING if edit.follows else "edit", edit.summary(before, after))
+        undo, redo = row.history["undo"], row.history["redo"]
+        if edit.follows:
+            # with nothing before it to be taken back, it stands by itself for good
+            row.history = {"undo": [*undo, number] if undo else [], "redo": redo}
+        else:
+            row.history = {"undo": [*undo, number][-UNDO_LIMIT:], "redo": []}
+        history = row.history
+        opened = Opened(row.id, row.project_id, number, after, "", bool(history["undo"]), bool(history["redo"]))
     _, text = _RECENT.put(model_id, opened.revision, opened.model)
-    told = edit.notice(before, after)
-    return Opened(opened.id, opened.project_id, opened.revision, opened.model, text, True, False, told)
+    return replace(opened, text=text, notice=edit.notice(before, after))
 
 
 def _check_base(session: Session, row: ModelRow, base: int | None) -> None:
@@ -152,14 +164,39 @@ def _step_through(database: Database, person_id: str, model_id: str, base: int |
         _check_base(session, row, base)
         if not row.history[way]:
             raise NotFound(f"There is nothing to {way}.")
-        number = row.history[way][-1]
-        revision = session.get_one(Revision, (model_id, number))
-        patch = revision.backward if way == "undo" else revision.forward
-        after = _keeping_ids(read_model(jsonpatch.apply_patch(row.document, patch)), row)
-        history = {way: row.history[way][:-1], other: [*row.history[other], number]}
-        _record(session, row, person_id, after, way, f"{way.capitalize()}: {revision.summary}")
+        group = _group(session, row, way)
+        document = row.document
+        for revision in group:
+            document = _patched(session, row, document, revision, way)
+        after = _keeping_ids(read_model(document), row)
+        numbers = [r.number for r in group]
+        history = {way: row.history[way][: -len(numbers)], other: [*row.history[other], *numbers]}
+        named = next((r for r in group if r.sort != FOLLOWING), group[0])
+        _record(session, row, person_id, after, way, f"{way.capitalize()}: {named.summary}")
         row.history = history
         return _opened(row)
+
+
+def _group(session: Session, row: ModelRow, way: str) -> list[Revision]:
+    """The revisions that one undo or redo steps over: an edit and what followed from it, in the order to apply them."""
+    group: list[Revision] = []
+    for number in reversed(row.history[way]):
+        revision = session.get_one(Revision, (row.id, number))
+        if way == "redo" and group and revision.sort != FOLLOWING:
+            break
+        group.append(revision)
+        if way == "undo" and revision.sort != FOLLOWING:
+            break
+    return group
+
+
+def _patched(session: Session, row: ModelRow, document: Any, revision: Revision, way: str) -> Any:
+    """A document with one revision taken back or brought back."""
+    try:
+        return jsonpatch.apply_patch(document, revision.backward if way == "undo" else revision.forward)
+    except (jsonpatch.JsonPatchException, jsonpointer.JsonPointerException):
+        # something followed the solid in between, so that the patch does not fit: the whole state from then does
+        return _document_at(session, row, revision.number - 1 if way == "undo" else revision.number)
 
 
 def _keeping_ids(model: Model, row: ModelRow) -> Model:
@@ -186,11 +223,15 @@ def at_revision(database: Database, person_id: str, model_id: str, number: int) 
 def _at(session: Session, row: ModelRow, number: int) -> Model:
     if not 1 <= number <= row.revision:
         raise NotFound(f"There is no revision {number}; there are 1 to {row.revision}.")
+    return read_model(_document_at(session, row, number))
+
+
+def _document_at(session: Session, row: ModelRow, number: int) -> Any:
     query = select(Revision.backward).where(Revision.model_id == row.id, Revision.number > number)
     document = row.document
     for patch in session.scalars(query.order_by(Revision.number.desc())):
         document = jsonpatch.apply_patch(document, patch)
-    return read_model(document)
+    return document
 
 
 def revisions(database: Database, person_id: str, model_id: str, limit: int = 200) -> list[tuple[Revision, str]]:

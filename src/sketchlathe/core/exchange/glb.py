@@ -26,7 +26,7 @@ class Glb(Format):
     meshed: ClassVar[bool] = True
 
     def write(self, export: Export) -> bytes:
-        from ..solid.meshing import extract, tessellate
+        from ..solid.meshing import meshed
 
         require_solid(export)
         scene: dict[str, Any] = {
@@ -36,8 +36,7 @@ class Glb(Format):
         }  # fmt: skip
         chunks: list[bytes] = []
         for number, body in enumerate(export.bodies):
-            tessellate(body.shape, export.chord, export.angle)
-            mesh = extract(body.shape)
+            mesh = meshed(body.shape, export.chord, export.angle)
             points, normals = _upright(mesh.positions) * 1e-3, _upright(mesh.normals)
             normals /= np.maximum(np.linalg.norm(normals, axis=1), 1e-30)[:, None]
             at = [

@@ -27,7 +27,7 @@ class ThreeMf(Format):
         import lib3mf
 
         from ..inspect.picture import picture
-        from ..solid.meshing import extract, tessellate, welded
+        from ..solid.meshing import meshed, welded
 
         require_solid(export)
         wrapper = _library()
@@ -37,8 +37,7 @@ class ThreeMf(Format):
         stuffs = document.AddBaseMaterialGroup()
         meshes = []
         for body in export.bodies:
-            tessellate(body.shape, export.chord, export.angle)
-            meshes.append(extract(body.shape))
+            meshes.append(meshed(body.shape, export.chord, export.angle))
             mesh = welded(meshes[-1])
             thing = document.AddMeshObject()
             thing.SetName(export.name_of(body))

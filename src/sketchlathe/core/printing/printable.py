@@ -42,14 +42,13 @@ class Printable:
 
 def printable(bodies: Sequence[Body], chord: float = 0.03, angle: float = 0.25) -> Printable:
     """The bodies meshed at an export tolerance, corners that touch made one."""
-    from ..solid.meshing import WELD, extract, tessellate
+    from ..solid.meshing import WELD, meshed
 
     positions, triangles, faces, owners = [], [], [], []
     names: list[frozenset[str]] = []
     first = 0
     for number, body in enumerate(bodies):
-        tessellate(body.shape, chord, angle)
-        mesh = extract(body.shape, edges=False)
+        mesh = meshed(body.shape, chord, angle, edges=False)
         keep, where = same_places(mesh.positions.astype(np.float64), WELD)
         corners = where[mesh.triangles]
         face = np.zeros(len(corners), np.int64)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from dataclasses import replace
 from typing import Any
 
 from OCP.BRepFilletAPI import BRepFilletAPI_MakeChamfer, BRepFilletAPI_MakeFillet
@@ -14,7 +15,7 @@ from .digest import name_text
 from .edges import NamedEdge, edge_shape
 from .kernel import EDGE, FACE, VERTEX, Shape, each, is_sound, listed, mapped, solids_in
 from .measuring import volume
-from .naming import Body, FaceName, carried, named
+from .naming import Body, FaceName, apart, carried, named
 
 Dressed = tuple[NamedEdge, float, float]  # edge, size, second size (chamfers with two distances)
 HAIR = 1e-6  # mm: limits on flat faces fail exactly at the limit
@@ -60,15 +61,17 @@ def _dressed(
     before = volume(body.shape)
     for less in (0.0, HAIR):
         try:
-            maker = make(body, edges, less)
+            own = apart(body)
+            on_own = [(replace(e, body=own), a, b) for e, a, b in edges]
+            maker = make(own, on_own, less)
             maker.Build()
-            solid = _sound(maker, before, body)
+            solid = _sound(maker, before, own)
         except CannotBuild:
             raise
         except Exception:
             solid = None
         if solid is not None:
-            return named(body.id, solid, _names(body, edges, maker, solid, step, role), f"{step}:{role}")
+            return named(body.id, solid, _names(own, on_own, maker, solid, step, role), f"{step}:{role}")
     word = "fillet" if role == "blend" else "chamfer"
     raise CannotBuild(f"This {word} cannot be made: it is too big for the edges around it.", where="edges")
 
@@ -145,9 +148,10 @@ def blamed(
 
 def chain_of(body: Body, start: NamedEdge, all_edges: Sequence[NamedEdge]) -> list[NamedEdge]:
     """All edges that run on smoothly from one (as the fillet does by itself)."""
-    maker = BRepFilletAPI_MakeFillet(body.shape)
-    maker.Add(1.0, edge_shape(start))
-    order = mapped(body.shape, EDGE)
+    own = apart(body)
+    maker = BRepFilletAPI_MakeFillet(own.shape)
+    maker.Add(1.0, edge_shape(replace(start, body=own)))
+    order = mapped(own.shape, EDGE)
     by_index = {e.index: e for e in all_edges}
     found = []
     for i in range(1, maker.NbEdges(1) + 1):

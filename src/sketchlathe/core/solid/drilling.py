@@ -24,7 +24,7 @@ from .axes import of_edge
 from .blocks import revolved
 from .edges import NamedEdge, edge_shape
 from .frames import Frame, dot
-from .kernel import EDGE, FACE, each, mapped
+from .kernel import EDGE, FACE, each, mapped, private
 from .measuring import rough_box
 from .naming import Body
 
@@ -101,7 +101,7 @@ def place_on_face(
         middle = _flat(curve.Circle().Location(), frame)
     else:
         mass = GProp_GProps()
-        BRepGProp.SurfaceProperties_s(BRepBuilderAPI_MakeFace(outline, True).Face(), mass)
+        BRepGProp.SurfaceProperties_s(BRepBuilderAPI_MakeFace(TopoDS.Wire(private(outline)), True).Face(), mass)
         middle = _flat(mass.CentreOfMass(), frame)
     if not away:
         return middle

@@ -8,6 +8,7 @@ from typing import Any, TypeAlias
 
 from OCP.BinTools import BinTools
 from OCP.BRep import BRep_Builder, BRep_Tool
+from OCP.BRepBuilderAPI import BRepBuilderAPI_Copy
 from OCP.BRepCheck import BRepCheck_Analyzer
 from OCP.collections import IndexedMap_TopoDS_Shape_TopTools_ShapeMapHasher, List_TopoDS_Shape
 from OCP.Message import Message
@@ -63,6 +64,16 @@ def listed(kernel_list: Any) -> list[Shape]:
         out.append(rest.First())
         rest.RemoveFirst()
     return out
+
+
+def private(shape: Shape, *, mesh: bool = True) -> Shape:
+    """A copy of a shape that nobody else holds, to be handed to a call that may write into what it is given.
+
+    Booleans, fillets, shells and sections write tolerances, curves on faces and splits into their arguments, which are the
+    kept results of earlier steps: a body once grew by 3 % so. Sub-shapes keep their order; surfaces and curves, which no
+    call changes, are shared. About 4 ms at 120 faces.
+    """
+    return BRepBuilderAPI_Copy(shape, False, mesh).Shape()
 
 
 def is_valid(shape: Shape) -> bool:

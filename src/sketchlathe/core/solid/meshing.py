@@ -22,7 +22,7 @@ from OCP.TopoDS import TopoDS_Compound, TopoDS_Face
 
 from ..errors import CannotBuild
 from ..mesh.surface import same_places
-from .kernel import EDGE, FACE, Shape, each
+from .kernel import EDGE, FACE, Shape, each, private
 
 VIEW_ANGLE = 0.3
 WELD = 1e-5  # mm; nodes closer than this are one in an exported mesh
@@ -176,10 +176,16 @@ def _polylines(
     return np.concatenate(chunks).astype(np.float32), np.array(ranges, np.uint32)
 
 
+def meshed(shape: Shape, chord: float, angle: float, *, edges: bool = True) -> Mesh:
+    """The mesh of a copy without triangles: the same whatever has been looked at before, and nobody else's gets finer."""
+    own = private(shape, mesh=False)
+    tessellate(own, chord, angle)
+    return extract(own, edges=edges)
+
+
 def for_export(shape: Shape, chord: float, angle: float) -> Mesh:
     """A watertight mesh at an export tolerance."""
-    tessellate(shape, chord, angle)
-    return welded(extract(shape, edges=False))
+    return welded(meshed(shape, chord, angle, edges=False))
 
 
 def welded(mesh: Mesh) -> Mesh:

@@ -7,10 +7,10 @@ name; merged faces unite theirs.
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
-from .kernel import FACE, Shape, ShapeMap, listed, mapped
+from .kernel import FACE, Shape, ShapeMap, listed, mapped, private
 
 FaceName = frozenset[str]
 
@@ -22,6 +22,11 @@ class Body:
     id: str
     shape: Shape
     names: tuple[FaceName, ...]
+
+
+def apart(body: Body) -> Body:
+    """A body on a copy of its shape that nobody else holds (see ``kernel.private``)."""
+    return replace(body, shape=private(body.shape))
 
 
 def named(id: str, shape: Shape, names: Mapping[int, FaceName], fallback: str) -> Body:

@@ -16,7 +16,7 @@ from OCP.GProp import GProp_GProps
 from ..mesh.slicing import plane_section, polygons
 from ..mesh.surface import Surface
 from .frames import Frame
-from .kernel import FACE, Shape, mapped
+from .kernel import FACE, Shape, mapped, private
 from .measuring import rough_box
 from .meshing import extract, tessellate, view_tolerance
 from .naming import Body
@@ -48,7 +48,7 @@ def section(body: Body, plane: Frame) -> Section | None:
     reach = 2 * (math.dist(low, high) + max(math.dist(plane.origin, c) for c in corners)) + 1.0
     axes = gp_Ax3(gp_Pnt(*plane.origin), gp_Dir(*plane.normal), gp_Dir(*plane.x))
     sheet = BRepBuilderAPI_MakeFace(gp_Pln(axes), -reach, reach, -reach, reach).Face()
-    common = BRepAlgoAPI_Common(sheet, body.shape)
+    common = BRepAlgoAPI_Common(sheet, private(body.shape, mesh=False))
     if not common.IsDone():
         return None
     cut = common.Shape()

@@ -19,7 +19,7 @@ from ..sketch.regions import Profile
 from .frames import Frame, Triple
 from .kernel import FACE, Shape, is_sound, listed, mapped, solids_in
 from .measuring import volume
-from .naming import Body, FaceName, carried, named
+from .naming import Body, FaceName, apart, carried, named
 
 FUZZY = 1e-4  # mm; what the kernel's booleans take as touching
 
@@ -105,6 +105,7 @@ def _boolean(
     maker: type, first: Sequence[Body], second: Sequence[Body], step: str
 ) -> list[tuple[Shape, dict[int, FaceName]]]:
     """Solids of one n-ary boolean with carried names; touching flat faces are merged."""
+    first, second = [apart(b) for b in first], [apart(b) for b in second]
     arguments, tools = List_TopoDS_Shape(), List_TopoDS_Shape()
     for body in first:
         arguments.Append(body.shape)

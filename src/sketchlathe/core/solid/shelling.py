@@ -24,7 +24,7 @@ from OCP.TopoDS import TopoDS
 from ..errors import CannotBuild
 from .kernel import EDGE, FACE, SHELL, VERTEX, Shape, each, is_tight, is_valid, listed, mapped, solids_in
 from .measuring import measures, volume
-from .naming import Body, FaceName, named
+from .naming import Body, FaceName, apart, named
 from .shapes import cut
 
 
@@ -108,6 +108,7 @@ def _thick(
     step: str,
     outward: bool,
 ) -> Body | None:
+    body = apart(body)
     order = mapped(body.shape, FACE)
     way = 1.0 if outward else -1.0
     skin = BRepOffset_Mode.BRepOffset_Skin
@@ -157,6 +158,7 @@ def _hollow(
 
     Slower; but an open face beside a corner that goes in may have to grow, which this way does and the other cannot.
     """
+    body = apart(body)
     order = mapped(body.shape, FACE)
     way = 1.0 if outward else -1.0
     maker = BRepOffset_MakeOffset()

@@ -24,7 +24,7 @@ from .digest import face_frame
 from .frames import Frame, Triple, dot
 from .kernel import FACE, Shape, each, is_sound, listed, mapped, solids_in
 from .measuring import rough_box, volume
-from .naming import Body, carried, named
+from .naming import Body, apart, carried, named
 from .shapes import common, cut, edge_of
 from .sweeping import whole_surface
 
@@ -111,6 +111,7 @@ def by_face(step: str, body: Body, owner: Body, index: int) -> Sides:
 
 def _split(step: str, body: Body, surfaces: Sequence[Shape], senses: Sequence[float], where: str) -> Sides:
     """The pieces of a body between surfaces; a sense of 1: the front is where the surface's normal points."""
+    body = apart(body)
     arguments, tools = List_TopoDS_Shape(), List_TopoDS_Shape()
     arguments.Append(body.shape)
     for surface in surfaces:

@@ -21,7 +21,7 @@ from ..sketch.regions import Profile
 from .digest import name_text
 from .edges import named_edges
 from .frames import Frame
-from .kernel import EDGE, FACE, Shape, is_valid, listed, mapped, solids_in
+from .kernel import EDGE, FACE, Shape, is_valid, listed, mapped, private, solids_in
 from .measuring import volume
 from .naming import Body, FaceName, carried, named
 from .shapes import prism, profile_face
@@ -158,7 +158,7 @@ def whole_surface(face: Shape, reach: float) -> Shape:
         return BRepBuilderAPI_MakeFace(surface.Plane(), -far, far, -far, far).Face()
     if surface.GetType() == GeomAbs_Cylinder:
         return BRepBuilderAPI_MakeFace(surface.Cylinder(), 0.0, 2 * math.pi, -far, far).Face()
-    return face
+    return private(face)
 
 
 def _gap(a: Shape, b: Shape) -> float:

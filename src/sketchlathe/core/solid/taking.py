@@ -15,7 +15,7 @@ from OCP.TopoDS import TopoDS, TopoDS_Shape
 
 from .edges import NamedEdge, edge_shape, named_edges, pick_of
 from .frames import Frame, Triple, dot
-from .kernel import EDGE, FACE, Shape, each, mapped
+from .kernel import EDGE, FACE, Shape, each, mapped, private
 from .naming import Body
 
 Raw = dict[str, Any]  # a curve's data without its id
@@ -100,13 +100,14 @@ def sections(body: Body, frame: Frame) -> list[tuple[int, Raw]]:
     """The curves in which a plane cuts a body, each with the face (0-based) it runs on; not those along its edges."""
     o, n, x = frame.origin, frame.normal, frame.x
     plane = gp_Pln(gp_Ax3(gp_Pnt(*o), gp_Dir(*n), gp_Dir(*x)))
-    operation = BRepAlgoAPI_Section(body.shape, plane, False)
+    own = private(body.shape, mesh=False)
+    operation = BRepAlgoAPI_Section(own, plane, False)
     operation.ComputePCurveOn1(False)
     operation.Approximation(False)
     operation.Build()
     if not operation.IsDone():
         return []
-    faces = mapped(body.shape, FACE)
+    faces = mapped(own, FACE)
     out = []
     for edge in each(operation.Shape(), EDGE):
         face = TopoDS_Shape()

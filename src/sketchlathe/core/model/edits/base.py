@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Any, ClassVar
 
 from pydantic import BaseModel, ConfigDict, ValidationError
 
@@ -20,6 +20,7 @@ class Edit(BaseModel):
     model_config = ConfigDict(frozen=True, extra="forbid")
 
     kind: str = ""
+    follows: ClassVar[bool] = False  # made by the program because of an earlier edit: undone together with that
 
     @classmethod
     def __pydantic_init_subclass__(cls, **_: Any) -> None:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any, ClassVar, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
@@ -56,6 +56,7 @@ class FollowSolid(SketchEdit):
     """What a sketch took from the solid has moved with it; the rest of the sketch follows."""
 
     kind: Literal["follow_solid"] = "follow_solid"
+    follows: ClassVar[bool] = True
     curves: dict[Annotated[str, Field(max_length=20)], dict[str, Any]] = Field(min_length=1, max_length=MAX_CURVES)
 
     def apply(self, model: Model) -> Model:

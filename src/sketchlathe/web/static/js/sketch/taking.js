@@ -34,13 +34,11 @@ export function take(refs) {
   if (chosen.length) edit({ kind: 'take_curves', sketch: S.sketch.id, offers: chosen.map(({ curve, edge, face }) => ({ curve, edge: edge ?? null, face: face ?? null })) }).catch(() => {});
   return chosen.length;
 }
-// after a build: sketches whose taken curves have moved are brought along
+// after a build: sketches whose taken curves have moved are brought along, once a revision; undo takes that back together with what caused it
 let sent = '';
 on('build', async () => {
-  for (const s of S.build.steps) {
-    const key = s.moved && `${s.id}${JSON.stringify(s.moved)}`;
-    if (!s.moved || key === sent) continue;
-    sent = key;
-    await edit({ kind: 'follow_solid', sketch: s.id, curves: s.moved }, true).catch(() => {});
-  }
+  const moved = S.build.steps.find((s) => s.moved), key = moved && `${S.build.revision ?? S.revision}/${moved.id}`;
+  if (!moved || key === sent) return;
+  sent = key;  // the build that comes of it brings the next sketch
+  await edit({ kind: 'follow_solid', sketch: moved.id, curves: moved.moved }, true).catch(() => {});
 });
