@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
 
-from tests.batteries import formulas, hostile, prints, references, slips
+from tests.batteries import formulas, hostile, prints, references, slips, warm
 
 from sketchlathe.core.solid import kernel
 
@@ -31,6 +31,9 @@ def figures(quick: bool) -> Iterator[Figure]:
     _tell("refused though possible", timid)
     yield Figure("solids.volume_rel", max(worst, off), 1e-6)
     yield Figure("solids.wrong", len(wrong + plain), 0.5)
+    differs = warm.judged(range(5 if quick else 200))
+    _tell("warm is not cold", differs)
+    yield Figure("build.warm_differs", len(differs), 0.5)
     share, _, missed = slips.explained(2 if quick else 27)
     _tell("not named", missed)
     yield Figure("check.explained_pct", share, 90, at_least=True)

@@ -56,7 +56,7 @@ def watched() -> Iterator[ShapeWatch]:
 
     def build_and_check(step: Any, *rest: Any) -> StepResult:
         result = build_step(step, *rest)
-        known = [b for b in (*result.before, *result.tools)]
+        known = [*result.before, *result.tools]
         for body in known:
             kept = watch._kept.get(id(body))
             if kept is not None and shape_digest(body.shape) != kept[1]:

@@ -10,7 +10,6 @@ import sys
 from . import commands
 from .core.errors import Trouble
 
-
 # Which Debian package brings a shared library that the Python packages of the lock file load.
 _PACKAGES = {
     "libGL": "libgl1", "libGLX": "libglx0", "libGLdispatch": "libglvnd0", "libX11": "libx11-6", "libxcb": "libxcb1",

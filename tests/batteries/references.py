@@ -164,10 +164,7 @@ def _added(m: Hand, n: Numbers, rng: random.Random) -> None:
     """A step that comes in before the pick is used: a hole or a notch somewhere, or a foot."""
     size = min(v for k, v in n.items() if k in ("w", "d", "r", "h"))
     x, y = rng.uniform(0.1, 0.9), rng.uniform(0.1, 0.9)
-    if "w" in n:
-        at = (n["w"] * x, n["d"] * y)
-    else:
-        at = (n["r"] * 0.75 * math.cos(6 * x), n["r"] * 0.75 * math.sin(6 * x))
+    at = (n["w"] * x, n["d"] * y) if "w" in n else (n["r"] * 0.75 * math.cos(6 * x), n["r"] * 0.75 * math.sin(6 * x))
     sort = rng.randrange(3)
     if sort == 0:
         m.round("top", *at, 0.08 * size, reach="through", result="cut")

@@ -113,7 +113,9 @@ def change(database: Database, person_id: str, model_id: str, base: int | None, 
         after = apply_edit(before, edit)
         if edit.follows and after == before:
             return _opened(row)
-        number = _record(session, row, person_id, after, FOLLOWING if edit.follows else "edit", edit.summary(before, after))
+        number = _record(
+            session, row, person_id, after, FOLLOWING if edit.follows else "edit", edit.summary(before, after)
+        )
         undo, redo = row.history["undo"], row.history["redo"]
         if edit.follows:
             # with nothing before it to be taken back, it stands by itself for good

@@ -13,6 +13,7 @@ from ..errors import BadInput, NotFound
 from ..quantity import Quantity, evaluate, names_in
 from ..quantity.units import LengthUnit
 from .constraints import AnyConstraint, Constraint, Dimensional
+from .constraints.joints import Joints
 from .curves import AnyCurve, ArcPiece, Curve
 from .solver.rows import AXIS_ENDS, ORIGIN
 
@@ -78,6 +79,11 @@ class Sketch(BaseModel):
             names[curve.id] = f"{curve.word} {counts[curve.kind]}"
         return names
 
+    @cached_property
+    def joints(self) -> Joints:
+        """Which points are one, and which lie on which curve, by the constraints."""
+        return Joints(self)
+
     def __contains__(self, ref: str) -> bool:
         try:
             return bool(self.tags_of(ref))
@@ -133,7 +139,7 @@ class Sketch(BaseModel):
         curve = self.curve(ref)
         if "round" not in curve.tags:
             raise NotFound(f"A {curve.word} has no radius.", where=ref)
-        return float(getattr(curve, "radius"))  # noqa: B009 (declared by the round kinds)
+        return float(getattr(curve, "radius"))
 
     def anchor(self, ref: str) -> tuple[tuple[float, float], tuple[float, float]]:
         """Where marks for a reference stand: a point and a unit normal."""

@@ -138,10 +138,7 @@ def _thick(
     if open_faces:
         return result
     # without an open face the kernel gives the solid inside (or around): what is wanted is the wall between
-    if not outward:
-        walls = cut(body, [result], step)
-    else:
-        walls = cut(result, [body], step)
+    walls = cut(body, [result], step) if not outward else cut(result, [body], step)
     return walls[0] if len(walls) == 1 else None
 
 

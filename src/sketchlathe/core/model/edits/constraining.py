@@ -9,7 +9,7 @@ from pydantic import Field
 from ...errors import BadInput
 from ...quantity import check_name, rename_in, settle, show
 from ...quantity.expressions import names_in
-from ...sketch.changes import add_constraint, solved_or_refused
+from ...sketch.changes import add_constraint, add_if_it_fits, solved_or_refused
 from ...sketch.changes.copying import with_count
 from ...sketch.constraints import CONSTRAINTS, Constraint, Dimensional
 from ...sketch.constraints.rim import RimDistance
@@ -19,6 +19,9 @@ from ...sketch.document import Sketch
 from ...sketch.solver.solving import Solution, Verdict, solve
 from ..document import Model
 from .sketching import Numbering, Refs, SketchEdit, names_of, valued_with
+
+
+NOTHING = 1e-9  # of the sketch's size: a distance below it is nought
 
 
 class AddConstraint(SketchEdit):
@@ -34,6 +37,12 @@ class AddConstraint(SketchEdit):
         made = CONSTRAINTS[self.constraint].made(sketch, ids[0], self.on)
         if isinstance(made, Dimensional):
             raise BadInput(f"{made.word.capitalize()} needs a size: give it as a dimension.")
+        shared = getattr(made, "shared", None)
+        if shared and not sketch.joints.joined(*shared):
+            # ends that only lie at one place are joined as well, or the next drag would tear them apart
+            fresh = Numbering(model)
+            sketch = add_if_it_fits(sketch, fresh, "coincident", shared)
+            model = fresh.model
         return model.with_sketch(self.sketch, add_constraint(sketch, made))
 
     def summary(self, before: Model, after: Model) -> str:
@@ -62,8 +71,11 @@ class AddDimension(SketchEdit):
         made = made.model_copy(update={"value": text})
         sketch = valued_with(model, sketch, made)
         value = sketch.values[made.id]
-        if made.scales and _first(sketch):
-            factor = value / max(made.measure(sketch), 1e-12)
+        shown = made.measure(sketch)
+        if shown <= NOTHING * sketch.size:
+            sketch = _moved_apart(sketch, made, value)
+        elif made.scales and _first(sketch):
+            factor = value / shown
             label = (self.at[0] * factor, self.at[1] * factor)
             sketch, made = sketch.scaled(factor), made.model_copy(update={"label": label})
         return model.with_sketch(self.sketch, add_constraint(sketch, made))
@@ -78,7 +90,22 @@ class AddDimension(SketchEdit):
 def _first(sketch: Sketch) -> bool:
     """Whether nothing gives the sketch its size yet."""
     sized = any(isinstance(c, Dimensional) and c.driving and c.scales for c in sketch.constraints)
-    return not sized and not any(c.kind == "fixed" for c in sketch.constraints)
+    held = any(c.kind == "fixed" for c in sketch.constraints) or any(c.taken for c in sketch.curves)
+    return not sized and not held
+
+
+def _moved_apart(sketch: Sketch, made: Dimensional, value: float) -> Sketch:
+    """Two places that lie on each other give a distance no direction: the second is moved to the right, if it can move."""
+    if made.kind != "distance" or len(made.on) != 2:
+        return sketch
+    ref = made.on[1] if "." in made.on[1] else made.on[0]
+    id, _, name = ref.partition(".")
+    if not name or sketch.curve(id).taken:
+        return sketch
+    curve = sketch.curve(id)
+    x, y = curve.place(name)
+    moved = curve.with_scalars({name: (x + value, y)})
+    return sketch.with_curves(moved if c.id == id else c for c in sketch.curves)
 
 
 class SetDimension(SketchEdit):

@@ -7,7 +7,7 @@ from collections.abc import Callable
 from ...errors import Refused, Trouble
 from ..constraints import CONSTRAINTS, Constraint, Dimensional
 from ..document import Sketch
-from ..solver.conflict import adds_nothing, fights_with
+from ..solver.conflict import adds_nothing, fights_with, is_so
 from ..solver.solving import Solution, Verdict, solve
 
 Fresh = Callable[[str], str]  # a new id with a prefix: "c" for curves, "k" for constraints
@@ -33,25 +33,24 @@ def add_constraint(sketch: Sketch, constraint: Constraint) -> Sketch:
         return sketch.with_constraints((*sketch.constraints, constraint))
     sketch = constraint.prepared(sketch)
     if adds_nothing(sketch, constraint):
-        refuse_extra(sketch, constraint, fights_with(sketch, constraint))
-    solution = solve(sketch.with_constraints((*sketch.constraints, constraint)))
+        refuse_extra(sketch, constraint, fights_with(sketch, constraint), so=is_so(sketch, constraint))
+    solution = solve(sketch.with_constraints((*sketch.constraints, constraint)), fresh=(constraint.id,))
     if solution.verdict is Verdict.CONFLICT:
         strained = tuple(i for i in solution.strained if i != constraint.id)
-        refuse_extra(sketch, constraint, tuple(i for i in strained if any(c.id == i for c in sketch.constraints)))
+        fights = tuple(i for i in strained if any(c.id == i for c in sketch.constraints))
+        refuse_extra(sketch, constraint, fights, so=False)
     return solved_or_refused(solution, constraint.word.capitalize())
 
 
-def refuse_extra(sketch: Sketch, constraint: Constraint, fights: tuple[str, ...]) -> None:
-    """Say that a constraint is one too many, and against which others."""
+def refuse_extra(sketch: Sketch, constraint: Constraint, fights: tuple[str, ...], *, so: bool) -> None:
+    """Say that a constraint is one too many, and against which others; ``so``: what it asks is so already."""
     by_id = {c.id: c for c in sketch.constraints}
     telling = [by_id[i] for i in fights if i in by_id]
     loud = [c for c in telling if c.kind != "coincident"] or telling
     named = "; ".join(c.sentence(sketch) for c in loud[:5]) or "what is there already"
-    raise Refused(
-        f"One too many: “{constraint.sentence(sketch)}” is settled already by {named}.",
-        where=constraint.id,
-        fights=fights,
-    )
+    asked = f"“{constraint.sentence(sketch)}”"
+    text = f"{asked} is settled already by {named}" if so else f"{asked} cannot be together with {named}"
+    raise Refused(f"One too many: {text}.", where=constraint.id, fights=fights)
 
 
 def add_if_it_fits(sketch: Sketch, fresh: Fresh, kind: str, refs: tuple[str, ...], **fields: object) -> Sketch:

@@ -34,7 +34,21 @@ def without_curves(sketch: Sketch, ids: Collection[str]) -> Sketch:
             continue
         kept.append(constraint)
     check_names(sketch, kept)
-    return sketch.with_curves(c for c in sketch.curves if c.id not in gone).with_constraints(kept)
+    return without_torn(sketch, sketch.with_curves(c for c in sketch.curves if c.id not in gone).with_constraints(kept))
+
+
+def without_torn(before: Sketch, after: Sketch) -> Sketch:
+    """Constraints that held at a joint which is no more are said anew, as the drawing is, or go."""
+    torn = {
+        c.id
+        for c in after.constraints
+        if (shared := getattr(c, "shared", None)) and before.joints.joined(*shared) and not after.joints.joined(*shared)
+    }
+    for id in torn:
+        again = after.constraint(id).torn(after.with_constraints(c for c in after.constraints if c.id != id))
+        new = [again if c.id == id else c for c in after.constraints]
+        after = after.with_constraints(c for c in new if c is not None)
+    return after
 
 
 def check_names(sketch: Sketch, kept: list[Constraint]) -> None:

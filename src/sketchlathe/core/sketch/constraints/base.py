@@ -89,6 +89,10 @@ class Constraint(BaseModel):
         on = tuple(names.get(ref, ref) for ref in self.on)
         return None if "" in on else self.model_copy(update={"on": on})
 
+    def torn(self, sketch: Sketch) -> Constraint | None:
+        """The constraint once points that were joined where it holds have come apart; None if it holds no more."""
+        return self
+
     @property
     def unknowns(self) -> dict[str, Any]:
         """Those of its own fields that are solved with the rest: a place (x, y) or a plain number each."""

@@ -1,13 +1,15 @@
 """Tangency and smooth joins. Side and branch are the drawing's.
 
-At a shared end the equation is an angle there: the distance form would lose rank (its gradient vanishes against the equations that
-keep the end on its circle). An ellipse touches a line by its support function; a circle by a contact point solved with the rest.
+Where a point is known to lie on both curves (``Joints``: a shared end, an end put on a circle, either order of adding), the
+equation is an angle there: the distance form would lose rank (its gradient vanishes against the equations that keep the
+point on the curve). Which form is taken is asked each time, so a tangency outlives its joint. An ellipse touches a line by
+its support function; a circle by a contact point solved with the rest.
 """
 
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from typing import TYPE_CHECKING, Any, ClassVar, Literal
 
 from ...errors import BadInput
@@ -68,7 +70,7 @@ class Tangent(Constraint):
     @classmethod
     def branch(cls, sketch: Sketch, refs: tuple[str, ...]) -> dict[str, Any]:
         a, b = refs
-        shared = shared_end(sketch, a, b)
+        shared = shared_end(sketch, a, b, [c.shared for c in sketch.constraints if isinstance(c, Tangent) and c.shared])
         tags_a, tags_b = sketch.tags_of(a), sketch.tags_of(b)
         if "spline" in tags_b:
             if shared is None:
@@ -89,8 +91,19 @@ class Tangent(Constraint):
         if shared:
             px, py = sketch.point(shared[0])
             inward = (px - ax) * (px - bx) + (py - ay) * (py - by) > 0
-            side, other = (0.0, 0.0) if inward else (math.pi, 0.0)
+            side, other = ((1.0, -1.0) if ra > rb else (-1.0, 1.0)) if inward else (1.0, 1.0)
         return {"shared": shared, "side": side, "other": other}
+
+    def _signs(self, sketch: Sketch) -> tuple[float, float]:
+        """Signs of the radii: both 1 where the circles touch from outside. (Older models kept an angle for joined arcs.)"""
+        if self.other:
+            return self.side, self.other
+        if self.side:
+            return 1.0, 1.0
+        return (1.0, -1.0) if sketch.radius(self.on[0]) > sketch.radius(self.on[1]) else (-1.0, 1.0)
+
+    def _contact(self, sketch: Sketch) -> tuple[str, str] | None:
+        return sketch.joints.contact(self.on[0], self.on[1], self.shared)
 
     def prepared(self, sketch: Sketch) -> Sketch:
         return with_directed_ends(sketch, self.shared)
@@ -106,45 +119,56 @@ class Tangent(Constraint):
             assert self.shared is not None
             run_together(rows, sketch, self.on, self.shared, self.side)
             return
+        contact = self._contact(sketch)
         if "elliptic" in tags_b:
-            self._say_ellipse(rows, "line" in tags_a)
+            self._say_ellipse(rows, "line" in tags_a, contact)
             return
         centre_b = layout.xy(f"{b}.centre")
         if "line" in tags_a:
             ends = layout.ends(a)
-            if self.shared:
-                at = layout.xy(self.shared[1])
+            if contact:
+                at = layout.xy(contact[1])
                 rows.add(kinds.ANGLE, (*ends, *at, *centre_b), (self.side * math.pi / 2, 0.0))
             else:
                 rows.add(kinds.TANGENT_LINE, (*centre_b, *ends, layout.size(b)), (self.side, 1.0))
             return
         centre_a = layout.xy(f"{a}.centre")
-        if self.shared:
-            at = layout.xy(self.shared[0])
-            rows.add(kinds.ANGLE, (*centre_a, *at, *centre_b, *at), (self.side, 0.0))
+        side, other = self._signs(sketch)
+        if contact:
+            at = layout.xy(contact[0])
+            turn = math.pi if side == other else 0.0
+            rows.add(kinds.ANGLE, (*centre_a, *at, *centre_b, *at), (turn, 0.0))
         else:
             variables = (*centre_a, *centre_b, layout.size(a), layout.size(b))
-            rows.add(kinds.TANGENT_ROUND, variables, (self.side, self.other))
+            rows.add(kinds.TANGENT_ROUND, variables, (side, other))
 
-    def _say_ellipse(self, rows: Rows, line: bool) -> None:
+    def _say_ellipse(self, rows: Rows, line: bool, joint: tuple[str, str] | None) -> None:
         a, b = self.on
         layout, ellipse = rows.layout, rows.ellipse(b)
-        if line and self.shared:
-            far = next(end for end in layout.end_refs(a) if end != self.shared[0])
-            rows.add(kinds.ELLIPSE_RUN, (*layout.xy(self.shared[1]), *ellipse, *layout.xy(far)))
+        if line and joint:
+            at = layout.place(joint[1])
+            far = max(layout.end_refs(a), key=lambda end: math.dist(layout.place(end), at))
+            rows.add(kinds.ELLIPSE_RUN, (*layout.xy(joint[1]), *ellipse, *layout.xy(far)))
         elif line:
             rows.add(kinds.ELLIPSE_LINE, (*ellipse, *layout.ends(a)), (self.side,))
-        elif self.shared:
-            rows.add(kinds.ELLIPSE_NORMAL, (*layout.xy(self.shared[1]), *ellipse, *layout.xy(f"{a}.centre")))
-        else:
+        elif joint:
+            rows.add(kinds.ELLIPSE_NORMAL, (*layout.xy(joint[1]), *ellipse, *layout.xy(f"{a}.centre")))
+            if self.contact is not None:
+                rows.same_point(f"{self.id}.contact", joint[1])
+        elif self.contact is not None:
             contact = f"{self.id}.contact"
             rows.on_circle(contact, a)
             rows.on_ellipse(contact, b)
             rows.add(kinds.ELLIPSE_NORMAL, (*layout.xy(contact), *ellipse, *layout.xy(f"{a}.centre")))
 
+    def torn(self, sketch: Sketch) -> Constraint | None:
+        """The tangency once its joint is no more; None where the curves can only be tangent at a joint."""
+        return _torn(self, sketch)
+
     def marks(self, sketch: Sketch) -> list[Mark]:
-        if self.shared:
-            return [Mark(sketch.point(self.shared[0]), sketch.anchor(self.on[1])[1])]
+        joint = self.shared if "spline" in sketch.tags_of(self.on[1]) else self._contact(sketch)
+        if joint:
+            return [Mark(sketch.point(joint[0]), sketch.anchor(self.on[1])[1])]
         return [Mark(*sketch.anchor(self.on[1]))]
 
 
@@ -200,22 +224,35 @@ class Smooth(Constraint):
             size = math.dist(sketch.point(self.shared[0]), sketch.point(_end_controls(self.shared[0])[1])) ** 2
             rows.add(kinds.BENDS, (*p, *h, *q, *h2, *q2), (size / sketch.size,), (0,))
 
+    def torn(self, sketch: Sketch) -> Constraint | None:
+        """Nothing is left of a smooth join without the joint."""
+        return _torn(self, sketch)
+
     def marks(self, sketch: Sketch) -> list[Mark]:
         return [Mark(sketch.point(self.shared[0]), sketch.anchor(self.on[1])[1])]
 
 
-def shared_end(sketch: Sketch, a: str, b: str) -> tuple[str, str] | None:
-    """The pair of ends at which two curves meet, if they do."""
+def _torn(constraint: Tangent | Smooth, sketch: Sketch) -> Constraint | None:
+    try:
+        return type(constraint).made(sketch, constraint.id, constraint.on)
+    except BadInput:
+        return None
+
+
+def shared_end(sketch: Sketch, a: str, b: str, taken: Sequence[tuple[str, str]] = ()) -> tuple[str, str] | None:
+    """The pair of ends at which two curves meet, if they do; of two such, one that is not ``taken`` already."""
     near = _NEAR * sketch.size
     ends = [
         [f"{ref}.{name}" for name in (sketch.curve(ref).end_points or ())] if not ref.endswith("_axis") else []
         for ref in (a, b)
     ]
-    for first in ends[0]:
-        for second in ends[1]:
-            if math.dist(sketch.point(first), sketch.point(second)) <= near:
-                return first, second
-    return None
+    found = [
+        (first, second)
+        for first in ends[0]
+        for second in ends[1]
+        if math.dist(sketch.point(first), sketch.point(second)) <= near
+    ]
+    return min(found, key=lambda pair: pair in taken or pair[::-1] in taken, default=None)
 
 
 def _end_controls(end: str) -> tuple[str, str, str]:

@@ -28,7 +28,7 @@ class ArcThrough(_ArcTool):
     chord: ClassVar[str] = "da"
     order: ClassVar[int] = 30
     icon: ClassVar[str] = (
-        "M4 18A9 9 0 0 1 19 18M2.600 18a1.400 1.400 0 1 0 2.800 0a1.400 1.400 0 1 0-2.800 0M17.600 18a1.400 1.400 0 1 0 2.800 0a1.400 1.400 0 1 0-2.800 0"  # noqa: E501
+        "M4 18A9 9 0 0 1 19 18M2.600 18a1.400 1.400 0 1 0 2.800 0a1.400 1.400 0 1 0-2.800 0M17.600 18a1.400 1.400 0 1 0 2.800 0a1.400 1.400 0 1 0-2.800 0"
     )
     steps: ClassVar[tuple[str, ...]] = ("start", "end", "a point between")
     sizes: ClassVar[tuple[SizeSlot, ...]] = (SizeSlot("radius", shown=of_curve("arc", "radius")),)

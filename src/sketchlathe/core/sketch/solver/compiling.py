@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -29,9 +30,9 @@ def gather(sketch: Sketch) -> Rows:
     return rows
 
 
-def compile_sketch(sketch: Sketch, *, merge: bool = True) -> System:
-    """The compiled system of a sketch, at its size."""
-    return compile_rows(gather(sketch), sketch.size, merge=merge)
+def compile_sketch(sketch: Sketch, *, merge: bool = True, apart: Collection[str] = ()) -> System:
+    """The compiled system of a sketch, at its size. ``apart``: constraints whose equalities stay equations."""
+    return compile_rows(gather(sketch), sketch.size, merge=merge, apart=apart)
 
 
 def with_scalars(sketch: Sketch, system: System, scalars: np.ndarray) -> Sketch:

@@ -11,10 +11,12 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 import numpy as np
-from scipy.linalg import lstsq, qr
+from scipy.linalg import qr
+from scipy.sparse import bmat, csr_matrix, identity
+from scipy.sparse.linalg import splu
 
 from .compiling import compile_sketch, gather
-from .freedom import motions
+from .freedom import left_null, motions
 from .newton import SOLVED
 from .residuals import SLOTS, residuals
 from .rows import Rows
@@ -45,6 +47,14 @@ def _new_residual(rows: Rows, scale: float, scalars: np.ndarray) -> np.ndarray:
     x /= alone.units
     residuals(alone.kind, alone.var, alone.con, x, r, g)
     return r
+
+
+def is_so(sketch: Sketch, constraint: Constraint) -> bool:
+    """Whether what a constraint asks is the case in a sketch as it is."""
+    system = compile_sketch(sketch)
+    values = system.rows.layout.values
+    off = _new_residual(_speak(sketch, constraint), system.scale, values)
+    return bool(np.all(np.abs(off) < 1e-7))
 
 
 def adds_nothing(sketch: Sketch, constraint: Constraint) -> bool:
@@ -96,26 +106,53 @@ def fights_with(sketch: Sketch, constraint: Constraint) -> tuple[str, ...]:
     new = compile_rows(rows, old.scale, merge=False)
     # the unknowns that other constraints bring come after the curves'
     gradients = _in_scalars(new, new.start(old.rows.layout.values[: len(new.variable)]), old)
-    if gradients.size == 0:
+    if gradients.size == 0 or len(old.kind) == 0:
         return ()
-    jacobian = old.gradients(x)
-    if jacobian.shape[0] == 0:
-        return ()
-    _, r, order = qr(jacobian.T, mode="economic", pivoting=True)
-    diagonal = np.abs(np.diag(r))
-    rank = int(np.sum(diagonal > 1e-9 * max(float(diagonal[0]), 1e-300)))
-    basis = np.sort(order[:rank])
+    basis = _independent(old, x)
+    jacobian = _sparse(old, x)[basis]
     ids = {c.id for c in sketch.constraints}
     found: dict[str, None] = {}
-    for gradient in gradients:
-        weights, *_ = lstsq(jacobian[basis].T, gradient)
+    for gradient, weights, left in zip(gradients, *_combinations(jacobian, gradients)):
         size = max(float(np.linalg.norm(gradient)), 1e-12)
-        if float(np.linalg.norm(jacobian[basis].T @ weights - gradient)) > 1e-7 * size:
+        if float(np.linalg.norm(left)) > 1e-7 * size:
             continue
-        for i, weight in zip(basis, weights):
-            if abs(weight) > 1e-7 and old.owners[i] in ids:
-                found[old.owners[i]] = None
+        for i in np.flatnonzero(np.abs(weights) > 1e-7):
+            if old.owners[basis[i]] in ids:
+                found[old.owners[basis[i]]] = None
     return tuple(c.id for c in sketch.constraints if c.id in found)
+
+
+def _sparse(system: System, x: np.ndarray) -> csr_matrix:
+    """J (rows, unknowns), sparse."""
+    m = len(system.kind)
+    r, g = np.empty(m), np.empty((m, SLOTS))
+    residuals(system.kind, system.var, system.con, x, r, g)
+    i, s = np.nonzero((system.var >= 0) & (system.var < system.count))
+    return csr_matrix((g[i, s], (i, system.var[i, s])), shape=(m, system.count))
+
+
+def _independent(system: System, x: np.ndarray) -> np.ndarray:
+    """Rows that are independent and span all: of those that follow from others, which are few, as many are left out.
+
+    Which may be left out is read off the left null space: the rows on which its basis is regular.
+    """
+    m = len(system.kind)
+    silent = left_null(system, x, np.random.default_rng(20))
+    if silent.shape[1] == 0:
+        return np.arange(m)
+    _, _, order = qr(silent.T, mode="economic", pivoting=True)
+    return np.setdiff1d(np.arange(m), order[: silent.shape[1]])
+
+
+def _combinations(jacobian: csr_matrix, gradients: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """For each gradient the weights with which independent rows come nearest to it, and what is left of it.
+
+    ``[I Jᵀ; J 0][left; weights] = [gradient; 0]``, the normal equations without their squared condition.
+    """
+    m, n = jacobian.shape
+    whole = splu(bmat([[identity(n), jacobian.T], [jacobian, None]], format="csc"), permc_spec="MMD_AT_PLUS_A")
+    solved = whole.solve(np.vstack([gradients.T, np.zeros((m, len(gradients)))]))
+    return solved[n:].T, solved[:n].T
 
 
 def _in_scalars(new: System, x: np.ndarray, old: System) -> np.ndarray:

@@ -37,21 +37,21 @@ def motions(system: System, x: np.ndarray) -> tuple[int, np.ndarray]:
     if n == 0:
         return 0, np.zeros((0, 1))
     block = system.null_block(x, rng.standard_normal((n, min(SHOWN, n))))
-    return max(n - m + _dependent(system, x, rng), 0), block
+    return max(n - m + left_null(system, x, rng).shape[1], 0), block
 
 
-def _dependent(system: System, x: np.ndarray, rng: np.random.Generator) -> int:
-    """How many equations follow from the others."""
+def left_null(system: System, x: np.ndarray, rng: np.random.Generator) -> np.ndarray:
+    """Combinations (rows, k) of equations that say nothing at ``x``: k equations follow from the others."""
     m = len(system.kind)
     if m == 0:
-        return 0
+        return np.zeros((0, 0))
     width = min(8, m)
     while True:
         block = system.silent_block(x, rng.standard_normal((m, width)))
-        singular = np.linalg.svd(block, compute_uv=False)
+        across, singular, _ = np.linalg.svd(block, full_matrices=False)
         rank = int(np.sum(singular > 1e-4))
         if rank < width or width == m:
-            return rank
+            return across[:, :rank]  # type: ignore[no-any-return]
         width = min(2 * width, m)
 
 

@@ -1,6 +1,7 @@
 """Residuals and gradients of every equation, compiled; all in length units.
 
-A row has a kind, up to ten variables (``-1`` where unused) and eight constants. Signs and branches are
+A row has a kind, up to ten variables (``-1`` where unused), eight constants, and an offset: what its residual is to be
+while a change is walked (nought otherwise). Signs and branches are
 constants chosen from the drawing when the constraint is made, so that the root asked for is the one found.
 Angles are ``k wrap(atan2(u x v, u . v) - a)`` with ``k`` a local length: this keeps the right root far more
 often than polynomial forms.
@@ -14,7 +15,8 @@ import numpy as np
 from numba import njit
 
 SLOTS = 10
-CONSTANTS = 8
+OFFSET = 8  # the column of the offset among the constants
+CONSTANTS = 9
 
 # kinds: name = code            variables                       constants
 DIFFERENCE = 0  # x1 - x0 - d                                   d
@@ -306,6 +308,7 @@ def residuals(kind, var, con, x, r, g):
                 g[i, 5] = -ux * (1.0 - t)
                 g[i, 6] = uy * t
                 g[i, 7] = -ux * t
+        value -= c[OFFSET]
         r[i] = value
         total += value * value
     return total

@@ -6,6 +6,7 @@ Made once per topology; a change of a dimension's value only changes constants.
 from __future__ import annotations
 
 from collections import OrderedDict
+from collections.abc import Collection
 from dataclasses import dataclass
 from hashlib import blake2b
 from typing import Any
@@ -122,10 +123,11 @@ class System:
         return len(self.kind) == 0 or bool(np.max(np.abs(self.residual(x))) <= 1e-10)
 
 
-def compile_rows(rows: Rows, scale: float, *, merge: bool = True) -> System:
+def compile_rows(rows: Rows, scale: float, *, merge: bool = True, apart: Collection[str] = ()) -> System:
     """Merge, number and order. ``scale`` (mm) is the sketch's size.
 
-    With ``merge=False`` equalities become rows: the form in which conflicts are explained.
+    With ``merge=False`` equalities become rows: the form in which conflicts are explained. ``apart``: those whose equalities
+    become rows though the others' are merged, so that what they ask can be approached step by step.
     """
     layout = rows.layout
     total = len(layout.values)
@@ -134,7 +136,10 @@ def compile_rows(rows: Rows, scale: float, *, merge: bool = True) -> System:
     for scalar, owner in rows.pins:
         did[owner] = did.get(owner, False) or not merged.held[scalar]
         merged.held[scalar] = True
+    told = [s for s in rows.sames if not merge or s.owner in apart]
     for same in rows.sames if merge else ():
+        if same.owner in apart:
+            continue
         did[same.owner] = merged.union(same.a, same.b) or did.get(same.owner, False)
     leader = [merged.find(i) for i in range(total)]
     free = [i for i in range(total) if leader[i] == i and not merged.held[i]]
@@ -144,9 +149,7 @@ def compile_rows(rows: Rows, scale: float, *, merge: bool = True) -> System:
     number[roots] = np.arange(len(roots))
     variable = number[leader]
     count = len(free)
-    equations = (
-        rows.rows if merge else [*rows.rows, *(Row(DIFFERENCE, (s.a, s.b), (0.0,), s.owner) for s in rows.sames)]
-    )
+    equations = [*rows.rows, *(Row(DIFFERENCE, (s.a, s.b), (0.0,), s.owner) for s in told)]
     kind, var, con = blank_rows(len(equations))
     for i, row in enumerate(equations):
         kind[i] = row.kind
