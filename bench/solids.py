@@ -70,7 +70,11 @@ def bare(model: Model) -> Callable[[], Any]:
             face, _ = profile_face(profile, type(frame)(frame.place(0, 0, low), frame.x, frame.normal))
             n, rise = frame.normal, high - low
             tool = BRepPrimAPI_MakePrism(face, gp_Vec(n[0] * rise, n[1] * rise, n[2] * rise)).Shape()
-            shape = tool if shape is None else _bare_boolean(BRepAlgoAPI_Cut if result == "cut" else BRepAlgoAPI_Fuse, shape, tool)
+            shape = (
+                tool
+                if shape is None
+                else _bare_boolean(BRepAlgoAPI_Cut if result == "cut" else BRepAlgoAPI_Fuse, shape, tool)
+            )
         assert kernel.is_valid(shape)
         return shape
 

@@ -7,6 +7,8 @@ by a process that has done nothing else, must agree: volume, area, centre, box, 
 
 from __future__ import annotations
 
+import contextlib
+import itertools
 import json
 import math
 import multiprocessing
@@ -20,8 +22,6 @@ from sketchlathe.core.errors import Trouble
 from sketchlathe.core.model.building import build
 from sketchlathe.core.model.document import Model, read_model
 from sketchlathe.core.model.results import BuildCache, PartBuild
-import contextlib
-import itertools
 
 CLOSE = 1e-9
 

@@ -91,7 +91,7 @@ def test_arcs(hand: Any, s: str) -> None:
     typed = hand.curve(s, hand.draw(s, "arc", (100, 0), (130, 0), (115, 3), sizes=("17",))[0])
     assert typed.radius == pytest.approx(17)
     assert typed.length() == pytest.approx(2 * 17 * math.asin(15 / 17))
-    centred = hand.curve(s, hand.draw(s, "arc_centre", (200, 0), (210, 0), (200, 5), sizes=("12", "90"))[0])
+    centred = hand.curve(s, hand.draw(s, "arc_centre", (200, 0), (210, 0), (200, 5), sizes=("12", "", "90"))[0])
     assert centred.length() == pytest.approx(12 * math.pi / 2)
 
 

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+import itertools
+
 import pytest
 from tests.batteries import warm
 from tests.conftest import Hand
 from tests.watch import Damage, watched
 
 from sketchlathe.core.solid import shapes
-import itertools
 
 
 def tray() -> Hand:

@@ -246,7 +246,7 @@ def test_a_tray_of_united_circles_shelled_trimmed_by_a_line_and_bevelled(bench) 
     bench.keep()
     small = 2 * PI * 324 - (2 * 324 * math.acos(12 / 18) - 12 * math.sqrt(4 * 324 - 576))
     # at the two notches the wall is 2 mm too: the hollow ends on an arc of 2 round the corner (12, 16) there
-    under = lambda r, t: (t * math.sqrt(r * r - t * t) + r * r * math.asin(t / r)) / 2
+    under = lambda r, t: (t * math.sqrt(r * r - t * t) + r * r * math.asin(t / r)) / 2  # noqa: E731
     small += 4 * (16 * 1.2 - under(2, 1.2) - (under(18, 12) - under(18, 10.8)))
     bench.wait_volume(30 * outer - 28 * small)
     # trimmed to height by a drawn line

@@ -275,7 +275,7 @@ class Context:
         state = self._result(sketch_id).sketch
         if state is None:
             raise CannotBuild(f"{self._model.title_of(sketch_id)} is not a sketch.", where="regions")
-        picks = [p for p in getattr(step, "regions") if isinstance(p, RegionPick)]
+        picks = [p for p in getattr(step, "regions") if isinstance(p, RegionPick)]  # noqa: B009
         found: dict[int, Region] = {}
         for pick in picks:
             if pick.sketch != sketch_id:

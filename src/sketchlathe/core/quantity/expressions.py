@@ -8,7 +8,7 @@ takes the unit of what it is added to, or of the place it stands in. Grammar::
     signed  = ('+' | '-') signed | power
     power   = postfix ('^' signed)?
     postfix = atom unit*
-    atom    = number | name | name '(' sum (',' sum)* ')' | '(' sum ')'
+    atom    = number | fraction unit | mixed | name | name '(' sum (',' sum)* ')' | '(' sum ')'
 """
 
 from __future__ import annotations
@@ -22,6 +22,10 @@ from functools import lru_cache
 from ..errors import BadInput
 from .units import ANGLE, NUMBER, UNITS, Dimension, LengthUnit, default_unit
 
+# as inch drawings write them: 3/4", 1 1/4, 1-1/4" (a dash only where the inch mark says that no difference is meant)
+_MIXED = re.compile(
+    r"\s*(?:(\d+)(?:\s+(\d+)/([1-9]\d*)|-(\d+)/([1-9]\d*)(?=\s*(?:\"|in\b|inch\b)))|(\d+)/([1-9]\d*)(?=\s*(?:\"|in\b|inch\b)))(?![\d.])"
+)
 MAX_LENGTH = 400
 MAX_DEPTH = 40
 NAME = "[A-Za-z_À-ÖØ-öø-ɏ][A-Za-z0-9_À-ÖØ-öø-ɏ]*"  # without × and ÷, which lie among the letters
@@ -89,6 +93,13 @@ CONSTANTS = {"pi": math.pi}
 RESERVED = frozenset(FUNCTIONS) | frozenset(CONSTANTS) | frozenset(u for u in UNITS if u.isalpha())
 
 
+def _mixed_number(found: re.Match[str]) -> tuple[int, int, int]:
+    """Whole part, upper and lower number of a fraction."""
+    if found[6]:
+        return 0, int(found[6]), int(found[7])
+    return int(found[1]), int(found[2] or found[4]), int(found[3] or found[5])
+
+
 class _Parser:
     def __init__(self, text: str) -> None:
         self.text = text
@@ -98,6 +109,14 @@ class _Parser:
         while position < len(text):
             if text[position:].isspace():
                 break
+            mixed = _MIXED.match(text, position)
+            if mixed is not None and not (self.tokens and self.tokens[-1][1] in ("/", "^")):
+                whole, over, under = _mixed_number(mixed)
+                self.tokens.append(
+                    ("number", repr(whole + over / under), mixed.start() + mixed[0].find(mixed[0].strip()), mixed.end())
+                )
+                position = mixed.end()
+                continue
             match = _TOKEN.match(text, position)
             if match is None:
                 bad = text[position:].strip()[:1]
@@ -256,6 +275,18 @@ def rename_in(text: str, old: str, new: str) -> str:
     return text
 
 
+def negated(text: str) -> str:
+    """The formula for the opposite value.
+
+    >>> negated("-30 deg"), negated("wall + 2 mm")
+    ('30 deg', '-(wall + 2 mm)')
+    """
+    root = parse(text).root
+    if root.op == "neg":
+        return text[root.args[0].start : root.args[0].end]
+    return f"-{text.strip()}" if root.op in ("number", "unit", "name", "group") else f"-({text.strip()})"
+
+
 class _Evaluator:
     def __init__(self, text: str, names: Mapping[str, Quantity], length_unit: LengthUnit) -> None:
         self.text = text
@@ -299,13 +330,13 @@ class _Evaluator:
             case "*":
                 a, b = (self.run(arg) for arg in node.args)
                 dim = Dimension(a.dimension.length + b.dimension.length, a.dimension.angle + b.dimension.angle)
-                return Quantity(a.value * b.value, dim, a.bare and b.bare)
+                return Quantity(a.value * b.value, dim, _still_bare(a, b))
             case "/":
                 a, b = (self.run(arg) for arg in node.args)
                 if b.value == 0:
                     raise BadInput(f"This divides by zero: “{self.text}”.")
                 dim = Dimension(a.dimension.length - b.dimension.length, a.dimension.angle - b.dimension.angle)
-                return Quantity(a.value / b.value, dim, a.bare and b.bare)
+                return Quantity(a.value / b.value, dim, _still_bare(a, b))
             case "^":
                 return self._power(node)
             case _:
@@ -367,6 +398,11 @@ class _Evaluator:
             raise BadInput(f"“{node.word}” has no value for this: “{self.text}”.") from error
         gives = wanted if function.gives is None else function.gives
         return Quantity(value, gives, all(q.bare for q in got) and gives == NUMBER)
+
+
+def _still_bare(a: Quantity, b: Quantity) -> bool:
+    """A bare number times or over a plain one (a sine, a count) still takes the unit of its place: ``37*cos(25°)``."""
+    return (a.bare or b.bare) and a.dimension == b.dimension == NUMBER
 
 
 def _finished(evaluator: _Evaluator, text: str, wanted: Dimension | None) -> Quantity:

@@ -3,12 +3,30 @@
 from __future__ import annotations
 
 import math
+import re
+from collections.abc import Collection
 
 from ..errors import BadInput
+from ..quantity.expressions import NAME
 from .constraints import CONSTRAINTS, Dimensional
 from .constraints.angle import Angle, meeting_of
 from .constraints.direction import angle_between
 from .document import Sketch
+
+_SAID = re.compile(r"\s*(?:(R)|[⌀Ø∅])\s*(?=[\d.(])(.+)", re.DOTALL)
+
+
+def said_round(text: str, names: Collection[str] = ()) -> tuple[str, str]:
+    """``"R 5 mm"`` is a radius, ``"⌀10"`` a diameter (ISO 129): the kind said (or nothing), and the size itself.
+
+    >>> said_round("R 5 mm"), said_round("⌀10"), said_round("R2 + 1", {"R2"})
+    (('radius', '5 mm'), ('diameter', '10'), ('', 'R2 + 1'))
+    """
+    found = _SAID.fullmatch(text)
+    name = re.match(NAME, text.strip())
+    if found is None or (name is not None and name[0] in names):
+        return "", text
+    return ("radius" if found[1] else "diameter"), found[2].strip()
 
 
 def propose(
@@ -19,19 +37,22 @@ def propose(
     *,
     rim: str = "",
     way: str = "",
+    round: str = "",
 ) -> Dimensional:
     """The dimension for one or two picked things with its text at ``pointer`` (mm).
 
     One line: its length, or its reach across/along when the pointer is put beyond its ends. Two points likewise. A circle:
     diameter; an arc: radius; two lines: the angle of the sector pointed at, or distance when parallel. ``rim`` "near" or
     "far" measures to the rims of circles instead of their centres; ``way`` "aligned", "across" or "along" says which
-    distance is meant, wherever the pointer is.
+    distance is meant, wherever the pointer is; ``round`` "radius" or "diameter" which size of a circle or arc.
     """
     refs = tuple(dict.fromkeys(refs))
     if not 1 <= len(refs) <= 2:
         raise BadInput("A dimension takes one thing, or two to measure between.")
     tags = [sketch.tags_of(ref) for ref in refs]
     if len(refs) == 1:
+        if round and "round" in tags[0]:
+            return _made(sketch, round, id, refs, pointer)
         for tag, kind in (
             ("arc", "radius"),
             ("round", "diameter"),

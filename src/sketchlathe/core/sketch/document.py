@@ -139,7 +139,7 @@ class Sketch(BaseModel):
         curve = self.curve(ref)
         if "round" not in curve.tags:
             raise NotFound(f"A {curve.word} has no radius.", where=ref)
-        return float(getattr(curve, "radius"))
+        return float(getattr(curve, "radius"))  # noqa: B009 (declared by the round kinds)
 
     def anchor(self, ref: str) -> tuple[tuple[float, float], tuple[float, float]]:
         """Where marks for a reference stand: a point and a unit normal."""

@@ -28,6 +28,13 @@ def _plumb(point: str, ref: str | None) -> Implied:
     return [("vertical", (point, ref) if ref else (point.partition(".")[0],))]
 
 
+def _top_or_side(sketch: Sketch, point: str, ref: str) -> Implied:
+    """On a circle where it is level or plumb with its centre."""
+    (x, y), (cx, cy) = sketch.point(point), sketch.point(f"{ref}.centre")
+    level = "horizontal" if abs(y - cy) <= abs(x - cx) else "vertical"
+    return [("coincident", (point, ref)), (level, (point, f"{ref}.centre"))]
+
+
 def _quadrant(point: str, ref: str | None) -> Implied:
     return [("coincident", (point, ref))] if ref else []
 
@@ -75,4 +82,6 @@ def implied(sketch: Sketch, point: str, snap: str | None, ref: str | None) -> Im
     rule = SNAPS.get(snap or "")
     if rule is None or (ref is not None and any(part not in sketch for part in ref.split("+"))):
         return []
+    if snap == "quadrant" and ref is not None and "round" in sketch.tags_of(ref):
+        return _top_or_side(sketch, point, ref)
     return rule(point, ref)

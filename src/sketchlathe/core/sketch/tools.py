@@ -21,14 +21,31 @@ if TYPE_CHECKING:
     from .document import Sketch
 
 
+class Aligned(BaseModel):
+    """A second thing that a placed point was lined up with: a snap's word and reference."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    snap: str = Field(max_length=20)
+    ref: str | None = Field(default=None, max_length=40)
+
+
 class Place(BaseModel):
-    """A placed point: where, and what it snapped to (a snap's word and reference), if anything."""
+    """A placed point: where, and what it snapped to (a snap's word and reference), if anything.
+
+    ``also``: what else it was shown to be lined up with. ``typed``: where it stands from the origin, across and along, as
+    typed, where that is to be kept as dimensions. ``take``: a curve of the solid (an offer's data) that ``ref`` names as
+    ``take`` or ``take.centre``; it is taken along.
+    """
 
     model_config = ConfigDict(frozen=True, extra="forbid")
 
     at: Vec
     snap: str | None = Field(default=None, max_length=20)
     ref: str | None = Field(default=None, max_length=40)
+    also: tuple[Aligned, ...] = Field(default=(), max_length=2)
+    typed: tuple[str, str] | None = None
+    take: dict[str, Any] | None = None
 
 
 @dataclass
@@ -49,7 +66,8 @@ class Drawing:
 
 
 class TypedSize(BaseModel):
-    """A size typed while drawing: the formula as typed and its value (mm or rad)."""
+    """A size typed while drawing: its formula and value (mm or rad). Where a minus may be typed, the value carries it (which
+    way), the formula gives the size."""
 
     model_config = ConfigDict(frozen=True)
     text: str
@@ -63,6 +81,7 @@ class SizeSlot:
     label: str
     dimension: Dimension = LENGTH
     shown: Callable[[Drawing], float] | None = None
+    signed: bool = False  # a minus turns it the other way
 
 
 @dataclass(frozen=True)

@@ -244,7 +244,8 @@ def offers(sketch: Sketch, refs: tuple[str, ...]) -> list[dict[str, Any]]:
         try:
             made = kind.made(sketch, "new", refs)
             if adds_nothing(made.prepared(sketch), made):
-                fights = [c for c in sketch.constraints if c.id in fights_with(sketch, made) and c.kind != "coincident"]
+                against = set(fights_with(sketch, made))
+                fights = [c for c in sketch.constraints if c.id in against and c.kind != "coincident"]
                 named = "; ".join(c.sentence(sketch) for c in fights[:3])
                 why = f"settled already by {named}" if named else "settled already"
         except Trouble as problem:

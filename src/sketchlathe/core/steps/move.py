@@ -66,7 +66,7 @@ class Move(Step):
                 raise CannotBuild("A factor must be from 0.001 to 1000.", where="factor")
             motion = scaling((0.0, 0.0, 0.0), factor)
         if self.keep == "copy":
-            rename = lambda atom: f"{self.id}({atom})"
+            rename = lambda atom: f"{self.id}({atom})"  # noqa: E731
             context.combine(self, [copied(b, motion, f"{self.id}.{b.id}", rename) for b in bodies], "separate")
             return
         for body in bodies:

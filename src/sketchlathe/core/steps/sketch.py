@@ -18,6 +18,9 @@ if TYPE_CHECKING:
     from ..solid.frames import Frame
 
 
+MOST_TAKEN = 1000
+
+
 class SketchStep(Step):
     """A sketch on an origin plane, a flat face or a datum plane. ``taken`` says which of its curves follow the solid."""
 
@@ -35,7 +38,7 @@ class SketchStep(Step):
 
     plane: Annotated[PlaneRef, Blank("plane", "plane", "Pick an origin plane or a flat face.")]
     sketch: Sketch = Sketch()
-    taken: tuple[Taken, ...] = Field(default=(), max_length=1000)
+    taken: tuple[Taken, ...] = Field(default=(), max_length=MOST_TAKEN)
 
     def uses(self) -> tuple[str, ...]:
         return (self.plane.datum,) if self.plane.datum else ()

@@ -14,12 +14,11 @@ from ...sketch.changes.copying import with_count
 from ...sketch.constraints import CONSTRAINTS, Constraint, Dimensional
 from ...sketch.constraints.rim import RimDistance
 from ...sketch.curves import Vec
-from ...sketch.dimensioning import propose
+from ...sketch.dimensioning import propose, said_round
 from ...sketch.document import Sketch
 from ...sketch.solver.solving import Solution, Verdict, solve
 from ..document import Model
 from .sketching import Numbering, Refs, SketchEdit, names_of, valued_with
-
 
 NOTHING = 1e-9  # of the sketch's size: a distance below it is nought
 
@@ -59,15 +58,17 @@ class AddDimension(SketchEdit):
     driving: bool = True
     rim: Literal["", "centre", "near", "far"] = ""
     way: Literal["", "aligned", "across", "along"] = ""
+    round: Literal["", "radius", "diameter"] = ""
 
     def apply(self, model: Model) -> Model:
         ids, model = model.fresh("k")
         sketch = self.current(model)
-        made = propose(sketch, self.on, self.at, ids[0], rim=self.rim, way=self.way)
+        said, typed = said_round(self.value, names_of(model, sketch))
+        made = propose(sketch, self.on, self.at, ids[0], rim=self.rim, way=self.way, round=said or self.round)
         if not self.driving:
             made = made.model_copy(update={"driving": False})
             return model.with_sketch(self.sketch, add_constraint(sketch, made))
-        text = settle(self.value, names_of(model, sketch), wanted=made.measures, length_unit=model.units)
+        text = settle(typed, names_of(model, sketch), wanted=made.measures, length_unit=model.units)
         made = made.model_copy(update={"value": text})
         sketch = valued_with(model, sketch, made)
         value = sketch.values[made.id]
@@ -134,7 +135,11 @@ class SetDimension(SketchEdit):
         if self.rim is not None and isinstance(old, RimDistance):
             return model.with_sketch(self.sketch, _measured_again(model, sketch, old, self.rim))
         if self.value is not None:
-            update["value"] = settle(self.value, names_of(model, sketch), wanted=old.measures, length_unit=model.units)
+            said, typed = said_round(self.value, names_of(model, sketch))
+            if said and said != old.kind and "round" in sketch.tags_of(old.on[0]):
+                old = CONSTRAINTS[said].model_validate(old.model_dump(exclude={"kind"}))
+                assert isinstance(old, Dimensional)
+            update["value"] = settle(typed, names_of(model, sketch), wanted=old.measures, length_unit=model.units)
             if "even" in type(old).model_fields:
                 update["even"] = False
         elif self.driving and not old.value:

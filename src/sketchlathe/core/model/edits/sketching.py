@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+import contextlib
 from collections.abc import Mapping
 from typing import Annotated, Any, Literal
 
 from pydantic import Field, ValidationError
 
-from ...errors import BadInput
-from ...quantity import LENGTH, Quantity, evaluate, settle
+from ...errors import BadInput, Refused
+from ...quantity import LENGTH, Quantity, evaluate, negated, settle
 from ...quantity.units import Dimension
 from ...sketch.changes import add_constraint, add_if_it_fits, solved_or_refused
 from ...sketch.changes.removing import without_curves
@@ -75,11 +76,15 @@ def names_of(model: Model, sketch: Sketch) -> Mapping[str, Quantity]:
     return {**model.table.values, **sketch.named_values()}
 
 
-def measured(model: Model, sketch: Sketch, text: str, wanted: Dimension, what: str = "size") -> tuple[str, float]:
-    """A typed size with its units written out, and its value (mm, rad). Lengths must be above zero and sane."""
+def measured(
+    model: Model, sketch: Sketch, text: str, wanted: Dimension, what: str = "size", *, signed: bool = False
+) -> tuple[str, float]:
+    """A typed size with its units written out, and its value (mm, rad). Lengths must be above zero (or, signed, not nought)."""
     names = names_of(model, sketch)
     settled = settle(text, names, wanted=wanted, length_unit=model.units)
     value = evaluate(settled, names, wanted=wanted, length_unit=model.units).value
+    if signed and wanted == LENGTH and -1e5 <= value < 0:
+        return settled, value
     if wanted == LENGTH and not 0 < value <= 1e5:
         raise BadInput(f"A {what} must be above zero and at most 100 m.")
     return settled, value
@@ -115,8 +120,10 @@ class DrawCurve(SketchEdit):
         return drawing, next((s for s in sizes if s), None)
 
     def apply(self, model: Model) -> Model:
+        model, places = self._taken_along(model)
         sketch = self.current(model)
-        drawing, _ = self.drawing(model, sketch)
+        edit = self.model_copy(update={"places": places})
+        drawing, _ = edit.drawing(model, sketch)
         if len(sketch.curves) + len(drawing.curves) > MAX_CURVES:
             raise BadInput(f"A sketch may have at most {MAX_CURVES} curves.")
         ids, model = model.fresh("c", len(drawing.curves))
@@ -125,14 +132,31 @@ class DrawCurve(SketchEdit):
         model, sketch = _constrained(model, sketch, drawing, names)
         return model.with_sketch(self.sketch, sketch)
 
+    def _taken_along(self, model: Model) -> tuple[Model, tuple[Place, ...]]:
+        """The model with the curves of the solid that places hang on taken into the sketch, and the places on these."""
+        from .taking import Offer, taken
+
+        places = []
+        for place in self.places:
+            if place.take is not None:
+                try:
+                    offer = Offer.model_validate(place.take)
+                except ValidationError as error:
+                    raise BadInput("What this point snapped to on the solid could not be understood.") from error
+                model, id = taken(model, self.sketch, offer)
+                ref = (place.ref or "take").replace("take", id, 1)
+                place = place.model_copy(update={"ref": ref, "take": None})
+            places.append(place)
+        return model, tuple(places)
+
     def _size(self, model: Model, sketch: Sketch, tool: Tool, index: int, text: str) -> TypedSize | None:
         if not text.strip():
             return None
         if index >= len(tool.sizes):
             raise BadInput(f"{tool.word} has {len(tool.sizes)} size(s) to type, not {index + 1}.")
         slot = tool.sizes[index]
-        settled, value = measured(model, sketch, text, slot.dimension, slot.label)
-        return TypedSize(text=settled, value=value)
+        settled, value = measured(model, sketch, text, slot.dimension, slot.label, signed=slot.signed)
+        return TypedSize(text=negated(settled) if slot.signed and value < 0 else settled, value=value)
 
     def summary(self, before: Model, after: Model) -> str:
         return f"{TOOLS[self.tool].word} drawn in {self.title(after)}"
@@ -161,8 +185,8 @@ def _constrained(model: Model, sketch: Sketch, drawing: Drawing, names: Mapping[
         sketch = sketch.with_constraints((*sketch.constraints, made))
     wanted = [(kind, tuple(real(r) for r in refs)) for kind, refs in drawing.constraints]
     for point, place in drawing.placed:
-        ref = real(place.ref) if place.ref else None
-        wanted.extend(implied(sketch, real(point), place.snap, ref))
+        for snap, name in ((place.snap, place.ref), *((a.snap, a.ref) for a in place.also)):
+            wanted.extend(implied(sketch, real(point), snap, real(name) if name else None))
     for kind, refs in dict.fromkeys(wanted):
         sketch = add_if_it_fits(sketch, fresh, kind, refs)
     model = fresh.model
@@ -170,6 +194,29 @@ def _constrained(model: Model, sketch: Sketch, drawing: Drawing, names: Mapping[
         ids, model = model.fresh("k")
         dimension = CONSTRAINTS[kind].made(sketch, ids[0], tuple(real(r) for r in refs), value=text, **fields)
         sketch = add_constraint(valued_with(model, sketch, dimension), dimension)
+    for point, place in drawing.placed:
+        if place.typed:
+            model, sketch = _dimensioned_from_origin(model, sketch, real(point), place)
+    return model, sketch
+
+
+def _dimensioned_from_origin(model: Model, sketch: Sketch, point: str, place: Place) -> tuple[Model, Sketch]:
+    """A typed position as dimensions from the origin; nought is level or plumb with it."""
+    assert place.typed is not None
+    for text, value, way, level in zip(place.typed, place.at, ("across", "along"), ("vertical", "horizontal")):
+        if not text.strip():
+            continue
+        fresh = Numbering(model)
+        if abs(value) < 1e-9:
+            sketch = add_if_it_fits(sketch, fresh, level, (point, "origin"))
+            model = fresh.model
+            continue
+        settled = settle(text, names_of(model, sketch), wanted=LENGTH, length_unit=model.units)
+        fields = {"value": negated(settled) if value < 0 else settled, "way": way}
+        made = CONSTRAINTS["distance"].made(sketch, fresh("k"), ("origin", point), **fields)
+        model = fresh.model
+        with contextlib.suppress(Refused):  # where it stands is settled by what it snapped to
+            sketch = add_constraint(valued_with(model, sketch, made), made)
     return model, sketch
 
 

@@ -28,7 +28,7 @@ class ArcThrough(_ArcTool):
     chord: ClassVar[str] = "da"
     order: ClassVar[int] = 30
     icon: ClassVar[str] = (
-        "M4 18A9 9 0 0 1 19 18M2.600 18a1.400 1.400 0 1 0 2.800 0a1.400 1.400 0 1 0-2.800 0M17.600 18a1.400 1.400 0 1 0 2.800 0a1.400 1.400 0 1 0-2.800 0"
+        "M4 18A9 9 0 0 1 19 18M2.600 18a1.400 1.400 0 1 0 2.800 0a1.400 1.400 0 1 0-2.800 0M17.600 18a1.400 1.400 0 1 0 2.800 0a1.400 1.400 0 1 0-2.800 0"  # noqa: E501
     )
     steps: ClassVar[tuple[str, ...]] = ("start", "end", "a point between")
     sizes: ClassVar[tuple[SizeSlot, ...]] = (SizeSlot("radius", shown=of_curve("arc", "radius")),)
@@ -74,20 +74,30 @@ class ArcCentre(_ArcTool):
     steps: ClassVar[tuple[str, ...]] = ("centre", "start", "end")
     sizes: ClassVar[tuple[SizeSlot, ...]] = (
         SizeSlot("radius", shown=of_curve("arc", "radius")),
-        SizeSlot("angle", ANGLE),
+        SizeSlot("from", ANGLE, shown=lambda drawing: _runs(drawing)[0], signed=True),
+        SizeSlot("sweep", ANGLE, shown=lambda drawing: _runs(drawing)[1], signed=True),
     )
-    hint: ClassVar[str] = "Click the centre, the start, then the end (counterclockwise); or type radius and angle."
+    hint: ClassVar[str] = (
+        "Click the centre, the start, then the end (counterclockwise); or type the radius, the angle it starts at, its sweep."
+    )
 
     def draw(self, places: list[Place], sizes: list[TypedSize | None], options: Options, sketch: Sketch) -> Drawing:
         centre, start, end = (p.at for p in places)
-        radius, angle = sizes
-        ux, uy = direction(centre, start)
+        radius, begins, angle = sizes
         r = radius.value if radius else math.dist(centre, start)
-        first = math.atan2(uy, ux)
+        if r < 1e-9:
+            raise BadInput("An arc needs a radius; click farther from the centre or type one.")
+        if begins:
+            first = begins.value
+        else:
+            ux, uy = direction(centre, start)
+            first = math.atan2(uy, ux)
         if angle:
-            if not 0 < angle.value < 2 * math.pi:
-                raise BadInput("The angle of an arc must be between 0° and 360°.")
+            if not 0 < abs(angle.value) < 2 * math.pi:
+                raise BadInput("The sweep of an arc must be more than 0° and less than 360°; a whole turn is a circle.")
             last = first + angle.value
+            if angle.value < 0:
+                first, last = last, first
         else:
             vx, vy = direction(centre, end)
             last = math.atan2(vy, vx)
@@ -99,11 +109,18 @@ class ArcCentre(_ArcTool):
         drawing.placed = [(f"{arc}.centre", places[0])]
         if radius:
             drawing.dimensions.append(("radius", (arc,), radius.text, {}))
-        else:
+        elif not begins and not (angle and angle.value < 0):
             drawing.placed.append((f"{arc}.start", places[1]))
         if not angle and math.dist(places_on[1], end) < 1e-6:
             drawing.placed.append((f"{arc}.end", places[2]))
         return drawing
+
+
+def _runs(drawing: Drawing) -> tuple[float, float]:
+    """At which angle the drawn arc starts, and how far it sweeps (rad)."""
+    (raw,) = (c for c in drawing.curves if c["kind"] == "arc")
+    first, last = (math.atan2(p[1] - raw["centre"][1], p[0] - raw["centre"][0]) for p in (raw["start"], raw["end"]))
+    return first, (last - first) % (2 * math.pi)
 
 
 @TOOLS.add

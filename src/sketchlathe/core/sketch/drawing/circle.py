@@ -12,7 +12,10 @@ from ...errors import BadInput
 from ..document import Sketch
 from ..tools import TOOLS, Drawing, Options, Place, SizeSlot, Tool, TypedSize, circle_through, of_curve
 
-_DIAMETER = (SizeSlot("diameter", shown=of_curve("circle", "radius", 2.0)),)
+_SIZES = (
+    SizeSlot("⌀ diameter", shown=of_curve("circle", "radius", 2.0)),
+    SizeSlot("R radius", shown=of_curve("circle", "radius")),
+)
 
 
 class _CircleTool(Tool):
@@ -22,13 +25,24 @@ class _CircleTool(Tool):
     word: ClassVar[str] = "Circle"
 
 
-def _circle(centre: tuple[float, float], radius: float, diameter: TypedSize | None) -> tuple[Drawing, str]:
+def _typed_radius(sizes: list[TypedSize | None]) -> float | None:
+    """The radius that was typed, as such or as a diameter."""
+    diameter, radius = sizes
+    if diameter and radius:
+        raise BadInput("Type the diameter or the radius of a circle, not both.")
+    return diameter.value / 2 if diameter else radius.value if radius else None
+
+
+def _circle(
+    centre: tuple[float, float], radius: float, sizes: list[TypedSize | None] | None = None
+) -> tuple[Drawing, str]:
     if not 1e-9 < radius < 1e6:
         raise BadInput("A circle needs a size; click farther away or type a diameter.")
     drawing = Drawing()
     circle = drawing.curve("circle", centre=centre, radius=radius)
-    if diameter:
-        drawing.dimensions.append(("diameter", (circle,), diameter.text, {}))
+    for kind, size in zip(("diameter", "radius"), sizes or ()):
+        if size:
+            drawing.dimensions.append((kind, (circle,), size.text, {}))
     return drawing, circle
 
 
@@ -51,16 +65,15 @@ class CircleTool(_CircleTool):
     )
     steps: ClassVar[tuple[str, ...]] = ("centre", "rim")
     band: ClassVar[str] = "circle"
-    sizes: ClassVar[tuple[SizeSlot, ...]] = _DIAMETER
-    hint: ClassVar[str] = "Click the centre, then the rim; or type the diameter, Enter."
+    sizes: ClassVar[tuple[SizeSlot, ...]] = _SIZES
+    hint: ClassVar[str] = "Click the centre, then the rim; or type the diameter (Tab: the radius), Enter."
 
     def draw(self, places: list[Place], sizes: list[TypedSize | None], options: Options, sketch: Sketch) -> Drawing:
         centre, rim = places
-        diameter = sizes[0]
-        radius = diameter.value / 2 if diameter else math.dist(centre.at, rim.at)
-        drawing, circle = _circle(centre.at, radius, diameter)
+        typed = _typed_radius(sizes)
+        drawing, circle = _circle(centre.at, typed or math.dist(centre.at, rim.at), sizes)
         drawing.placed = [(f"{circle}.centre", centre)]
-        if not diameter:
+        if not typed:
             _on_rim(drawing, circle, rim)
         return drawing
 
@@ -75,18 +88,19 @@ class CircleAcross(_CircleTool):
     order: ClassVar[int] = 21
     icon: ClassVar[str] = "M11.5 3a8.500 8.500 0 1 0 .01 0M3 11.500h17"
     steps: ClassVar[tuple[str, ...]] = ("one side", "other side")
-    sizes: ClassVar[tuple[SizeSlot, ...]] = _DIAMETER
+    sizes: ClassVar[tuple[SizeSlot, ...]] = _SIZES
     hint: ClassVar[str] = "Click one side of the circle, then the opposite one; or type the diameter."
 
     def draw(self, places: list[Place], sizes: list[TypedSize | None], options: Options, sketch: Sketch) -> Drawing:
         a, b = (p.at for p in places)
         long = math.dist(a, b)
-        if sizes[0] and long > 0:
-            f = sizes[0].value / long
+        typed = _typed_radius(sizes)
+        if typed and long > 0:
+            f = 2 * typed / long
             b = (a[0] + (b[0] - a[0]) * f, a[1] + (b[1] - a[1]) * f)
-        drawing, circle = _circle(((a[0] + b[0]) / 2, (a[1] + b[1]) / 2), math.dist(a, b) / 2, sizes[0])
+        drawing, circle = _circle(((a[0] + b[0]) / 2, (a[1] + b[1]) / 2), math.dist(a, b) / 2, sizes)
         _on_rim(drawing, circle, places[0])
-        if not sizes[0]:
+        if not typed:
             _on_rim(drawing, circle, places[1])
         return drawing
 
@@ -104,7 +118,7 @@ class CircleThrough(_CircleTool):
     hint: ClassVar[str] = "Click three points of the rim."
 
     def draw(self, places: list[Place], sizes: list[TypedSize | None], options: Options, sketch: Sketch) -> Drawing:
-        drawing, circle = _circle(*circle_through(*(p.at for p in places)), None)
+        drawing, circle = _circle(*circle_through(*(p.at for p in places)))
         for place in places:
             _on_rim(drawing, circle, place)
         return drawing
@@ -127,9 +141,9 @@ class CircleTangent(_CircleTool):
         curves = [self._curve(place, sketch) for place in places]
         if len(set(curves)) < len(curves):
             raise BadInput("Click a different curve each time.")
-        radius = sizes[0].value / 2 if sizes and sizes[0] else None
+        radius = _typed_radius(sizes) if sizes else None
         centre, radius = _touching(sketch, curves, [p.at for p in places], radius)
-        drawing, circle = _circle(centre, radius, sizes[0] if sizes else None)
+        drawing, circle = _circle(centre, radius, sizes)
         drawing.constraints = [("tangent", (curve, circle)) for curve in curves]
         return drawing
 
@@ -150,16 +164,16 @@ class CircleTangentSized(CircleTangent):
     order: ClassVar[int] = 24
     icon: ClassVar[str] = "M4 20h17M4 20L12 4M12.500 11a4.500 4.500 0 1 0 .01 0M12.500 15.500h4"
     steps: ClassVar[tuple[str, ...]] = ("first curve", "second curve", "size")
-    sizes: ClassVar[tuple[SizeSlot, ...]] = _DIAMETER
+    sizes: ClassVar[tuple[SizeSlot, ...]] = _SIZES
     hint: ClassVar[str] = "Click two lines, circles or arcs, then type the diameter or click for the size."
 
     def draw(self, places: list[Place], sizes: list[TypedSize | None], options: Options, sketch: Sketch) -> Drawing:
-        if sizes[0] is None:
+        if _typed_radius(sizes) is None:
             # the third click gives the size: the circle through it that about touches both
             centre, radius = circle_through(*(p.at for p in places))
             curves = [self._curve(place, sketch) for place in places[:2]]
             centre, radius = _touching(sketch, curves, [p.at for p in places[:2]], radius)
-            drawing, circle = _circle(centre, radius, None)
+            drawing, circle = _circle(centre, radius)
             drawing.constraints = [("tangent", (curve, circle)) for curve in curves]
             return drawing
         return super().draw(places[:2], sizes, options, sketch)

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from typing import ClassVar
 
+from ...errors import BadInput
 from ...quantity import ANGLE
 from ..document import Sketch
 from ..tools import TOOLS, Drawing, Options, Place, SizeSlot, Tool, TypedSize, direction
@@ -24,7 +25,10 @@ class LineTool(Tool):
     )
     steps: ClassVar[tuple[str, ...]] = ("start", "end")
     band: ClassVar[str] = "segment"
-    sizes: ClassVar[tuple[SizeSlot, ...]] = (SizeSlot("length"), SizeSlot("angle", ANGLE))
+    sizes: ClassVar[tuple[SizeSlot, ...]] = (
+        SizeSlot("length", signed=True),
+        SizeSlot("angle", ANGLE, signed=True),
+    )
     chains: ClassVar[bool] = True
     hint: ClassVar[str] = "Click the start, then each next point; click the first point to close, Esc to end."
 
@@ -35,6 +39,8 @@ class LineTool(Tool):
         if length or angle:
             ux, uy = direction(start, end) if angle is None else (math.cos(angle.value), math.sin(angle.value))
             long = length.value if length else math.dist(start, end)
+            if angle is not None and abs(angle.value) >= 2 * math.pi:
+                raise BadInput("The angle of a line must be less than a whole turn.")
             end = (start[0] + long * ux, start[1] + long * uy)
         else:
             direction(start, end)
@@ -55,5 +61,11 @@ class LineTool(Tool):
             if abs(quarter - round(quarter)) < 1e-9:
                 drawing.constraints.append(("vertical" if round(quarter) % 2 else "horizontal", (line,)))
             else:
-                drawing.dimensions.append(("angle", ("x_axis", line), angle.text, {}))
+                # as the field and the preview have it: from the horizontal axis to the line as it runs from its start
+                turned = {
+                    "flip_a": False,
+                    "flip_b": bool(length and length.value < 0),
+                    "sign": math.copysign(1.0, angle.value),
+                }
+                drawing.dimensions.append(("angle", ("x_axis", line), angle.text, turned))
         return drawing

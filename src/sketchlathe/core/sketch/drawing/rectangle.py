@@ -17,8 +17,8 @@ class _RectangleTool(Tool):
     family: ClassVar[str] = "rectangle"
     word: ClassVar[str] = "Rectangle"
     sizes: ClassVar[tuple[SizeSlot, ...]] = (
-        SizeSlot("width", shown=of_curve("line", "length")),
-        SizeSlot("height", shown=of_curve("line", "length", number=1)),
+        SizeSlot("width", shown=of_curve("line", "length"), signed=True),
+        SizeSlot("height", shown=of_curve("line", "length", number=1), signed=True),
     )
 
 
@@ -66,9 +66,9 @@ class RectangleTool(_RectangleTool):
         (x0, y0), (x1, y1) = a.at, b.at
         width, height = sizes
         if width:
-            x1 = x0 + (width.value if x1 >= x0 else -width.value)
+            x1 = x0 + (width.value if x1 >= x0 or width.value < 0 else -width.value)
         if height:
-            y1 = y0 + (height.value if y1 >= y0 else -height.value)
+            y1 = y0 + (height.value if y1 >= y0 or height.value < 0 else -height.value)
         _check(x1 - x0, y1 - y0)
         drawing = Drawing()
         lines = _sides(drawing, [(x0, y0), (x1, y0), (x1, y1), (x0, y1)])
@@ -96,7 +96,7 @@ class RectangleCentred(_RectangleTool):
         half = [abs(px - cx), abs(py - cy)]
         for i, size in enumerate(sizes):
             if size:
-                half[i] = size.value / 2
+                half[i] = abs(size.value) / 2
         _check(*half)
         drawing = Drawing()
         w, h = half
@@ -130,7 +130,7 @@ class RectangleTurned(_RectangleTool):
         ux, uy = direction(a, b)
         width = sizes[0].value if sizes[0] else ((b[0] - a[0]) * ux + (b[1] - a[1]) * uy)
         out = (c[0] - a[0]) * -uy + (c[1] - a[1]) * ux
-        height = sizes[1].value * (1 if out >= 0 else -1) if sizes[1] else out
+        height = sizes[1].value * (1 if out >= 0 or sizes[1].value < 0 else -1) if sizes[1] else out
         _check(width, height)
         b = (a[0] + ux * width, a[1] + uy * width)
         corners = [a, b, (b[0] - uy * height, b[1] + ux * height), (a[0] - uy * height, a[1] + ux * height)]
