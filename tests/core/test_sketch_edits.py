@@ -131,11 +131,15 @@ def test_offers_and_facts_of_a_selection(drawn) -> None:
     assert dict(facts(sketch, (ids["circle"],), "in"))["radius"] == "0.394 in"
 
 
-def test_formula_dimensions_show_their_formula(drawn) -> None:
+def test_formula_dimensions_show_their_value_and_say_they_are_formulas(drawn) -> None:
     hand, s, ids = drawn
     hand.do("add_parameter", name="rim", formula="24")
     hand.do("add_dimension", sketch=s, on=[ids["circle"]], at=[99, 30], value="rim / 2")
-    assert [d["text"] for d in full_view(hand.evaluated(s), "mm")["dimensions"]] == ["⌀rim / 2"]
+    (shown,) = full_view(hand.evaluated(s), "mm")["dimensions"]
+    assert (shown["text"], shown["formula"], shown["value"]) == ("⌀12", True, "rim / 2")
+    hand.do("set_dimension", sketch=s, id=shown["id"], value="4*3")
+    (shown,) = full_view(hand.evaluated(s), "mm")["dimensions"]
+    assert (shown["text"], shown["formula"], shown["value"]) == ("⌀12", True, "(4*3) mm")
     assert hand.evaluated(s).radius(ids["circle"]) == pytest.approx(6)
 
 

@@ -113,6 +113,29 @@ def test_both_alignments_hold_when_both_are_shown(hand: Hand, s: str) -> None:
     assert ("horizontal", frozenset({two[:-3], third})) in kinds
 
 
+def test_a_typed_size_is_kept_where_an_alignment_was_only_shown(hand: Hand, s: str) -> None:
+    hand.draw(s, "line", ORIGIN, (20, 0), sizes=("20",))
+    first = hand.curves(s)[0].id
+    hand.draw(s, "line", (20, 0, "end", f"{first}.end"), (20, 30), sizes=("30",))
+    second = hand.curves(s)[1].id
+    start = {"at": (20, 30), "snap": "end", "ref": f"{second}.end"}
+    end = {"at": (0, 30), "snap": "horizontal", "also": [{"snap": "plumb with", "ref": "origin"}]}
+    hand.do("draw", sketch=s, tool="line", places=[start, end], sizes=["20"])
+    assert sorted(c.value for c in hand.constraints(s, "distance")) == ["20 mm", "20 mm", "30 mm"]
+    assert hand.curves(s)[2].end == pytest.approx((0, 30))
+
+
+def test_level_with_the_middle_of_a_line_follows_that_middle(hand: Hand, s: str) -> None:
+    (line,) = hand.draw(s, "line", (40, 0), (40, 30))
+    place = {"at": (10, 15), "snap": "level with middle", "ref": line}
+    hand.do("draw", sketch=s, tool="point", places=[place])
+    point = hand.curves(s)[-1].id
+    hand.do("move_geometry", sketch=s, curves={line: {"end": (40, 50)}})
+    sketch = hand.evaluated(s)
+    (_, y0), (_, y1) = sketch.ends(line)
+    assert sketch.point(f"{point}.at")[1] == pytest.approx((y0 + y1) / 2)
+
+
 def test_a_hole_drawn_at_the_centre_of_the_solid_follows_it(hand: Hand) -> None:
     from sketchlathe.core.solid.taking import takeable
 

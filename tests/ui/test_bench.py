@@ -133,7 +133,7 @@ def test_constraint_too_many_is_refused_by_name(bench) -> None:
     bench.type("70")
     problem = bench.page.locator("#problem .problem")
     problem.wait_for()
-    assert "settled already by" in problem.inner_text()
+    assert "cannot be together with" in problem.inner_text()
     assert "60 mm" in problem.inner_text()
     assert bench.page.locator("#layer-body .dim.fights").count() == 1
 

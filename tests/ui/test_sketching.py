@@ -197,7 +197,7 @@ def test_a_name_plate_with_text_is_engraved(bench) -> None:
 
 def test_a_gap_is_closed_by_the_offered_repair(bench) -> None:
     sketch_on(bench)
-    chain(bench, (0, 0), (40, 0), (40, 25))
+    chain(bench, (0, 0), (40, 0), (40, 26))
     done(bench)
     bench.chord("dl")
     bench.page.keyboard.type("40.3, 26.3")

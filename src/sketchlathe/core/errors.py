@@ -24,11 +24,14 @@ class NotFound(Trouble):
 
 
 class Refused(Trouble):
-    """Understood, but it would break something; ``fights`` lists the ids it fights with."""
+    """Understood, but it would break something; ``fights`` lists the ids it fights with, ``words`` says what each is."""
 
-    def __init__(self, message: str, *, where: str | None = None, fights: tuple[str, ...] = ()) -> None:
+    def __init__(
+        self, message: str, *, where: str | None = None, fights: tuple[str, ...] = (), words: tuple[str, ...] = ()
+    ) -> None:
         super().__init__(message, where=where)
         self.fights = fights
+        self.words = words
 
 
 class CannotBuild(Trouble):

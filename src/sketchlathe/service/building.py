@@ -222,8 +222,15 @@ class Builder:
         for entry in found:
             curve = CURVES.parse({**entry["curve"], "id": "offer"})
             entry["path"] = curve.svg()
+            # "take" stands for the curve, which is taken along by whoever snaps to it
             entry["snaps"] = [
-                {"at": s.at, "word": f"{s.word} of the solid"} for s in curve.snaps() if s.word != "middle"
+                {
+                    "at": s.at,
+                    "snap": s.word,
+                    "word": f"{s.word} of the solid",
+                    "ref": (s.ref or "take").replace("offer", "take"),
+                }
+                for s in curve.snaps()
             ]
         return found
 

@@ -71,6 +71,7 @@ def problem(error: Trouble, code: int) -> ResponseReturnValue:
         body: dict[str, Any] = {"message": error.message, "where": error.where}
         if isinstance(error, Refused):
             body["fights"] = list(error.fights)
+            body["words"] = list(error.words)
         if isinstance(error, Stale):
             body.update(stale=True, revision=error.revision, changes=error.changes)
         return jsonify(body), code

@@ -46,7 +46,13 @@ def shelf() -> ResponseReturnValue:
     projects = service.projects(database(), me())
     wanted, text = request.args.get("project"), request.args.get("find", "")
     chosen = next((p for p, _ in projects if p.id == wanted), projects[0][0] if projects else None)
-    models = service.find(database(), me(), text) if text.strip() else service.models(database(), me(), chosen.id) if chosen else []
+    models = (
+        service.find(database(), me(), text)
+        if text.strip()
+        else service.models(database(), me(), chosen.id)
+        if chosen
+        else []
+    )
     page = "_cards.html" if request.headers.get("HX-Target") == "cards" else "shelf.html"
     return render_template(
         page, projects=projects, chosen=chosen, models=models, find=text,

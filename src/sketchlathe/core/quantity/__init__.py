@@ -1,6 +1,6 @@
 """Units, expressions and parameters: what a person may type where a number is wanted."""
 
-from .expressions import Expression, Quantity, evaluate, names_in, negated, parse, rename_in, settle
+from .expressions import Expression, Quantity, evaluate, is_plain, names_in, negated, parse, rename_in, settle
 from .parameters import ParameterTable, check_name
 from .units import ANGLE, LENGTH, NUMBER, Dimension, LengthUnit, show
 
@@ -15,6 +15,7 @@ __all__ = [
     "Quantity",
     "check_name",
     "evaluate",
+    "is_plain",
     "names_in",
     "negated",
     "parse",

@@ -275,6 +275,18 @@ def rename_in(text: str, old: str, new: str) -> str:
     return text
 
 
+def is_plain(text: str) -> bool:
+    """Whether a formula is just a number with its unit.
+
+    >>> is_plain("12.5 mm"), is_plain("-3"), is_plain("(4*13) mm"), is_plain("wall")
+    (True, True, False, False)
+    """
+    node = parse(text).root
+    while node.op in ("unit", "neg"):
+        node = node.args[0]
+    return node.op == "number"
+
+
 def negated(text: str) -> str:
     """The formula for the opposite value.
 

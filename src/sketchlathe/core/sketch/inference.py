@@ -70,6 +70,8 @@ SNAPS: dict[str, Callable[[str, str | None], Implied]] = {
     "vertical": _plumb,
     "level with": _level,
     "plumb with": _plumb,
+    "level with middle": _level,
+    "plumb with middle": _plumb,
     "parallel": _of_line("parallel"),
     "at right angles": _of_line("perpendicular"),
     "tangent": _of_line("tangent"),

@@ -6,7 +6,7 @@ from functools import lru_cache
 from typing import Any
 
 from ..errors import Trouble
-from ..quantity import names_in
+from ..quantity import is_plain
 from ..quantity.units import LENGTH, LengthUnit, show
 from ..registry import kind_of
 from .changes.chains import connected
@@ -124,15 +124,16 @@ def _dimension(k: Dimensional, sketch: Sketch, unit: LengthUnit) -> dict[str, An
         "rim": getattr(k, "rim", "") if "rim" in type(k).model_fields else "",
         **_counted(k),
         "driving": k.driving,
+        "formula": k.driving and bool(k.value) and not is_plain(k.value),
+        "laid": k.label is not None,
+        "round": k.kind if "round" in sketch.tags_of(k.on[0]) else "",
         "text": dimension_text(k, sketch, unit, form),
     }
 
 
 def dimension_text(k: Dimensional, sketch: Sketch, unit: LengthUnit, form: str) -> str:
-    """The text on the drawing (ISO 129): no unit for lengths, R and ⌀ before, brackets around a reference."""
+    """The text on the drawing (ISO 129): its value, no unit for lengths, R and ⌀ before, brackets around a reference."""
     sign = k.prefix() + {"radial": "R", "diametral": "⌀"}.get(form, "")
-    if k.driving and k.value and names_in(k.value):
-        return sign + k.value.removesuffix(" mm").removesuffix(" in")
     value = sketch.values.get(k.id, k.measure(sketch)) if k.driving else k.measure(sketch)
     text = show(value, k.measures, unit, 3)
     if k.measures == LENGTH:
@@ -228,6 +229,7 @@ def describe_constraints() -> list[dict[str, Any]]:
             "symbol": c.symbol,
             "chord": c.chord,
             "hint": c.hint,
+            "most": max(len(pattern) for pattern in c.takes),
         }
         for c in CONSTRAINTS
         if not issubclass(c, Dimensional) and c.takes

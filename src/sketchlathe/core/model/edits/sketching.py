@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import contextlib
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from typing import Annotated, Any, Literal
 
 from pydantic import Field, ValidationError
@@ -172,6 +172,31 @@ def with_drawn(sketch: Sketch, drawing: Drawing, names: Mapping[str, str], *, co
 
 
 def _constrained(model: Model, sketch: Sketch, drawing: Drawing, names: Mapping[str, str]) -> tuple[Model, Sketch]:
+    """Add what the drawing implies; where a typed size leaves no room for an alignment that was only shown, that gives way."""
+    for snaps in (_all_snaps, _first_snaps):
+        with contextlib.suppress(Refused):
+            return _held(model, sketch, drawing, names, snaps)
+    return _held(model, sketch, drawing, names, _no_alignments)
+
+
+Snaps = list[tuple[str | None, str | None]]
+
+
+def _all_snaps(place: Place) -> Snaps:
+    return [(place.snap, place.ref), *((a.snap, a.ref) for a in place.also)]
+
+
+def _first_snaps(place: Place) -> Snaps:
+    return [(place.snap, place.ref)]
+
+
+def _no_alignments(place: Place) -> Snaps:
+    return [] if (place.snap or "").startswith(("level with", "plumb with")) else [(place.snap, place.ref)]
+
+
+def _held(
+    model: Model, sketch: Sketch, drawing: Drawing, names: Mapping[str, str], snaps: Callable[[Place], Snaps]
+) -> tuple[Model, Sketch]:
     """Add what the drawing implies, as far as it adds something and does no harm; typed sizes last."""
 
     def real(ref: str) -> str:
@@ -185,7 +210,7 @@ def _constrained(model: Model, sketch: Sketch, drawing: Drawing, names: Mapping[
         sketch = sketch.with_constraints((*sketch.constraints, made))
     wanted = [(kind, tuple(real(r) for r in refs)) for kind, refs in drawing.constraints]
     for point, place in drawing.placed:
-        for snap, name in ((place.snap, place.ref), *((a.snap, a.ref) for a in place.also)):
+        for snap, name in snaps(place):
             wanted.extend(implied(sketch, real(point), snap, real(name) if name else None))
     for kind, refs in dict.fromkeys(wanted):
         sketch = add_if_it_fits(sketch, fresh, kind, refs)

@@ -24,7 +24,8 @@ def solved_or_refused(solution: Solution, what: str) -> Sketch:
     strained = tuple(i for i in solution.strained if i in ids)
     named = [ids[i].sentence(sketch) for i in strained[:4]]
     against = f" It fights with: {'; '.join(named)}." if named else ""
-    raise Refused(f"{what} cannot be: no shape has all these sizes at once.{against}", fights=strained)
+    words = tuple(ids[i].sentence(sketch) for i in strained)
+    raise Refused(f"{what} cannot be: no shape has all these sizes at once.{against}", fights=strained, words=words)
 
 
 def add_constraint(sketch: Sketch, constraint: Constraint) -> Sketch:
@@ -50,7 +51,10 @@ def refuse_extra(sketch: Sketch, constraint: Constraint, fights: tuple[str, ...]
     named = "; ".join(c.sentence(sketch) for c in loud[:5]) or "what is there already"
     asked = f"“{constraint.sentence(sketch)}”"
     text = f"{asked} is settled already by {named}" if so else f"{asked} cannot be together with {named}"
-    raise Refused(f"One too many: {text}.", where=constraint.id, fights=fights)
+    # what says most comes first: joins are rarely what is to go
+    ordered = (*(c for c in telling if c.kind != "coincident"), *(c for c in telling if c.kind == "coincident"))
+    words = tuple(c.sentence(sketch) for c in ordered)
+    raise Refused(f"One too many: {text}.", where=constraint.id, fights=tuple(c.id for c in ordered), words=words)
 
 
 def add_if_it_fits(sketch: Sketch, fresh: Fresh, kind: str, refs: tuple[str, ...], **fields: object) -> Sketch:

@@ -1,9 +1,10 @@
-"""Horizontal and vertical: of a line, or of two points."""
+"""Horizontal and vertical: of a line, of two points, of a point and the middle of a line."""
 
 from __future__ import annotations
 
 from typing import TYPE_CHECKING, ClassVar, Literal
 
+from ..solver import residuals as kinds
 from .base import Constraint, Mark
 from .coincident import point_ref
 
@@ -11,8 +12,8 @@ if TYPE_CHECKING:
     from ..document import Sketch
     from ..solver.rows import Rows
 
-_TAKES = (("line",), ("point", "point"))
-_HINT = "It takes a line, or two points."
+_TAKES = (("line",), ("point", "point"), ("point", "line"))
+_HINT = "It takes a line, two points, or a point and a line whose middle it is to be level or plumb with."
 
 
 class _Level(Constraint):
@@ -20,8 +21,15 @@ class _Level(Constraint):
 
     coordinate: ClassVar[int]
 
+    def needs_ends(self, sketch: Sketch) -> bool:
+        return len(self.on) == 2 and "line" in sketch.tags_of(self.on[1])
+
     def say(self, rows: Rows, sketch: Sketch) -> None:
-        if len(self.on) == 1:
+        if self.needs_ends(sketch):
+            ends = rows.layout.ends(self.on[1])
+            point = rows.layout.xy(point_ref(sketch, self.on[0]))
+            rows.add(kinds.MIDDLE, (point[self.coordinate], ends[self.coordinate], ends[2 + self.coordinate]))
+        elif len(self.on) == 1:
             ends = rows.layout.ends(self.on[0])
             rows.same(ends[self.coordinate], ends[2 + self.coordinate])
         else:

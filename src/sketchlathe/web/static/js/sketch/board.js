@@ -10,7 +10,7 @@ import { closeChannel, openChannel, talk } from './channel.js';
 import * as acts from './acts.js';
 import * as dimension from './dimension.js';
 import { draft, redraw, setFaint } from './layer.js';
-import { constrain, passes, readouts, stopSwing } from './readouts.js';
+import { constrain, holding, passes, readouts, stopSwing } from './readouts.js';
 import * as taking from './taking.js';
 import * as tool from './tool.js';
 
@@ -61,13 +61,14 @@ async function drop() {
   leave();
 }
 function leave() {
-  tool.stop(); acts.stop(); taking.stop(); dimension.stop(); stopSwing(); closeChannel();
+  tool.stop(); acts.stop(); taking.stop(); dimension.stop(); holding.stop(); stopSwing(); closeChannel();
   lookBack(looked);
   S.sketch = null; S.frame = null; S.mode = 'solid'; S.selection = []; draft.nodes = [];
   view.classList.remove('drawing');
   $('tray-solid').hidden = false; $('tray-sketch').hidden = true; $('bar').hidden = true; $('sketch-panel').hidden = true; $('selection-panel').hidden = true;
   emit('mode'); redraw();
   hint('');
+  lastClick = { ref: null, at: 0 };
 }
 on('sketch-gone', () => { complain('This sketch is not in the model any more.'); leave(); });
 
@@ -84,7 +85,7 @@ async function toggleConstruction() {
   await edit({ kind: 'set_construction', sketch: S.sketch.id, ids: [...new Set(ids)], construction: !now }).catch(() => {});
 }
 
-const calm = () => { tool.stop(); acts.stop(); taking.stop(); dimension.stop(); stopSwing(); };
+const calm = () => { tool.stop(); acts.stop(); taking.stop(); dimension.stop(); holding.stop(); stopSwing(); };
 $('take').addEventListener('click', () => { const on = taking.active(); calm(); if (!on) taking.start(); view.focus({ preventScroll: true }); });
 for (const button of document.querySelectorAll('[data-tool]')) button.addEventListener('click', () => { const same = tool.active()?.family === button.dataset.family && !button.classList.contains('only-chord'); calm(); if (!same) tool.start(button.dataset.tool); view.focus({ preventScroll: true }); });
 for (const button of document.querySelectorAll('[data-act]')) button.addEventListener('click', () => { const chosen = S.selection; calm(); S.selection = chosen; view.focus({ preventScroll: true }); acts.start(Number(button.dataset.act)); });
@@ -97,7 +98,7 @@ async function chain() {
   if (!id) { hint('Select one curve of the chain first.'); return; }
   select(await ask(`/sketches/${S.sketch.id}/chain`, { on: [id] }), false);
 }
-for (const button of document.querySelectorAll('[data-constraint]')) button.addEventListener('click', () => { $('constrain-menu').open = false; constrain(button.dataset.constraint); });
+for (const button of document.querySelectorAll('[data-constraint]')) button.addEventListener('click', () => { const chosen = S.selection; $('constrain-menu').open = false; calm(); S.selection = chosen; constrain(button.dataset.constraint); view.focus({ preventScroll: true }); });
 $('delete').addEventListener('click', remove);
 $('construction').addEventListener('click', toggleConstruction);
 
@@ -161,7 +162,7 @@ function follow({ curves, marks, dimensions }) {
 }
 function dragTo(p, pixel) {
   if (down.kind === 'geometry') talk({ do: 'to', at: p }, (answer) => { if (answer.view) { follow(answer.view); redraw(); } });
-  if (down.kind === 'label') { const d = S.sketch.dimensions.find((x) => x.id === down.ref); d.label = p; down.label = p; redraw(); }
+  if (down.kind === 'label') { const d = S.sketch.dimensions.find((x) => x.id === down.ref); d.label = p; d.laid = true; down.label = p; redraw(); }
   if (down.kind === 'box') {
     const [a, b] = [down.pixel, pixel], touch = b[0] < a[0];
     down.box = [Math.min(a[0], b[0]), Math.min(a[1], b[1]), Math.max(a[0], b[0]), Math.max(a[1], b[1])]; down.touch = touch;
@@ -180,7 +181,9 @@ view.addEventListener('pointerup', (event) => {
   if (taking.active()) { draft.nodes = []; taking.take(was.kind === 'box' ? inBox(was) : was.ref ? [was.ref] : []); redraw(); return; }
   if (was.kind === 'geometry') drop_geometry();
   else if (was.kind === 'label') edit({ kind: 'set_dimension', sketch: S.sketch.id, id: was.ref, label: was.label }).catch(() => {});
-  else if (was.kind === 'box') { draft.nodes = []; select(inBox(was), was.shift); } else select(was.ref ? [was.ref] : [], was.shift);
+  else if (was.kind === 'box') { draft.nodes = []; select(inBox(was), was.shift); } else if (holding.active()) holding.click(was.ref);
+  else if (twice(was.ref)) openThing(was.ref);
+  else select(was.ref ? [was.ref] : [], was.shift);
 });
 function drop_geometry() {
   talk({ do: 'drop' }, async ({ coordinates, message }) => {
@@ -199,37 +202,45 @@ function inBox({ box, touch }) {
   const off = view.getBoundingClientRect();
   return [...document.querySelectorAll('#layer-body .hit[data-ref]')].filter((n) => !n.dataset.ref.endsWith('_axis')).filter((n) => { const r = n.getBoundingClientRect(), m = { left: r.left - off.left, right: r.right - off.left, top: r.top - off.top, bottom: r.bottom - off.top }; return touch ? meets(m) : inside(m); }).map((n) => n.dataset.ref);
 }
-view.addEventListener('dblclick', (event) => {
-  if (!drawing() || tool.active() || acts.active() || event.target.closest(CHROME)) return;
-  const ref = thing(event);
-  if (S.sketch.dimensions.some((d) => d.id === ref)) dimension.change(ref); else if (ref && S.sketch.curves.some((c) => c.id === ref)) chain();
-});
+// a second click soon after the first, on the same thing: the browser's own double click dies where a redraw replaces the node
+let lastClick = { ref: null, at: 0 };
+function twice(ref) {
+  const again = ref && ref === lastClick.ref && performance.now() - lastClick.at < 450;
+  lastClick = again ? { ref: null, at: 0 } : { ref, at: performance.now() };
+  return again;
+}
+function openThing(ref) {
+  if (S.sketch.dimensions.some((d) => d.id === ref)) dimension.change(ref); else if (S.sketch.curves.some((c) => c.id === ref)) chain();
+}
 
 // the keyboard: [ and ] walk through everything, Enter selects
 let walking = -1;
 function walk(by) {
+  if (tool.active()) { tool.walk(by); return; }
   const all = ['origin', 'x_axis', 'y_axis', ...S.sketch.curves.flatMap((c) => [c.id, ...c.points.map((p) => p.ref)]), ...S.sketch.dimensions.map((d) => d.id), ...S.sketch.marks.map((m) => m.id)];
   walking = (walking + by + all.length) % all.length;
   S.hot = all[walking];
   const c = S.sketch.curves.find((x) => x.id === S.hot.split('.')[0]), other = S.sketch.dimensions.find((d) => d.id === S.hot) ?? S.sketch.marks.find((m) => m.id === S.hot);
-  hint(`${S.hot.includes('.') ? `${S.hot.split('.')[1]} of ` : ''}${c?.word ?? other?.text ?? S.hot.replace('_', ' ')}: Enter to select`);
+  hint(`${S.hot.includes('.') ? `${S.hot.split('.')[1]} of ` : ''}${c?.word ?? (other ? `${other.word ?? ''} ${other.text}`.trim() : { origin: 'the origin', x_axis: 'the horizontal axis', y_axis: 'the vertical axis' }[S.hot])}: Enter to ${dimension.active() ? 'dimension it' : 'select it'}`);
   redraw();
 }
 onKey((event) => {
   if (!drawing() || event.target.closest('dialog')) return false;
   const writing = event.target.matches('input, select');
   if (writing) return false;
-  if (event.key === 'Escape') { if (dimension.back() || acts.back() || taking.back() || tool.back()) { return true; } if (S.selection.length) { select([], false); return true; } return false; }
+  if (event.key === 'Escape') { if (dimension.back() || holding.back() || acts.back() || taking.back() || tool.back()) { return true; } if (S.selection.length) { select([], false); return true; } return false; }
   if (event.key === 'Delete' || event.key === 'Backspace') { remove(); return true; }
   if (event.key === '`') { tool.cycleSnap(); return true; }
   if (tool.typing(event)) return true;
   if ((event.ctrlKey || event.metaKey) && event.key === 'c') { acts.copy(); return true; }
   if ((event.ctrlKey || event.metaKey) && event.key === 'v') { acts.paste(); return true; }
+  if ((event.ctrlKey || event.metaKey) && event.key === 'a') { select(S.sketch.curves.filter((c) => passes(c.id)).map((c) => c.id), false); hint(`${S.selection.length} selected`); return true; }
   if (event.key === ']' || event.key === '[') { walk(event.key === ']' ? 1 : -1); return true; }
   if (event.key === 'Enter' && event.target === view) {
     if (dimension.active()) { if (S.hot && dimension.click) { const ref = S.hot; S.hot = null; dimension.click(ref, [S.sketch.size * 0.4, -S.sketch.size * 0.2]); return true; } return dimension.nudge(); }
     if (acts.active()) return acts.enter(S.hot);
-    if (tool.active()) { if (!tool.finish()) tool.place(); return true; }
+    if (holding.active() && S.hot) { holding.click(S.hot); return true; }
+    if (tool.active()) { tool.enter(); return true; }
     if (S.hot) { const d = S.sketch.dimensions.find((x) => x.id === S.hot); if (d && S.selection.includes(d.id)) dimension.change(d.id); else select([S.hot], event.shiftKey || S.selection.length > 0); return true; }
     keep(); return true;
   }

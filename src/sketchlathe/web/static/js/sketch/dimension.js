@@ -49,7 +49,7 @@ export function change(id) {
   const d = S.sketch.dimensions.find((x) => x.id === id);
   if (!d) return;
   if (!d.driving) { hint('A reference dimension only measures. Select it to make it driving.'); return; }
-  type(toScreen(S.frame, d.label), d.value, (text) => edit({ kind: 'set_dimension', sketch: S.sketch.id, id, value: text }));
+  type(toScreen(S.frame, S.labels?.get(id) ?? d.label), d.value, (text) => edit({ kind: 'set_dimension', sketch: S.sketch.id, id, value: text }));
 }
 function type([x, y], text, done) {
   const form = $('typed'), input = form.querySelector('input');
@@ -57,7 +57,7 @@ function type([x, y], text, done) {
   form.hidden = false;
   form.style.left = `${Math.max(80, Math.min(x, S.viewWidth - 80))}px`; form.style.top = `${Math.max(70, y - 10)}px`;
   input.value = text; input.focus(); input.select();
-  hint('Type a size or a formula, Enter to keep it, Esc to drop it');
+  hint('Type a size or a formula (R or ⌀ before it makes it a radius or a diameter), Enter to keep it, Esc to drop it');
 }
 function closeTyping() { now.typing = null; $('typed').hidden = true; if (document.activeElement === document.body) $('view').focus({ preventScroll: true }); }
 $('typed').addEventListener('submit', async (event) => {

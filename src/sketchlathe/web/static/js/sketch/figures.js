@@ -6,6 +6,9 @@ const unit = (a) => { const l = Math.hypot(a[0], a[1]) || 1; return [a[0] / l, a
 const line = (a, b) => svg('line', { class: 'dimline', x1: a[0], y1: a[1], x2: b[0], y2: b[1] });
 function arrow(tip, way) { const w = unit(way), n = [-w[1], w[0]], back = add(tip, w, -10); return svg('path', { class: 'dimarrow', d: `M${tip}L${add(back, n, 2.6)}L${add(back, n, -2.6)}Z` }); }
 
+// the two ends of a diameter that runs towards its text
+function across(c, rim, label) { const r = Math.hypot(...sub(rim, c)), w = unit(sub(label, c)); return [add(c, w, r), add(c, w, -r)]; }
+
 const forms = {
   linear([a, b, way], label, at) {
     const n = [-way[1], way[0]], foot = (p) => add(p, n, dot(sub(label, p), n));
@@ -16,12 +19,12 @@ const forms = {
     if (narrow) nodes.push(line(add(C, along, -18), C), line(D, add(D, along, 18)), arrow(C, along), arrow(D, [-along[0], -along[1]])); else nodes.push(arrow(C, [-along[0], -along[1]]), arrow(D, along));
     return { nodes, at: add(C, along, t), along };
   },
-  radial([c, near], label, at) {
-    const [C, N, L] = [c, near, label].map(at), way = unit(sub(N, C)), outside = dot(sub(L, N), way) > 0;
+  radial([c, rim], label, at) {
+    const [C, N, L] = [c, across(c, rim, label)[0], label].map(at), way = unit(sub(N, C)), outside = dot(sub(L, N), way) > 0;
     return { nodes: [line(outside ? N : C, outside ? L : N), arrow(N, outside ? [-way[0], -way[1]] : way)], at: L, along: way };
   },
-  diametral([, near, far], label, at) {
-    const [N, F, L] = [near, far, label].map(at), way = unit(sub(N, F)), outside = dot(sub(L, N), way) > 0;
+  diametral([c, rim], label, at) {
+    const [N, F, L] = [...across(c, rim, label), label].map(at), way = unit(sub(N, F)), outside = dot(sub(L, N), way) > 0;
     return { nodes: [line(F, outside ? L : N), arrow(N, way), arrow(F, [-way[0], -way[1]])], at: L, along: way };
   },
   angular([c, u, v], label, at) {
@@ -31,11 +34,14 @@ const forms = {
   },
 };
 
-export function drawDimension(d, at, style) {
-  const { nodes, at: [x, y], along } = forms[d.form](d.points, d.label, at);
+// the middle of a dimension's text and the way it runs, in pixels, were its text put at `label`
+export const textAt = (d, label, at) => { const { at: [x, y], along } = forms[d.form](d.points, label, at); return { x, y, along, w: ((d.text || '…').length + (d.formula ? 2 : 0)) * 7.9 + 8 }; };
+
+export function drawDimension(d, at, style, put = d.label) {
+  const { nodes, at: [x, y], along } = forms[d.form](d.points, put, at);
   let turn = Math.atan2(along[1], along[0]) * 180 / Math.PI;
   if (turn > 89.99 || turn < -90.01) turn += 180; // read from below or from the right
-  const text = d.text || '…', w = text.length * 7.9 + 8;
+  const text = `${d.text || '…'}${d.formula ? ' ƒ' : ''}`, w = text.length * 7.9 + 8;
   const label = svg('g', { transform: `translate(${x.toFixed(1)} ${y.toFixed(1)}) rotate(${turn.toFixed(2)})` }, svg('rect', { class: 'pad', x: -w / 2, y: -19, width: w, height: 17, rx: 3 }), svg('rect', { class: 'grab', x: -w / 2, y: -20, width: w, height: 22 }), svg('text', { x: 0, y: -6 }, text));
-  return svg('g', { class: style, ...(d.id && d.id !== 'new' ? { 'data-id': d.id } : {}) }, svg('title', {}, `${d.word} ${d.value ?? ''}`), ...nodes, label);
+  return svg('g', { class: style, ...(d.id && d.id !== 'new' ? { 'data-id': d.id } : {}) }, svg('title', {}, `${d.word}${d.formula ? ' =' : ''} ${d.value ?? ''}`), ...nodes, label);
 }

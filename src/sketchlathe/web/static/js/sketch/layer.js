@@ -3,6 +3,7 @@ import { $, S, emit, frameOf, on, part, stepKind, svg } from '../core/state.js';
 import { camera } from '../view/camera.js';
 import { niceStep } from '../view/controls.js';
 import { drawDimension } from './figures.js';
+import { layLabels } from './labels.js';
 
 const body = $('layer-body');
 export const draft = { nodes: [], dimension: null }; // what a tool adds: SVG nodes in pixels, a dimension being placed
@@ -63,9 +64,11 @@ function openSketch() {
   ])));
   for (const p of s.open_ends ?? []) { const [x, y] = at(p); nodes.push(svg('path', { class: 'openend', d: `M${x - 9} ${y}a9 9 0 0 1 18 0` })); }
   if (s.offers) nodes.push(svg('g', { transform: m }, ...s.offers.flatMap((o, i) => [svg('path', { class: `curve taken ${s.offersHot === i ? 'hot' : ''}`, d: o.path }), svg('path', { class: 'hit', d: o.path, 'data-ref': `offer:${i}` })])));
-  for (const d of s.dimensions) nodes.push(drawDimension(d, at, `dim ${picked.has(d.id) ? 'picked' : ''} ${fights.has(d.id) ? 'fights' : ''}`));
+  const tags = S.tagsHidden ? [] : tagPlaces(at), labels = layLabels(s.dimensions, at, tags.map((t) => t.at));
+  S.labels = labels;
+  for (const d of s.dimensions) nodes.push(drawDimension(d, at, `dim ${picked.has(d.id) ? 'picked' : ''} ${fights.has(d.id) ? 'fights' : ''} ${S.hot === d.id ? 'hot' : ''}`, labels.get(d.id)));
   if (draft.dimension) nodes.push(drawDimension(draft.dimension, at, 'dim draft'));
-  if (!S.tagsHidden) nodes.push(...marks(at, picked, fights));
+  for (const { k, at: [x, y] } of tags) nodes.push(svg('g', { class: `mark ${picked.has(k.id) ? 'picked' : ''} ${fights.has(k.id) ? 'fights' : ''} ${S.hot === k.id ? 'hot' : ''}`, 'data-id': k.id }, svg('title', {}, k.text), svg('circle', { cx: x, cy: y, r: 8.5 }), svg('text', { x, y: y + 4 }, k.symbol)));
   const origin = o;
   nodes.push(svg('path', { d: `M${origin[0] - 7} ${origin[1]}h14M${origin[0]} ${origin[1] - 7}v14`, stroke: picked.has('origin') ? '#C08A2E' : '#1F2D35', 'stroke-width': picked.has('origin') ? 3 : 1.4 }), hitPoint('origin', origin));
   for (const c of s.curves) for (const p of c.points) {
@@ -78,17 +81,17 @@ function openSketch() {
 }
 const hitPoint = (ref, [x, y]) => svg('circle', { cx: x, cy: y, r: 8, class: 'hitpt', 'data-ref': ref });
 
-function marks(at, picked, fights) {
-  const taken = [], nodes = [];
+// where the constraint tags stand, in pixels: beside what they hold, and not over each other
+function tagPlaces(at) {
+  const taken = [], found = [];
   for (const k of S.sketch.marks) {
     const [px, py] = at(k.at), [qx, qy] = at([k.at[0] + k.normal[0], k.at[1] + k.normal[1]]), l = Math.hypot(qx - px, qy - py) || 1;
     let x = px + (qx - px) / l * 17, y = py + (qy - py) / l * 17;
     while (taken.some(([a, b]) => Math.hypot(a - x, b - y) < 18)) { x += 19 * Math.abs((qy - py) / l) + 0.01; y += 19 * Math.abs((qx - px) / l); }
     taken.push([x, y]);
-    const g = svg('g', { class: `mark ${picked.has(k.id) ? 'picked' : ''} ${fights.has(k.id) ? 'fights' : ''}`, 'data-id': k.id }, svg('title', {}, k.text), svg('circle', { cx: x, cy: y, r: 8.5 }), svg('text', { x, y: y + 4 }, k.symbol));
-    nodes.push(g);
+    found.push({ k, at: [x, y] });
   }
-  return nodes;
+  return found;
 }
 function grid(frame) {
   const [a, b, c, d] = camera.matrix(frame);

@@ -1,5 +1,5 @@
 // What stands beside an open sketch: how free it is, what looks unintended, what is selected and what it can take.
-import { $, S, emit, html, on, svg } from '../core/state.js';
+import { $, S, emit, html, kinds, on, svg } from '../core/state.js';
 import { ask, edit } from '../core/api.js';
 import { hint } from '../ui/messages.js';
 import { camera } from '../view/camera.js';
@@ -92,12 +92,12 @@ on('refused', (problem) => {
   if (!drawing() || !problem.fights?.length) return;
   S.fights = problem.fights; redraw();
   const help = $('sketch-help'), asked = problem.edit, over = () => { S.fights = []; help?.replaceChildren(); redraw(); };
-  const word = (id) => { const d = S.sketch.dimensions.find((x) => x.id === id); return d ? `${d.word} ${d.text}` : S.sketch.marks.find((m) => m.id === id)?.text ?? 'a join'; };
+  const word = (id) => problem.words?.[problem.fights.indexOf(id)] ?? S.sketch.marks.find((m) => m.id === id)?.text ?? 'a join';
   if (!help || !['add_constraint', 'add_dimension', 'set_dimension'].includes(asked?.kind)) { setTimeout(over, 6000); return; }
   const retry = async (id) => { over(); if (await mine({ kind: 'delete_from_sketch', ids: [id] })) await mine(asked); };
   help.replaceChildren(html('div', { class: 'fight', role: 'group', 'aria-label': 'Ways out of the conflict' }, html('b', {}, 'It fights with what is marked.'),
     ...(asked.kind === 'add_dimension' ? [chip('make it a reference', () => { over(); mine({ ...asked, driving: false }); dimension.stop(); })] : []),
-    ...problem.fights.slice(0, 5).map((id) => chip(`remove ${word(id)}`, () => { dimension.stop(); retry(id); })),
+    ...problem.fights.slice(0, 9).map((id) => chip(`remove ${word(id)}`, () => { dimension.stop(); retry(id); }, { onmouseenter: () => { S.hot = id; redraw(); }, onmouseleave: () => { S.hot = null; redraw(); } })),
     chip('drop it', () => { over(); dimension.stop(); })));
 });
 
@@ -134,6 +134,7 @@ function showDimension(d) {
   $('selection-readout').replaceChildren(row(d.word, d.text), ...counter(d),
     html('label', { class: 'row2' }, html('span', {}, 'name'), html('input', { class: 'count wide', maxlength: 40, value: d.name, placeholder: 'none', 'aria-label': 'Name of the dimension', disabled: !d.driving, onchange: (e) => mine({ kind: 'set_dimension', id: d.id, name: e.target.value }) })),
     chip(d.driving ? 'make it a reference' : 'make it driving', () => mine({ kind: 'set_dimension', id: d.id, driving: !d.driving })),
+    ...(d.round && d.driving ? [chip(d.round === 'radius' ? 'as a diameter ⌀' : 'as a radius R', () => mine({ kind: 'set_dimension', id: d.id, value: d.round === 'radius' ? `⌀ 2*(${d.value})` : `R (${d.value})/2` }))] : []),
     ...(d.rim ? [chip(`measure to the ${d.rim === 'near' ? 'far' : 'near'} side`, () => mine({ kind: 'set_dimension', id: d.id, rim: d.rim === 'near' ? 'far' : 'near' }))] : []),
     ...(d.driving ? [chip('change', () => dimension.change(d.id))] : []));
 }
@@ -146,8 +147,31 @@ function textFields(t) {
     html('label', { class: 'row2' }, html('span', {}, 'spacing'), html('input', { type: 'number', class: 'count', min: 0.5, max: 5, step: 0.05, value: t.spacing, 'aria-label': 'Spacing', onchange: (e) => set({ spacing: Number(e.target.value) || 1 }) })),
     html('label', { class: 'row2' }, html('span', {}, 'mirrored'), mirrored)];
 }
+// a constraint chosen before the things it is to hold: they are clicked after it, again and again until Esc
+const held = { kind: null };
+const holdable = () => S.selection.filter((r) => !S.sketch.dimensions.some((d) => d.id === r) && !S.sketch.marks.some((m) => m.id === r));
+export const holding = {
+  active: () => held.kind,
+  stop() { held.kind = null; },
+  back() { if (!held.kind) return false; held.kind = null; S.selection = []; emit('selection'); hint(''); redraw(); return true; },
+  async click(ref) {
+    if (!ref || S.sketch.dimensions.some((d) => d.id === ref) || S.sketch.marks.some((m) => m.id === ref)) return;
+    S.selection = S.selection.includes(ref) ? S.selection.filter((r) => r !== ref) : [...S.selection, ref];
+    emit('selection'); redraw();
+    const { kind } = held, refs = holdable();
+    if (!refs.length) return;
+    const offers = (await ask(`/sketches/${S.sketch.id}/selection`, { on: refs }).catch(() => null))?.offers ?? [];
+    if (held.kind !== kind) return;
+    if (offers.some((o) => o.kind === kind.kind)) { await put(kind.kind, refs); S.selection = []; emit('selection'); say(); return; }
+    if (refs.length >= kind.most) { hint(`${cap(kind.word)} cannot hold these. ${kind.hint}`); S.selection = []; emit('selection'); return; }
+    say();
+  },
+};
+const cap = (word) => word[0].toUpperCase() + word.slice(1);
+const say = () => hint(`${cap(held.kind.word)}: click ${S.selection.length ? 'the next thing' : 'what it is to hold'}. ${held.kind.hint} Esc ends`);
+const put = (kind, refs) => edit({ kind: 'add_constraint', sketch: S.sketch.id, constraint: kind, on: refs.slice(0, 4) }).then(() => true, () => false);
 export async function constrain(kind) {
-  const refs = S.selection.filter((r) => !S.sketch.dimensions.some((d) => d.id === r) && !S.sketch.marks.some((m) => m.id === r));
-  if (!refs.length) { hint('Select what it is to hold first (Shift adds), then choose the constraint.'); return; }
+  const refs = holdable();
+  if (!refs.length) { held.kind = kinds.constraints.find((c) => c.kind === kind); say(); return; }
   await edit({ kind: 'add_constraint', sketch: S.sketch.id, constraint: kind, on: refs.slice(0, 4) }).then(() => { S.selection = []; emit('selection'); }, () => {});
 }

@@ -19,10 +19,12 @@ export function snap(p, pixel, { start = null, exclude = null, free = false, box
   const best = found[turn % found.length];
   return { ...best, ...(free ? { snap: null, ref: null, word: `${best.word}, not kept` } : {}), more: found.length };
 }
+// every place that can be snapped to, of the sketch and (taken along when used) of the solid around it
+export const all = () => [...S.sketch.snaps, ...(S.sketch.crossings ?? [])].map((s) => ({ at: s.at, snap: s.word, ref: s.ref, word: s.word })).concat((S.sketch.around ?? []).map(({ at, snap, ref, word, take }) => ({ at, snap, ref, word, take })));
 function places(pixel, exclude) {
   const seen = new Set();
-  return [...S.sketch.snaps, ...(S.sketch.crossings ?? []), ...(S.sketch.around ?? [])].filter((s) => s.ref !== exclude || !exclude)
-    .map((s) => { const q = toScreen(S.frame, s.at); return { at: s.at, snap: s.word, ref: s.ref, word: s.word, d: Math.hypot(q[0] - pixel[0], q[1] - pixel[1]), rank: ['quadrant', 'middle', 'intersection'].includes(s.word) ? 1 : 0 }; })
+  return all().filter((s) => s.ref !== exclude || !exclude)
+    .map((s) => { const q = toScreen(S.frame, s.at); return { ...s, d: Math.hypot(q[0] - pixel[0], q[1] - pixel[1]), rank: (['quadrant', 'middle', 'intersection'].includes(s.snap) ? 1 : 0) + (s.take ? 0.5 : 0) }; })
     .filter((s) => s.d < NEAR + 2).filter((s) => { const k = `${s.at.map((v) => v.toFixed(6))}`; if (seen.has(k)) return false; seen.add(k); return true; });
 }
 function onCurves(p, pixel, exclude) {
@@ -99,17 +101,24 @@ function aligned(p, pixel, start) {
     if (dx > 14 && dy < Math.max(4, dx * STRAIGHT)) found.push({ at: [p[0], start[1]], snap: 'horizontal', ref: null, word: 'horizontal', d: dy, rank: 3 });
     if (dy > 14 && dx < Math.max(4, dy * STRAIGHT)) found.push({ at: [start[0], p[1]], snap: 'vertical', ref: null, word: 'vertical', d: dx, rank: 3 });
   }
-  for (const s of S.sketch.snaps) {
-    if (!s.ref || (!s.ref.includes('.') && s.ref !== 'origin')) continue;
-    const q = toScreen(S.frame, s.at), dx = Math.abs(q[0] - pixel[0]), dy = Math.abs(q[1] - pixel[1]);
-    if (dy < 5 && dx > 16) found.push({ at: [p[0], s.at[1]], snap: 'level with', ref: s.ref, word: `level with ${s.word}`, d: dy, rank: 4, guide: s.at });
-    if (dx < 5 && dy > 16) found.push({ at: [s.at[0], p[1]], snap: 'plumb with', ref: s.ref, word: `plumb with ${s.word}`, d: dx, rank: 4, guide: s.at });
+  // lined up with what is drawn; what is only near a corner of the solid is not tied to it
+  for (const s of all()) {
+    if (s.take) continue;
+    const point = s.ref && (s.ref.includes('.') || s.ref === 'origin'), middle = s.snap === 'middle' && s.ref;
+    if (!point && !middle) continue;
+    const q = toScreen(S.frame, s.at), dx = Math.abs(q[0] - pixel[0]), dy = Math.abs(q[1] - pixel[1]), way = middle ? ' middle' : '';
+    if (dy < 5 && dx > 16) found.push({ at: [p[0], s.at[1]], snap: `level with${way}`, ref: s.ref, word: `level with ${s.word}`, d: dy, rank: 4, guide: s.at });
+    if (dx < 5 && dy > 16) found.push({ at: [s.at[0], p[1]], snap: `plumb with${way}`, ref: s.ref, word: `plumb with ${s.word}`, d: dx, rank: 4, guide: s.at });
   }
-  const first = (words) => found.filter((f) => words.includes(f.snap)).sort((a, b) => a.rank - b.rank || a.d - b.d)[0];
+  const first = (words) => found.filter((f) => words.some((w) => f.snap.startsWith(w))).sort((a, b) => a.rank - b.rank || a.d - b.d)[0];
   const level = first(['horizontal', 'level with']), plumb = first(['vertical', 'plumb with']);
   const step = niceStep(7), round = (v) => +(Math.round(v / step) * step).toPrecision(12);
   if (level && !plumb) return [{ ...level, at: [round(level.at[0]), level.at[1]] }];
   if (plumb && !level) return [{ ...plumb, at: [plumb.at[0], round(plumb.at[1])] }];
-  if (level && plumb) { const one = level.rank <= plumb.rank ? level : plumb; return [{ ...one, at: [plumb.at[0], level.at[1]] }]; }
+  // both are shown, so both hold
+  if (level && plumb) {
+    const [main, second] = level.rank <= plumb.rank ? [level, plumb] : [plumb, level];
+    return [{ ...main, at: [plumb.at[0], level.at[1]], word: `${level.word}, ${plumb.word}`, also: [{ snap: second.snap, ref: second.ref }], guides: [level.guide, plumb.guide].filter(Boolean) }];
+  }
   return [];
 }

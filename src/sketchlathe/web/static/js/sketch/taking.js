@@ -16,7 +16,7 @@ export async function prepare() {
   offers = found;
   around();
 }
-function around() { if (S.sketch && offers) S.sketch.around = offers.flatMap((o) => o.snaps.map((s) => ({ ...s, ref: null }))); if (S.sketch && taking) S.sketch.offers = offers ?? []; }
+function around() { if (S.sketch && offers) S.sketch.around = offers.flatMap((o) => o.snaps.map((s) => ({ ...s, take: { curve: o.curve, edge: o.edge ?? null, face: o.face ?? null } }))); if (S.sketch && taking) S.sketch.offers = offers ?? []; }
 on('sketch', around);
 export async function start() {
   if (!offers) await prepare();

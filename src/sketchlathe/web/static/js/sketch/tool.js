@@ -1,13 +1,13 @@
 // Drawing with a tool: placed points, rubber band, sizes typed at the pointer. Knows bands, not tools; what is not a plain
 // band is drawn by the server while the pointer moves.
-import { $, S, html, kinds, svg } from '../core/state.js';
+import { $, S, emit, html, kinds, svg } from '../core/state.js';
 import { ask, edit } from '../core/api.js';
 import { camera } from '../view/camera.js';
 import { hint } from '../ui/messages.js';
 import { talk } from './channel.js';
 import { draft, redraw, toScreen } from './layer.js';
 import { optionsOf, showOptions } from './options.js';
-import { cycle, resetCycle, snap } from './snapping.js';
+import { all as allSnaps, cycle, resetCycle, snap } from './snapping.js';
 
 const now = { tool: null, places: [], pointer: null, pixel: null, typed: [], chainStart: null, alt: false, shown: null, arc: false };
 const flying = new Set(); // jobs the server has not drawn yet: they stay in sight as they were placed
@@ -62,10 +62,10 @@ function aimed() {
   const p = now.pointer?.at ?? now.places.at(-1)?.at.map((v) => v + S.sketch.size * 0.2) ?? [1, 1];
   if (!now.places.length) return p;
   const a = now.places[0].at, [s, t] = [typedValue(0), typedValue(1)];
-  if (now.tool.band === 'box') return [s === null ? p[0] : a[0] + (p[0] < a[0] ? -s : s), t === null ? p[1] : a[1] + (p[1] < a[1] ? -t : t)];
+  if (now.tool.band === 'box') return [s === null ? p[0] : a[0] + (p[0] < a[0] && s > 0 ? -s : s), t === null ? p[1] : a[1] + (p[1] < a[1] && t > 0 ? -t : t)];
   const d = [p[0] - a[0], p[1] - a[1]], l = Math.hypot(...d) || 1;
   if (now.tool.band === 'segment' && (s !== null || t !== null)) { const w = t === null ? Math.atan2(d[1], d[0]) : t, k = s === null ? l : s; return [a[0] + k * Math.cos(w), a[1] + k * Math.sin(w)]; }
-  if (now.tool.band === 'circle' && s !== null) return [a[0] + d[0] / l * s / 2, a[1] + d[1] / l * s / 2];
+  if (now.tool.band === 'circle' && (s !== null || t !== null)) { const r = s === null ? t : s / 2; return [a[0] + d[0] / l * r, a[1] + d[1] / l * r]; }
   return p;
 }
 const bands = {
@@ -78,20 +78,22 @@ const bands = {
 const measures = {
   segment: (a, b) => [Math.hypot(b[0] - a[0], b[1] - a[1]), Math.atan2(b[1] - a[1], b[0] - a[0])],
   box: (a, b) => [Math.abs(b[0] - a[0]), Math.abs(b[1] - a[1])],
-  circle: (a, b) => [2 * Math.hypot(b[0] - a[0], b[1] - a[1])],
+  circle: (a, b) => [2, 1].map((k) => k * Math.hypot(b[0] - a[0], b[1] - a[1])),
   point: () => [],
   drawn: () => [],
 };
 const UNIT = { mm: 1, cm: 10, m: 1000, in: 25.4 };
 export const shortNumber = (mm) => String(+(mm / UNIT[S.model.units]).toFixed(3));
-const plain = ({ at, snap: word, ref }) => ({ at, snap: word ?? null, ref: ref ?? null });
+const plain = ({ at, snap: word, ref, also, take, typed }) => ({ at, snap: word ?? null, ref: ref ?? null, also: also ?? [], ...(take ? { take } : {}), ...(typed ? { typed } : {}) });
 // a chain's next curve starts where the one before ends (`after`: that job), which the server may still be drawing
 const settled = (p) => (p.after ? { at: p.after.end?.at ?? p.at, snap: 'end', ref: p.after.end?.ref ?? null } : plain(p));
+// for the preview nothing is taken from the solid yet
+const shownAs = (p) => { const { take, typed, ...rest } = settled(p); return take ? { ...rest, snap: null, ref: null, also: [] } : rest; };
 
 // what the server would draw if the next point were here; missing points stand where the pointer is
 function askDrawing(goal) {
   const kind = now.arc ? 'arc_tangent' : now.tool.kind, tool = now.arc ? kinds.tools.find((t) => t.kind === kind) : now.tool;
-  const places = [...now.places.map(settled), { ...plain(now.pointer ?? { at: goal }), at: goal }];
+  const places = [...now.places, { ...(now.pointer ?? {}), at: goal }].map(shownAs);
   const missing = tool.steps.length - places.length;
   if (missing > 0) {
     if (!(tool.band === 'drawn' && places.length >= 2)) return;
@@ -122,7 +124,7 @@ function show(answered = false) {
   }
   if (now.pointer) {
     const [x, y] = at(now.pointer.at);
-    if (now.pointer.guide) { const [gx, gy] = at(now.pointer.guide); nodes.push(svg('line', { class: 'guide', x1: gx, y1: gy, x2: x, y2: y })); }
+    for (const guide of now.pointer.guides ?? [now.pointer.guide].filter(Boolean)) { const [gx, gy] = at(guide); nodes.push(svg('line', { class: 'guide', x1: gx, y1: gy, x2: x, y2: y })); }
     nodes.push(now.pointer.word ? svg('path', { class: 'snapmark', d: `M${x - 6} ${y}l6 -6l6 6l-6 6z` }) : svg('circle', { cx: x, cy: y, r: 2.5, fill: '#84580B' }));
     const note = $('snapnote');
     note.hidden = !now.pointer.word;
@@ -140,11 +142,12 @@ function liveSizes(goal) {
   const mine = `${now.tool.kind}${Math.min(now.places.length, 1)}`;
   if (box.dataset.for !== mine || box.hidden) {
     box.dataset.for = mine;
-    box.replaceChildren(...wanted.map((slot, i) => html('label', {}, slot.label, html('input', { autocomplete: 'off', maxlength: 400, value: now.typed[i]?.text ?? '', oninput: (e) => type(i, e.target.value) }))));
+    const keep = now.places.length ? [] : [html('label', { title: 'What is typed becomes dimensions from the origin' }, html('input', { type: 'checkbox', class: 'form-check-input', ...(positions.kept ? { checked: true } : {}), onchange: (e) => { positions.kept = e.target.checked; hint(positions.kept ? 'Typed positions are kept as dimensions from the origin' : 'Typed positions place only'); } }), 'keep')];
+    box.replaceChildren(...wanted.map((slot, i) => html('label', {}, slot.label, html('input', { autocomplete: 'off', maxlength: 400, value: now.typed[i]?.text ?? '', oninput: (e) => type(i, e.target.value) }))), ...keep);
     box.hidden = false;
   }
   const values = !now.places.length ? goal : now.tool.band === 'drawn' ? (now.live ?? []).map((v) => v ?? undefined) : measures[now.tool.band](now.places[0].at, goal);
-  [...box.querySelectorAll('input')].forEach((input, i) => {
+  [...box.querySelectorAll('input:not([type=checkbox])')].forEach((input, i) => {
     if (now.typed[i]?.text) return;
     if (document.activeElement !== input) input.value = '';
     input.placeholder = values[i] === undefined ? '' : wanted[i].angle ? `${+(values[i] * 180 / Math.PI).toFixed(1)}°` : shortNumber(values[i]);
@@ -160,7 +163,7 @@ function plainNumber(text, angle) {
   return angle ? Number(found[1]) * Math.PI / 180 : Number(found[1]) * UNIT[found[2] ?? S.model.units];
 }
 async function type(i, text) {
-  const inputs = $('sizes').querySelectorAll('input');
+  const inputs = $('sizes').querySelectorAll('input:not([type=checkbox])');
   if (text.includes(',') && inputs[i + 1] && !text.includes('(')) {
     const [first, ...rest] = text.split(',');
     inputs[i].value = first.trim(); inputs[i + 1].value = rest.join(',').trim();
@@ -191,7 +194,7 @@ function placeTyped() {
   if (!now.places.length) {
     const p = aimed(), at = [typedValue(0) ?? p[0], typedValue(1) ?? p[1]];
     const origin = Math.hypot(...at) < 1e-9;
-    now.pointer = { at, snap: origin ? 'origin' : null, ref: origin ? 'origin' : null, word: '' };
+    now.pointer = { at, snap: origin ? 'origin' : null, ref: origin ? 'origin' : null, word: '', ...(positions.kept && !origin ? { typed: [0, 1].map((i) => now.typed[i]?.text ?? '') } : {}) };
     place();
     return;
   }
@@ -206,9 +209,12 @@ function placeTyped() {
   }
   place();
 }
-// digits start typing a size
+// whether typed positions become dimensions from the origin; kept between sketches of this browser
+const positions = { get kept() { return localStorage.getItem('lathe-positions') === 'kept'; }, set kept(on) { localStorage.setItem('lathe-positions', on ? 'kept' : 'free'); } };
+// digits start typing a size; once something is begun, letters start a formula
 export function typing(event) {
-  if (!now.tool || event.target.matches('input, select') || !/^[0-9.\-(]$/.test(event.key) || !slots().length) return false;
+  if (!now.tool || event.ctrlKey || event.metaKey || event.altKey || event.target.matches('input, select, textarea') || !slots().length) return false;
+  if (!/^[0-9.\-(]$/.test(event.key) && !(now.places.length && /^\p{L}$/u.test(event.key))) return false;
   $('sizes').dataset.for = '';
   $('sizes').hidden = false;
   liveSizes(aimed());
@@ -217,14 +223,35 @@ export function typing(event) {
   $('sizes').hidden = false;
   input.focus(); input.value = event.key;
   type(0, event.key);
+  if (!now.places.length) hint(`Where it is: across, along, Enter. ${positions.kept ? 'What is typed is kept as dimensions from the origin' : 'It places only; tick “keep” to make dimensions of it'}.`);
   return true;
 }
+// the keyboard walks through what can be snapped to; Enter then places there
+let walked = -1;
+export function walk(by) {
+  const from = now.places.at(-1), seen = new Set();
+  const list = allSnaps().filter((s) => { const k = s.at.map((v) => v.toFixed(6)).join(); return !(from && !now.places[0]?.after && near(from.at, s.at) < 1e-9) && !seen.has(k) && seen.add(k); });
+  if (!list.length) return;
+  walked = (walked + by + list.length) % list.length;
+  const s = list[walked];
+  now.pointer = { ...s, more: 0 };
+  now.pixel = toScreen(S.frame, s.at);
+  hint(`${s.word}, ${walked + 1} of ${list.length}: Enter to use it`);
+  show();
+}
+
 export const cycleSnap = () => { cycle(); if (now.raw) move(now.raw, now.pixel, now.alt); };
 
 // a drag that starts at the end of a chain of lines makes a tangent arc
 export const canSwing = () => now.tool?.band === 'segment' && now.tool.chains && now.places.length === 1 && Boolean(now.places[0].after?.end ?? now.places[0].ref?.includes('.'));
 export function swing(on) { now.arc = on; now.shown = null; if (on) hint('Tangent arc: let go where it is to end'); }
 
+// Enter places what was walked to or is aimed at, or ends a tool that takes any number of points
+export function enter() {
+  const fresh = walked >= 0;
+  walked = -1;
+  if (fresh || !finish()) place();
+}
 // Enter ends a tool that takes any number of points
 export function finish() {
   if (!now.tool?.more || now.places.length < now.tool.steps.length) return false;
@@ -233,8 +260,8 @@ export function finish() {
 }
 export function place() {
   if (!now.tool) return;
-  const { at, snap: word, ref } = now.pointer ?? { at: aimed() };
-  const here = { at: now.places.length ? aimed() : at, snap: word ?? null, ref: ref ?? null };
+  const pointer = now.pointer ?? { at: aimed() };
+  const here = { ...plain(pointer), at: now.places.length ? aimed() : pointer.at };
   const before = now.places.at(-1);
   if (now.tool.more && before && Math.hypot(before.at[0] - here.at[0], before.at[1] - here.at[1]) < 1e-9 * (1 + S.sketch.size)) { finish(); return; }
   now.places.push(here);
@@ -266,6 +293,7 @@ async function commit(job, chain) {
       return { kind: 'draw', sketch, tool: job.tool.kind, places, sizes: job.sizes, options: job.options, construction: job.construction };
     });
     if (!answer) return;
+    emit('drawn');
     const made = S.sketch.curves.find((c) => !before.has(c.id));
     if (!job.tool.chains || !made) return;
     const ends = made.points.filter((q) => made.ends.includes(q.ref));

@@ -130,7 +130,14 @@ $('steps').addEventListener('click', (event) => {
   if (button) { const menu = button.closest('details'); if (menu) menu.open = false; act(button.dataset.act, s, button); return; }
   choose(s.id);
 });
-$('steps').addEventListener('dblclick', (event) => { const item = event.target.closest('li[data-step]'); if (item && !event.target.closest('button, input, select') && S.mode !== 'sketch') act('edit', step(item.dataset.step)); });
+// a second click soon after the first on the same step, on its number too: the list may have been filled again between the two
+let lastPress = { step: null, at: 0 };
+$('steps').addEventListener('pointerup', (event) => {
+  const item = event.button === 0 && event.target.closest('li[data-step]'), plain = item && !event.target.closest('button:not(.n), input, select, summary');
+  const again = plain && lastPress.step === item.dataset.step && performance.now() - lastPress.at < 450;
+  lastPress = plain && !again ? { step: item.dataset.step, at: performance.now() } : { step: null, at: 0 };
+  if (again && S.mode !== 'sketch' && step(item.dataset.step)) { const s = step(item.dataset.step); setTimeout(() => { act('edit', s); choose(s.id); }); }
+});
 
 $('revisions').addEventListener('click', (event) => { const b = event.target.closest('[data-restore]'); if (b) restore(Number(b.dataset.restore)); });
 $('revisions-box').addEventListener('toggle', () => document.body.dispatchEvent(new CustomEvent('lathe:revisions')));

@@ -21,8 +21,10 @@ const writing = (node) => node.matches?.('input, select, textarea') || node.clos
 document.addEventListener('keydown', (event) => {
   if (event.key === 'Escape') for (const menu of document.querySelectorAll('details.menu[open]')) { menu.open = false; menu.querySelector('summary').focus(); }
   if (event.ctrlKey || event.metaKey) {
-    if (event.key === 'z' && !writing(event.target)) { event.preventDefault(); $(event.shiftKey ? 'redo' : 'undo').click(); }
-    if (event.key !== 'z' && !writing(event.target)) for (const handle of handlers) if (handle(event)) { event.preventDefault(); return; }
+    // with Shift the key arrives as a capital
+    const key = event.key.toLowerCase(), way = key === 'z' ? (event.shiftKey ? 'redo' : 'undo') : key === 'y' ? 'redo' : '';
+    if (way && !writing(event.target)) { event.preventDefault(); $(way)?.click(); return; }
+    if (!writing(event.target)) for (const handle of handlers) if (handle(event)) { event.preventDefault(); return; }
     return;
   }
   for (const handle of handlers) if (handle(event)) { event.preventDefault(); first = ''; return; }

@@ -8,6 +8,7 @@ export const add = (a, b, k = 1) => [a[0] + k * b[0], a[1] + k * b[1], a[2] + k 
 const still = matchMedia('(prefers-reduced-motion: reduce)');
 
 export const camera = {
+  room: (margin) => [margin, margin, camera.width - margin, camera.height - margin], // what nothing covers: left, top, right, bottom
   target: [0, 0, 0], az: -PI / 2 + 0.6, el: 0.5, scale: 6, width: 100, height: 100, moving: 0,
   normal() { return [cos(this.el) * cos(this.az), cos(this.el) * sin(this.az), sin(this.el)]; },
   right() { return [-sin(this.az), cos(this.az), 0]; },
@@ -69,15 +70,15 @@ export const camera = {
     return { el, az: hypot(n[0], n[1]) < 1e-6 ? atan2(-frame.x[0], frame.x[1]) : atan2(n[1], n[0]) };
   },
   // target and scale that show a box of points, with room for what lies over the view
-  fitting(points, { az = this.az, el = this.el } = {}) {
+  fitting(points, { az = this.az, el = this.el } = {}, margin = 30) {
     const other = { ...this, az, el };
     const r = other.right(), u = other.up();
     const xs = points.map((p) => dot(p, r)), ys = points.map((p) => dot(p, u)), zs = points.map((p) => dot(p, other.normal()));
     const mid = (v) => (max(...v) + min(...v)) / 2, span = (v) => max(...v) - min(...v);
-    const free = [max(this.width - 190, 80), max(this.height - 300, 80)];
-    const scale = min(free[0] / max(span(xs), 1e-6), free[1] / max(span(ys), 1e-6), 400);
-    const above = 4 / scale; // the sentence bar above is a little less high than the tray below
-    const target = [0, 1, 2].map((i) => r[i] * mid(xs) + u[i] * (mid(ys) + above) + other.normal()[i] * mid(zs));
+    const [left, top, right, bottom] = this.room(margin);
+    const scale = min(max(right - left, 60) / max(span(xs), 1e-6), max(bottom - top, 60) / max(span(ys), 1e-6), 400);
+    const across = ((left + right) / 2 - this.width / 2) / scale, up = (this.height / 2 - (top + bottom) / 2) / scale;
+    const target = [0, 1, 2].map((i) => r[i] * (mid(xs) - across) + u[i] * (mid(ys) - up) + other.normal()[i] * mid(zs));
     return { target, scale, az, el };
   },
 };

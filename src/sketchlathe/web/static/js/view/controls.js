@@ -7,6 +7,15 @@ import { onKey } from '../ui/keys.js';
 const view = $('view');
 const PI = Math.PI;
 
+// what the bar, the tray, the hint and the dial leave free
+camera.room = (margin) => {
+  const box = view.getBoundingClientRect(), seen = (id) => { const r = $(id)?.getBoundingClientRect(); return r?.width && r.height ? r : null; };
+  const top = Math.max(0, ...['bar'].map(seen).filter(Boolean).map((r) => r.bottom - box.top));
+  const below = ['tray-solid', 'tray-sketch', 'options', 'hint'].map(seen).filter(Boolean).map((r) => r.top - box.top);
+  const bottom = Math.min(camera.height, ...below);
+  const beside = camera.width > 620 ? 70 : 20;
+  return [beside, top + margin, camera.width - beside, Math.max(bottom - margin, top + margin + 80)];
+};
 // all of it; asked again from there, what is selected
 let fitted = '';
 const standing = () => [camera.target, camera.az, camera.el, camera.scale].flat().map((v) => v.toFixed(4)).join();
@@ -14,15 +23,19 @@ export function fit() {
   const selected = S.mode === 'solid' ? S.selectedPoints?.() ?? [] : [];
   const again = fitted === standing() && selected.length > 0;
   const points = S.sketch && S.frame ? sketchPoints() : again ? selected : boxPoints();
-  const to = points.length ? camera.fitting(points) : { target: [0, 0, 0], scale: 6 };
+  const to = points.length ? camera.fitting(points, {}, S.sketch ? 46 : 24) : { target: [0, 0, 0], scale: 6 };
   camera.go(to);
   fitted = again ? '' : [to.target, to.az ?? camera.az, to.el ?? camera.el, to.scale].flat().map((v) => v.toFixed(4)).join();
 }
 function sketchPoints() {
   const f = S.frame, size = Math.max(S.sketch.curves.length ? S.sketch.size : 80, 1e-3);
-  const xs = S.sketch.curves.flatMap((c) => c.points.map((p) => p.at[0])), ys = S.sketch.curves.flatMap((c) => c.points.map((p) => p.at[1]));
-  const r = Math.max(0, ...S.sketch.curves.flatMap((c) => Object.values(c.sizes)));
-  const lo = [Math.min(0, ...xs) - r, Math.min(0, ...ys) - r], hi = [Math.max(0, ...xs) + r, Math.max(0, ...ys) + r];
+  const xs = S.sketch.curves.flatMap((c) => c.points);
+  const lo = [0, 0], hi = [0, 0];
+  for (const c of S.sketch.curves) {
+    // a circle reaches beyond its centre; an arc's ends tell how far it goes well enough
+    const r = c.tags.includes('round') && c.points.length === 1 ? Math.max(0, ...Object.values(c.sizes)) : 0;
+    for (const { at } of c.points) for (const i of [0, 1]) { lo[i] = Math.min(lo[i], at[i] - r); hi[i] = Math.max(hi[i], at[i] + r); }
+  }
   if (!xs.length && boxPoints().length) return boxPoints(); // nothing drawn yet: what it is drawn on
   if (!xs.length) { lo[0] = lo[1] = -size * 0.35; hi[0] = hi[1] = size * 0.65; }
   return [[lo[0], lo[1]], [hi[0], lo[1]], [hi[0], hi[1]], [lo[0], hi[1]]].map(([u, v]) => [0, 1, 2].map((i) => f.origin[i] + u * f.x[i] + v * f.y[i]));
@@ -31,8 +44,16 @@ export function straightOn(frame = S.frame) {
   if (!frame) return;
   const angles = camera.facing(frame);
   const points = S.sketch ? sketchPoints() : [frame.origin];
-  camera.go(S.sketch ? camera.fitting(points, angles) : angles);
+  camera.go(S.sketch ? camera.fitting(points, angles, 46) : angles);
 }
+// what is drawn or typed outside the view brings the view along
+export function bringAlong() {
+  if (!S.sketch || !S.frame || !S.sketch.curves.length) return;
+  const [left, top, right, bottom] = camera.room(4);
+  const outside = sketchPoints().map((p) => camera.project(p)).some(([x, y]) => x < left - 66 || x > right + 66 || y < top - 4 || y > bottom + 4);
+  if (outside) fit();
+}
+on('drawn', bringAlong);
 // out of a sketch that is seen straight on: as it was looked at before, so that what is made of it has depth
 export function lookBack(angles) {
   if (!S.sketch || !S.frame || !angles) return;
@@ -125,6 +146,6 @@ function drawDial() {
   $('scalebar').querySelector('span').textContent = `${+value.toPrecision(3)} ${S.model.units}`;
 }
 on('camera', drawDial); on('model', drawDial);
-$('fit').addEventListener('click', fit);
+for (const id of ['fit', 'fit-sketch']) $(id).addEventListener('click', fit);
 $('straight').addEventListener('click', () => straightOn());
 drawDial();
