@@ -13,7 +13,7 @@ camera.room = (margin) => {
   const top = Math.max(0, ...['bar'].map(seen).filter(Boolean).map((r) => r.bottom - box.top));
   const below = ['tray-solid', 'tray-sketch', 'options', 'hint'].map(seen).filter(Boolean).map((r) => r.top - box.top);
   const bottom = Math.min(camera.height, ...below);
-  const beside = camera.width > 620 ? 70 : 20;
+  const beside = camera.width > 620 ? Math.max(70, 1.6 * margin) : 20;
   return [beside, top + margin, camera.width - beside, Math.max(bottom - margin, top + margin + 80)];
 };
 // all of it; asked again from there, what is selected
@@ -23,10 +23,12 @@ export function fit() {
   const selected = S.mode === 'solid' ? S.selectedPoints?.() ?? [] : [];
   const again = fitted === standing() && selected.length > 0;
   const points = S.sketch && S.frame ? sketchPoints() : again ? selected : boxPoints();
-  const to = points.length ? camera.fitting(points, {}, S.sketch ? 46 : 24) : { target: [0, 0, 0], scale: 6 };
+  const to = points.length ? camera.fitting(points, {}, edge()) : { target: [0, 0, 0], scale: 6 };
   camera.go(to);
   fitted = again ? '' : [to.target, to.az ?? camera.az, to.el ?? camera.el, to.scale].flat().map((v) => v.toFixed(4)).join();
 }
+// pixels left round what is shown: for texts beside a drawing, and room to draw beyond a solid that an empty sketch lies on
+const edge = () => (!S.sketch ? 24 : S.sketch.curves.length ? 46 : Math.max(46, camera.height * 0.14));
 function sketchPoints() {
   const f = S.frame, size = Math.max(S.sketch.curves.length ? S.sketch.size : 80, 1e-3);
   const xs = S.sketch.curves.flatMap((c) => c.points);
@@ -44,7 +46,7 @@ export function straightOn(frame = S.frame) {
   if (!frame) return;
   const angles = camera.facing(frame);
   const points = S.sketch ? sketchPoints() : [frame.origin];
-  camera.go(S.sketch ? camera.fitting(points, angles, 46) : angles);
+  camera.go(S.sketch ? camera.fitting(points, angles, edge()) : angles);
 }
 // what is drawn or typed outside the view brings the view along
 export function bringAlong() {
