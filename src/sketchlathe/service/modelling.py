@@ -13,7 +13,7 @@ import jsonpointer
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from ..core.errors import NotFound, Trouble
+from ..core.errors import BadInput, NotFound, Trouble
 from ..core.model.document import Model, read_model
 from ..core.model.edits import apply_edit, parse_edit
 from ..core.model.patches import difference
@@ -35,6 +35,14 @@ class Stale(Trouble):
         )
         self.revision = revision
         self.changes = changes
+
+
+class Unreadable(BadInput):
+    """A stored document that this program cannot read (any more). Its revisions are there, and a way back."""
+
+    def __init__(self, problem: BadInput, model_id: str, name: str, project_id: str) -> None:
+        super().__init__(f"“{name}” cannot be read: {problem.message} Its revisions are kept; bring one of them back.")
+        self.model_id, self.name, self.project_id = model_id, name, project_id
 
 
 @dataclass(frozen=True)
@@ -65,7 +73,10 @@ class _Recent:
             if found is not None and found[0] == row.revision:
                 self._kept.move_to_end(row.id)
                 return found[1], found[2]
-        model = read_model(row.document)
+        try:
+            model = read_model(row.document)
+        except BadInput as problem:
+            raise Unreadable(problem, row.id, row.name, row.project_id) from problem
         return self.put(row.id, row.revision, model)
 
     def put(self, model_id: str, revision: int, model: Model) -> tuple[Model, str]:
@@ -234,6 +245,20 @@ def _document_at(session: Session, row: ModelRow, number: int) -> Any:
     for patch in session.scalars(query.order_by(Revision.number.desc())):
         document = jsonpatch.apply_patch(document, patch)
     return document
+
+
+def last_readable(database: Database, person_id: str, model_id: str, tries: int = 200) -> int | None:
+    """The newest revision that can be read, looking back from the present one; None if none of the last ones can."""
+    with database.transaction() as session:
+        row = own_model(session, person_id, model_id)
+        document = row.document
+        for number in range(row.revision, max(row.revision - tries, 0), -1):
+            try:
+                read_model(document)
+                return number
+            except BadInput:
+                document = jsonpatch.apply_patch(document, session.get_one(Revision, (model_id, number)).backward)
+    return None
 
 
 def revisions(database: Database, person_id: str, model_id: str, limit: int = 200) -> list[tuple[Revision, str]]:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from flask import Blueprint, jsonify, render_template
+from flask import Blueprint, jsonify, redirect, render_template, url_for
 from flask.typing import ResponseReturnValue
 from flask_login import login_required
 
@@ -103,10 +103,23 @@ def state_of(opened: Opened) -> dict[str, Any]:
     }
 
 
+@blueprint.post("/models/<model_id>/bring-back/<int:number>")
+def bring_back(model_id: str, number: int) -> ResponseReturnValue:
+    """The way back from a document that cannot be read: an older revision, as a new one."""
+    modelling.restore(database(), me(), model_id, number)
+    return redirect(url_for("bench.page", model_id=model_id))
+
+
 @blueprint.get("/models/<model_id>")
 def page(model_id: str) -> ResponseReturnValue:
     """The Bench of one model."""
-    opened = open_model(model_id)
+    try:
+        opened = open_model(model_id)
+    except modelling.Unreadable as problem:
+        return render_template(
+            "unreadable.html", problem=problem, last=modelling.last_readable(database(), me(), model_id),
+            revisions=modelling.revisions(database(), me(), model_id, 60),
+        ), 200  # fmt: skip
     kinds = {
         "steps": describe_steps(), "tools": describe_tools(), "constraints": describe_constraints(),
         "acts": describe_acts(), "materials": {k: m.as_json() for k, m in MATERIALS.items()},

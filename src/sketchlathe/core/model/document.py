@@ -18,6 +18,7 @@ from ..steps.base import AnyStep, Step
 from ..steps.blanks import FacePick
 from ..steps.sketch import SketchStep
 from .measurements import Measurement
+from .sound import problem_in
 
 MAX_STEPS = 500
 
@@ -183,18 +184,10 @@ def read_model(raw: Any) -> Model:
         _check_ids(model)
         _ = model.table
     except ValidationError as error:
-        raise BadInput(f"This is not a sound model: {first_problem(error)}.") from error
+        raise BadInput(f"This is not a sound model: {problem_in(error)}.") from error
     except RecursionError:
         raise BadInput("This model is nested too deeply to be read.") from None
     return model
-
-
-def first_problem(error: ValidationError) -> str:
-    """The first thing a validation found, in words, with its place."""
-    problem = error.errors(include_url=False, include_context=True, include_input=False)[0]
-    place = " › ".join(str(p) for p in problem["loc"]) or "the document"
-    message = problem["msg"]
-    return f"at {place}, {message[0].lower()}{message[1:]}"
 
 
 def _check_ids(model: Model) -> None:

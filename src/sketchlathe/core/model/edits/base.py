@@ -11,7 +11,8 @@ from ...registry import Registry
 from ...sketch.constraints import Dimensional
 from ...sketch.solver.solving import Verdict, solve
 from ...steps.sketch import SketchStep
-from ..document import Model, first_problem
+from ..document import Model
+from ..sound import check_reads, problem_in
 
 
 class Edit(BaseModel):
@@ -50,14 +51,15 @@ def parse_edit(raw: Any) -> Edit:
     try:
         return EDITS.parse(raw)
     except ValidationError as error:
-        raise BadInput(f"That cannot be done: {first_problem(error)}.") from error
+        raise BadInput(f"That cannot be done: {problem_in(error)}.") from error
 
 
 def apply_edit(model: Model, edit: Edit) -> Model:
-    """The model after an edit, with every sketch that depends on changed numbers solved again."""
+    """The model after an edit, with every sketch that depends on changed numbers solved again; it can be read again."""
     after = edit.apply(model)
     if after.parameters is not model.parameters or after.units != model.units:
         after = resettled(after)
+    check_reads(model, after)
     return after
 
 

@@ -8,7 +8,8 @@ from pydantic import Field, ValidationError
 
 from ...errors import BadInput, NotFound, Refused
 from ...inspect.materials import OwnMaterial, materials_of
-from ..document import MadeOf, Model, first_problem
+from ..document import MadeOf, Model
+from ..sound import problem_in
 from .base import Edit
 
 
@@ -60,7 +61,7 @@ class KeepMaterial(Edit):
         try:
             new = OwnMaterial(id=id, name=self.name.strip(), density=self.density, colour=self.colour)
         except ValidationError as error:
-            raise BadInput(f"This material cannot be made: {first_problem(error)}.") from error
+            raise BadInput(f"This material cannot be made: {problem_in(error)}.") from error
         if self.id:
             return model.changed(materials=tuple(new if m.id == id else m for m in model.materials))
         return model.changed(materials=(*model.materials, new))

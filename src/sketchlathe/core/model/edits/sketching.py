@@ -20,7 +20,8 @@ from ...sketch.document import MAX_CURVES, Sketch
 from ...sketch.inference import implied
 from ...sketch.solver.solving import solve
 from ...sketch.tools import TOOLS, Drawing, Place, Tool, TypedSize
-from ..document import Model, first_problem
+from ..document import Model
+from ..sound import problem_in
 from .base import Edit
 
 Refs = Annotated[tuple[Annotated[str, Field(max_length=40)], ...], Field(min_length=1, max_length=4)]
@@ -95,7 +96,7 @@ def parsed_curve(raw: dict[str, Any]) -> Curve:
     try:
         return CURVES.parse(raw)
     except ValidationError as error:
-        raise BadInput(first_problem(error).removeprefix("Value error, ")) from error
+        raise BadInput(f"{problem_in(error)}.") from error
 
 
 class DrawCurve(SketchEdit):

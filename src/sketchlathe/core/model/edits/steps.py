@@ -15,7 +15,8 @@ from ...quantity.units import ANGLE, LENGTH, NUMBER
 from ...sketch.document import Sketch
 from ...steps.base import STEPS, Step, plain_sentence
 from ...steps.sketch import SketchStep
-from ..document import MAX_STEPS, Model, Part, first_problem
+from ..document import MAX_STEPS, Model, Part
+from ..sound import problem_in
 from .base import Edit
 
 _WANTED = {"length": LENGTH, "angle": ANGLE, "count": NUMBER}
@@ -32,7 +33,7 @@ def made_step(model: Model, kind: str, id: str, fields: dict[str, Any], base: St
     try:
         step = cls.model_validate({**raw, "kind": kind, **fields, "id": id})
     except ValidationError as error:
-        raise BadInput(f"{cls.word} cannot be made like this: {first_problem(error)}.") from error
+        raise BadInput(f"{cls.word} cannot be made like this: {problem_in(error)}.") from error
     settled = {}
     for name, formula in step.formulas().items():
         if name in fields or base is None:
