@@ -118,6 +118,72 @@ def _nothing(note: str) -> int:
     return os.getpid()
 
 
+def _forkserver() -> int:
+    from multiprocessing import forkserver
+
+    return int(forkserver._forkserver._forkserver_pid)  # type: ignore[attr-defined]
+
+
+@pytest.mark.parametrize("victim", ["the idle worker", "the forkserver", "both"])
+def test_whoever_is_killed_while_idle_is_replaced(victim) -> None:
+    workers = LocalWorkers(1)
+    try:
+        first = workers.run("m", _nothing)
+        for _ in range(2):
+            if victim != "the idle worker":
+                os.kill(_forkserver(), signal.SIGKILL)
+            if victim != "the forkserver":
+                os.kill(first, signal.SIGKILL)
+            time.sleep(0.6)
+            first = workers.run("m", _nothing)
+            assert workers.run("m", _nothing) == first
+    finally:
+        workers.close()
+
+
+def test_a_worker_killed_by_somebody_condemns_no_step(database, person, project, tmp_path) -> None:
+    """The same build goes on in a new worker, and nothing is barred."""
+    import threading
+
+    hand = plate("60", "40", "5")
+    row = shelf.make_model(database, person.id, project.id, "Killed", model=hand.model)
+    workers = LocalWorkers(1)
+    try:
+        builder = Builder(workers, tmp_path / "blobs")
+        opened = modelling.open_model(database, person.id, row.id)
+        pid = workers.run(opened.id, _nothing)
+        got: list[dict] = []
+        build = threading.Thread(target=lambda: got.append(builder.build(opened, "p1")))
+        os.kill(pid, signal.SIGKILL)
+        build.start()
+        build.join(60)
+        assert [s["status"] for s in got[0]["steps"]] == ["ok", "ok"]
+        assert builder._barred == {}
+    finally:
+        workers.close()
+
+
+def test_a_draft_that_takes_its_worker_down_is_told_of_and_can_be_kept(
+    database, person, project, tmp_path, trouble
+) -> None:
+    row = shelf.make_model(database, person.id, project.id, "Draft", model=plate("60", "40", "5").model)
+    workers = LocalWorkers(1, modules=("trouble_steps",))
+    try:
+        builder = Builder(workers, tmp_path / "blobs")
+        opened = modelling.open_model(database, person.id, row.id)
+        started = time.monotonic()
+        for _ in range(3):
+            told = builder.preview(opened, "p1", {"kind": "crash_for_test", "fields": {}}, [], "t")["preview"]
+            assert told["status"] == "failed"
+            assert told["gave_up"]
+        pid = workers.run(opened.id, _nothing)
+        assert builder.preview(opened, "p1", {"kind": "crash_for_test", "fields": {}}, [], "t")["preview"]["gave_up"]
+        assert workers.run(opened.id, _nothing) == pid, "the same draft took the worker down again"
+        assert time.monotonic() - started < 60
+    finally:
+        workers.close()
+
+
 def test_newest_wins_and_stop(workers) -> None:
     import threading
 

@@ -26,7 +26,12 @@ from ..workers import Workers, WorkerTrouble, answers, jobs
 from .modelling import Opened
 
 KEPT_BYTES = 4 << 30  # of meshes and answers; all of it can be made again
-RETRIES = 4  # steps that may take a worker down in one build before it is given up
+FALL = {
+    "timeout": 1.0,
+    "crashed": 0.5,
+    "killed": 0.25,
+}  # what a worker's end says against the step it was in; 1: barred
+RETRIES = 10  # steps that may take a worker down in one build before it is given up
 
 
 class Stopped(Trouble):
@@ -41,6 +46,7 @@ class Builder:
         self._blobs = blobs
         self._limit = limit
         self._barred: dict[str, str] = {}
+        self._falls: dict[str, float] = {}  # by a step's key: how often a worker fell in it
         self._kept: OrderedDict[tuple[str, int, str], dict[str, Any]] = OrderedDict()
         self._lock = threading.Lock()
         blobs.mkdir(parents=True, exist_ok=True)
@@ -56,7 +62,7 @@ class Builder:
         opened.model.part(part_id)
         blobs = str(self._blobs)
         # what any worker answered before needs none now: a model opens at once, however busy the workers are
-        at_hand = answers.read(answers.path_of(blobs, opened.text, part_id, self._barred), blobs)
+        at_hand = answers.read(answers.path_of(blobs, opened.text, part_id), blobs)
         result = (
             {**at_hand, "cold": True}
             if at_hand is not None
@@ -90,9 +96,7 @@ class Builder:
         text = json.dumps(model.as_json(), separators=(",", ":"))
         defaults: dict[str, Any] = {}
         if not draft.get("id"):
-            defaults = self._run(
-                opened.id, model, "settle_draft", text, part_id, step_id, touched, ticket=ticket, bar=False
-            )
+            defaults = self._run(opened.id, model, "settle_draft", text, part_id, step_id, touched, ticket=ticket)
             if defaults:
                 draft = {**draft, "fields": {**draft["fields"], **defaults}}
                 model, step_id = self._with_draft(opened.model, part_id, draft)
@@ -108,6 +112,8 @@ class Builder:
             then=(step_id,),
         )
         result["defaults"] = defaults
+        # a worker gave up on the step: it may be kept all the same, and stands there failed
+        result["preview"]["gave_up"] = result["preview"]["message"] in self._barred.values()
         return result
 
     def try_parameter(self, opened: Opened, part_id: str, name: str, formula: str, ticket: str) -> dict[str, Any]:
@@ -290,23 +296,28 @@ class Builder:
         *args: Any,
         ticket: str = "",
         then: tuple[Any, ...] = (),
-        bar: bool = True,
     ) -> Any:
         """Run a job; a step that takes the worker down is barred with a message, and the rest is built."""
         for _ in range(RETRIES):
-            more = (dict(self._barred),) if bar else ()
+            barred = dict(self._barred)
             try:
                 return self._workers.run(
-                    model_id, jobs.call, job, *args, *more, *then, ticket=ticket, limit=self._limit
+                    model_id, jobs.call, job, *args, barred, *then, ticket=ticket, limit=self._limit
                 )
             except WorkerTrouble as trouble:
                 if trouble.reason == "stopped":
                     raise Stopped("Stopped.") from None
-                key = trouble.note.get("key")
-                if not key or not bar:
+                key = str(trouble.note.get("key") or "")
+                if not key:
+                    if trouble.reason == "killed":
+                        continue  # nothing to do with what was asked
                     raise Trouble(_fate(trouble.reason, self._limit, "This")) from None
-                title = model.title_of(str(trouble.note.get("step")))
-                self._barred[str(key)] = _fate(trouble.reason, self._limit, title)
+                # a step is condemned when it itself took the worker down twice; somebody's kill counts little
+                fell = self._falls[key] = self._falls.get(key, 0.0) + FALL.get(trouble.reason, 0.5)
+                if fell >= 1.0:
+                    title = model.title_of(str(trouble.note.get("step")))
+                    self._barred[key] = _fate(trouble.reason, self._limit, title)
+                    self._falls.pop(key, None)
         raise Trouble("Too many steps of this part cannot be computed; change the last one.")
 
 

@@ -31,12 +31,13 @@ def build_part(document: str, part_id: str, blobs: str, barred: dict[str, str], 
     What was answered once is kept there too, for all workers: a part opened again is shown from that, without the
     kernel. ``cold`` in the answer tells that this worker has not the solids themselves yet (see ``warm_part``).
     """
-    path = answers.path_of(blobs, document, part_id, barred)
+    path = answers.path_of(blobs, document, part_id)
     kept = answers.read(path, blobs)
     if kept is not None:
         return {**kept, "cold": not has_solid(kept["key"])}
     result = _build(document, part_id, blobs, barred, "", note)
-    answers.write(path, result)
+    if not any(step["message"] in barred.values() for step in result["steps"] if step["message"]):
+        answers.write(path, result)
     return {**result, "cold": False}
 
 
@@ -183,12 +184,17 @@ def _totals(bodies: list[dict[str, Any]]) -> dict[str, Any]:
 
 
 @job
-def settle_draft(document: str, part_id: str, step_id: str, touched: list[str], note: str) -> dict[str, Any]:
-    """Better defaults for blanks of a draft step that nobody has touched (which way there is material)."""
-    _, part, built = built_part(document, part_id, {}, note)
+def settle_draft(
+    document: str, part_id: str, step_id: str, touched: list[str], barred: dict[str, str], note: str
+) -> dict[str, Any]:
+    """Better defaults for blanks of a draft step that nobody has touched (which way there is material).
+
+    The part is built up to the step, not with it: a step that takes its worker down does so once, in its preview.
+    """
+    _, part, built = built_part(document, part_id, barred, note, before=step_id)
     at = part.index(step_id)
     before = built.steps[at - 1].bodies if at else ()
-    return part.steps[at].better_defaults(before, {r.step: r for r in built.steps}, touched)
+    return part.steps[at].better_defaults(before, {r.step: r for r in built.steps[:at]}, touched)
 
 
 @job

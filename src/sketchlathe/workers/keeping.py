@@ -45,10 +45,14 @@ def model_of(document: str) -> Model:
     return _MODELS[key]
 
 
-def built_part(document: str, part_id: str, barred: dict[str, str], note: str) -> tuple[Model, Part, PartBuild]:
-    """A part built as far as this worker has not built it before."""
+def built_part(
+    document: str, part_id: str, barred: dict[str, str], note: str, *, before: str = ""
+) -> tuple[Model, Part, PartBuild]:
+    """A part built as far as this worker has not built it before; ``before``: only up to that step."""
     model = model_of(document)
     part = model.part(part_id)
+    if before:
+        part = part.model_copy(update={"now": part.index(before)})
 
     def progress(step: str, key: str, number: int, count: int) -> None:
         write_note(note, {"step": step, "key": key, "number": number, "count": count})

@@ -2,19 +2,23 @@
 
 from __future__ import annotations
 
+import contextlib
 import importlib
 import json
 import multiprocessing
 import os
 import resource
+import shutil
 import signal
 import tempfile
 import threading
+import time
 import uuid
 import zlib
 from collections.abc import Callable
 from concurrent.futures import CancelledError, Future
 from concurrent.futures import TimeoutError as FutureTimeout
+from concurrent.futures.process import BrokenProcessPool
 from pathlib import Path
 from typing import Any, Protocol
 
@@ -22,9 +26,13 @@ from pebble import ProcessExpired, ProcessPool
 
 from . import allowance
 
+ATTEMPTS = 3  # new pools that a job may be given to
+_BY_HAND = (-signal.SIGKILL, -signal.SIGTERM)  # nobody's computation ends so; somebody (or the system) did it
+
 
 class WorkerTrouble(Exception):
-    """A job that did not come back. ``reason``: crashed, timeout, stopped. ``note`` says where the work was."""
+    """A job that did not come back. ``reason``: crashed, killed (by somebody else), timeout, stopped. ``note`` says where
+    the work was."""
 
     def __init__(self, reason: str, note: dict[str, Any]) -> None:
         super().__init__(reason)
@@ -74,27 +82,38 @@ class LocalWorkers:
     def __init__(
         self, count: int = 2, limit: float = 60.0, memory_bytes: int = 6 << 30, modules: tuple[str, ...] = ()
     ) -> None:
-        context = multiprocessing.get_context("forkserver")
-        context.set_forkserver_preload(["sketchlathe.workers.preload"])
+        self._context = multiprocessing.get_context("forkserver")
+        self._context.set_forkserver_preload(["sketchlathe.workers.preload"])
         self._limit = limit
-        self._pools = [
-            ProcessPool(
-                max_workers=1, max_tasks=0, context=context, initializer=_start, initargs=(memory_bytes, modules)
-            )
-            for _ in range(count)
-        ]
+        self._given = (memory_bytes, modules)
+        self._pools = [self._new_pool() for _ in range(count)]
+        self._closed = False
+        _forget_old_notes()
         self._notes = Path(tempfile.mkdtemp(prefix="lathe-notes-"))
         self._running: dict[str, Future[Any]] = {}
         self._loads = [0] * count
         self._lock = threading.Lock()
+
+    def _new_pool(self) -> ProcessPool:
+        return ProcessPool(max_workers=1, max_tasks=0, context=self._context, initializer=_start, initargs=self._given)
+
+    def _pool(self, place: int) -> ProcessPool:
+        """The pool of a place; one that has ended, whoever ended it, is made anew."""
+        with self._lock:
+            pool = self._pools[place]
+            if pool.active or self._closed:
+                return pool
+            self._pools[place] = fresh = self._new_pool()
+        threading.Thread(target=_bury, args=(pool,), daemon=True).start()
+        return fresh
 
     def _place(self, model_id: str) -> int:
         return zlib.crc32(model_id.encode()) % len(self._pools)
 
     def warm(self) -> None:
         """Start every worker now, in the background."""
-        for pool in self._pools:
-            pool.schedule(os.getpid)
+        for place in range(len(self._pools)):
+            self._pool(place).schedule(os.getpid)
 
     def run(
         self, model_id: str, job: Callable[..., Any], *args: Any, ticket: str = "", limit: float | None = None
@@ -104,30 +123,48 @@ class LocalWorkers:
         A new job under a ticket replaces the one that runs under it: newest wins.
         """
         place = self._place(model_id)
-        pool = self._pools[place]
-        note = str(self._notes / uuid.uuid4().hex)
         with self._lock:
             older = self._running.get(ticket) if ticket else None
-            if older is not None and not older.running():
-                older.cancel()
-            seconds = limit or self._limit
-            future = pool.schedule(_allowed, args=(seconds, job, *args, note), timeout=seconds * allowance.PATIENCE)
-            future.lathe_note = note  # type: ignore[attr-defined]
-            if ticket:
-                self._running[ticket] = future
             self._loads[place] += 1
+        if older is not None and not older.running():
+            older.cancel()
         try:
-            return future.result()
+            for attempt in range(ATTEMPTS):
+                try:
+                    return self._once(place, job, args, ticket, limit or self._limit)
+                except _Ended:
+                    # the pool itself came to an end, its worker or the forkserver killed while idle: a new one does it
+                    if attempt == ATTEMPTS - 1 or self._closed:
+                        raise WorkerTrouble("killed", {}) from None
+            raise WorkerTrouble("killed", {})
+        finally:
+            with self._lock:
+                self._loads[place] -= 1
+
+    def _once(self, place: int, job: Callable[..., Any], args: tuple[Any, ...], ticket: str, seconds: float) -> Any:
+        note = str(self._notes / uuid.uuid4().hex)
+        pool = self._pool(place)
+        try:
+            future = pool.schedule(_allowed, args=(seconds, job, *args, note), timeout=seconds * allowance.PATIENCE)
+        except RuntimeError:
+            raise _Ended from None
+        future.lathe_note = note  # type: ignore[attr-defined]
+        if ticket:
+            with self._lock:
+                self._running[ticket] = future
+        try:
+            return _awaited(future, pool)
+        except BrokenProcessPool:
+            raise _Ended from None
         except FutureTimeout:
             raise WorkerTrouble("timeout", _read(note)) from None
         except ProcessExpired as end:
-            reason = "timeout" if end.exitcode == allowance.ENDED else "crashed"
+            reason = {allowance.ENDED: "timeout", **dict.fromkeys(_BY_HAND, "killed")}.get(end.exitcode, "crashed")
             raise WorkerTrouble(reason, _read(note)) from None
         except CancelledError:
             raise WorkerTrouble("stopped", _read(note)) from None
         finally:
             with self._lock:
-                self._loads[place] -= 1
                 if ticket and self._running.get(ticket) is future:
                     del self._running[ticket]
             Path(note).unlink(missing_ok=True)
@@ -151,10 +188,44 @@ class LocalWorkers:
 
     def close(self) -> None:
         """Stop all workers at once."""
+        self._closed = True
         for pool in self._pools:
             pool.stop()
         for pool in self._pools:
-            pool.join(5)
+            with contextlib.suppress(Exception):
+                pool.join(5)
+        shutil.rmtree(self._notes, ignore_errors=True)
+
+
+class _Ended(Exception):
+    """A pool ended under a job."""
+
+
+def _awaited(future: Future[Any], pool: ProcessPool) -> Any:
+    """The answer of a job; a pool that ends meanwhile never answers, so it is looked after."""
+    while True:
+        try:
+            return future.result(timeout=1.0)
+        except FutureTimeout:
+            if future.done():
+                return future.result()
+            if not pool.active:
+                future.cancel()
+                raise _Ended from None
+
+
+def _bury(pool: ProcessPool) -> None:
+    with contextlib.suppress(Exception):
+        pool.stop()
+        pool.join(5)
+
+
+def _forget_old_notes() -> None:
+    """Folders of notes that servers killed long ago left behind."""
+    for old in Path(tempfile.gettempdir()).glob("lathe-notes-*"):
+        with contextlib.suppress(OSError):
+            if time.time() - old.stat().st_mtime > 24 * 3600:
+                shutil.rmtree(old, ignore_errors=True)
 
 
 def _read(note: str) -> dict[str, Any]:
