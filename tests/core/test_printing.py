@@ -267,12 +267,12 @@ def test_a_printer_that_vanishes_is_a_state(clock: Clock) -> None:
     threading.Thread(target=server.serve_forever, daemon=True).start()
     link = PrinterLink(server.server_port)
     assert link.state()["state"] == "idle"
-    job = link.upload(PROGRAM.encode())
+    job = link.upload(PROGRAM.encode(), "ann")
     assert link.state()["job"]["id"] == job["id"]
     link.act("/faults/lost")
     assert link.state()["state"] == "lost"
     with pytest.raises(Trouble, match="does not answer"):
-        link.upload(PROGRAM.encode())
+        link.upload(PROGRAM.encode(), "ann")
     link.act("/faults/back")
     # nothing was queued while it was gone, and the first job goes on
     assert link.state()["job"]["id"] == job["id"]

@@ -108,18 +108,6 @@ def test_a_stranger_finds_nothing(app, bench) -> None:
         ), path
 
 
-def test_sign_in_is_limited(app, database, workers, tmp_path) -> None:
-    from sketchlathe.web import Settings, create_app
-    from sketchlathe.web.limits import limiter
-
-    limiter.reset()
-
-    limited = Visitor(create_app(Settings(secret="x", blobs=tmp_path, secure_cookies=False), database, workers))
-    codes = [limited.post("/sign-in", email="a@b.example", password="x").status_code for _ in range(12)]
-    assert codes[:10] == [422] * 10
-    assert codes[-1] == 429
-
-
 def test_an_edit_is_answered_with_the_state(member, bench) -> None:
     answer = edit(member, bench, 1, kind="add_step", part="p1", step="sketch", fields={"plane": {"plane": "top"}})
     assert answer.status_code == 200

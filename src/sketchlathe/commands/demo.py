@@ -3,15 +3,18 @@
 from __future__ import annotations
 
 import argparse
+import contextlib
 import os
 import secrets
 import signal
 import socket
 import subprocess
 import sys
+import threading
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
+from ..core.errors import Trouble
 from ..store import Database
 from ..store.cluster import Cluster, check_port
 
@@ -46,6 +49,37 @@ def say(text: str) -> None:
     print(f"lathe: {text}", flush=True)
 
 
+class Helpers:
+    """What the demo started beside itself: the database and the printer. One that dies is started again."""
+
+    def __init__(self, cluster: Cluster, printer_port: int) -> None:
+        self._cluster, self._port = cluster, printer_port
+        self._over = threading.Event()
+        self._printer = self._start_printer()
+
+    def _start_printer(self) -> subprocess.Popen[bytes]:
+        return subprocess.Popen([sys.executable, "-m", "sketchlathe", "printer", "--port", str(self._port)])
+
+    def watch(self) -> None:
+        """From now on, look after them."""
+        threading.Thread(target=self._watch, daemon=True).start()
+
+    def _watch(self) -> None:
+        while not self._over.wait(2.0):
+            if self._printer.poll() is not None:
+                say("the printer had ended; starting it again")
+                self._printer = self._start_printer()
+            if not self._cluster.alive() and not self._over.is_set():
+                say("PostgreSQL had ended; starting it again")
+                with contextlib.suppress(Trouble):  # tried again the next time round
+                    self._cluster.start(self._cluster.port)
+
+    def stop(self) -> None:
+        """End them."""
+        self._over.set()
+        self._printer.terminate()
+
+
 def run(argv: list[str]) -> int:
     """``./lathe demo [--port N]``"""
     parser = argparse.ArgumentParser(prog="lathe demo", description=__doc__)
@@ -55,7 +89,7 @@ def run(argv: list[str]) -> int:
     check_port("127.0.0.1", options.port)
     cluster = Cluster(folder / "postgres")
     printer_port = free_port()
-    printer = subprocess.Popen([sys.executable, "-m", "sketchlathe", "printer", "--port", str(printer_port)])
+    helpers = Helpers(cluster, printer_port)
     say("starting PostgreSQL")
     with ThreadPoolExecutor(1) as aside:
         starting = aside.submit(cluster.start)
@@ -72,12 +106,13 @@ def run(argv: list[str]) -> int:
             secret=lasting_secret(folder), blobs=folder / "meshes", demo_person=person, secure_cookies=False,
             printer_port=printer_port,
         )  # fmt: skip
+        helpers.watch()
         say(f"open http://127.0.0.1:{options.port}/ (Ctrl-C stops it)")
         serve(settings, database, "127.0.0.1", options.port)
     finally:
         signal.signal(signal.SIGINT, signal.SIG_IGN)
         signal.signal(signal.SIGTERM, signal.SIG_IGN)
         say("stopping")
-        printer.terminate()
+        helpers.stop()
         cluster.stop()
     return 0

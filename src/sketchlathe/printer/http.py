@@ -31,7 +31,8 @@ def serve(port: int, speed: float) -> ThreadingHTTPServer:
                 self._answer(404, {"message": "There is nothing here."})
 
         def do_POST(self) -> None:
-            size = int(self.headers.get("Content-Length") or 0)
+            told = self.headers.get("Content-Length") or "0"
+            size = int(told) if told.isascii() and told.isdigit() else MOST_BYTES + 1
             if size > MOST_BYTES:
                 self._answer(413, {"message": "The program is too large."})
                 return
@@ -44,7 +45,7 @@ def serve(port: int, speed: float) -> ThreadingHTTPServer:
                 if len(data) < size:
                     raise PrinterProblem("The program did not arrive whole.")
                 if parts == ["jobs"]:
-                    self._answer(201, machine.upload(data).as_json())
+                    self._answer(201, machine.upload(data, self.headers.get("X-Owner", "")[:64]).as_json())
                 elif len(parts) == 3 and parts[0] == "jobs":
                     self._answer(200, machine.act(parts[1], parts[2]).as_json())
                 elif parts == ["spool"]:

@@ -35,6 +35,7 @@ class Job:
     layer: int = 0
     into: float = 0.0  # seconds into the layer
     why: str = ""
+    owner: str = ""  # whoever sent it, in whatever words they gave
 
     @property
     def left(self) -> float:
@@ -46,7 +47,7 @@ class Job:
         total = sum(self.seconds)
         return {
             "id": self.id, "name": self.name, "state": self.state, "layer": min(self.layer + 1, len(self.seconds)),
-            "layers": len(self.seconds), "seconds_left": round(self.left), "seconds": round(total), "why": self.why,
+            "layers": len(self.seconds), "seconds_left": round(self.left), "seconds": round(total), "why": self.why, "owner": self.owner,
             "percent": round(100 * (1 - self.left / total)) if total else 100,
         }  # fmt: skip
 
@@ -100,7 +101,7 @@ class Machine:
     def __post_init__(self) -> None:
         self._last = self.clock()
 
-    def upload(self, data: bytes) -> Job:
+    def upload(self, data: bytes, owner: str = "") -> Job:
         """A program into the queue."""
         with self._lock:
             self._pass()
@@ -113,7 +114,7 @@ class Machine:
             waiting = [j for j in self.jobs if j.state in ("waiting", "printing", "paused")]
             if len(waiting) >= MOST_JOBS:
                 raise PrinterProblem(f"The queue is full: {MOST_JOBS} jobs.")
-            job = Job(uuid.uuid4().hex[:12], name, seconds, metres)
+            job = Job(uuid.uuid4().hex[:12], name, seconds, metres, owner=owner)
             self.jobs = [*waiting, *[j for j in self.jobs if j not in waiting][-20:], job]
             self._next()
             return job

@@ -324,9 +324,13 @@ class Builder:
 def section_frame(origin: Any, normal: Any) -> dict[str, list[float]]:
     """The plane through a point at right angles to a direction, as plain data."""
     both = [origin, normal]
-    if not all(isinstance(v, list) and len(v) == 3 and all(isinstance(x, int | float) for x in v) for v in both):
+    # compared before anything else: a whole number may be too long for a float
+    if not all(
+        isinstance(v, list) and len(v) == 3 and all(isinstance(x, int | float) and abs(x) < 1e6 for x in v)
+        for v in both
+    ):
         raise BadInput("A plane is a point and a direction, three numbers each.")
-    if not all(math.isfinite(v) and abs(v) < 1e6 for v in (*origin, *normal)) or math.hypot(*normal) < 1e-9:
+    if math.hypot(*normal) < 1e-9:
         raise BadInput("A plane is a point and a direction.")
     return frame_on((origin[0], origin[1], origin[2]), (normal[0], normal[1], normal[2])).as_json()
 

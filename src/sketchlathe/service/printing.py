@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 import http.client
 import json
 import threading
@@ -10,6 +11,11 @@ from collections.abc import Iterator
 from typing import Any
 
 from ..core.errors import Refused, Trouble
+
+
+def _mark(person_id: str) -> str:
+    """By what the printer knows whose a job is; it tells nobody who that is."""
+    return hashlib.blake2b(person_id.encode(), digest_size=10).hexdigest()
 
 
 class PrinterLink:
@@ -33,27 +39,54 @@ class PrinterLink:
             self._seen = (time.monotonic(), found)
             return found
 
-    def upload(self, program: bytes) -> dict[str, Any]:
-        """A program into its queue. Raises ``Trouble`` in words when it vanishes half-way: nothing is queued then."""
-        return self._ask("POST", "/jobs", program, timeout=30.0)
+    def upload(self, program: bytes, person_id: str) -> dict[str, Any]:
+        """A person's program into its queue. Raises ``Trouble`` in words when it vanishes half-way: nothing is queued then."""
+        return self._ask("POST", "/jobs", program, timeout=30.0, owner=_mark(person_id))
 
     def act(self, path: str) -> dict[str, Any]:
-        """Pause, resume, cancel, a new spool, a played fault."""
+        """A new spool, a played fault."""
         return self._ask("POST", path, b"")
 
-    def changes(self, seconds: float = 55.0, every: float = 0.5) -> Iterator[dict[str, Any] | None]:
-        """Its state whenever it is another one, ``None`` in between, for some time."""
+    def act_on(self, job: str, deed: str, person_id: str) -> dict[str, Any]:
+        """Pause, resume or cancel a job of one's own."""
+        state = self.state(fresh=0.0)
+        jobs = [state.get("job"), *state.get("waiting", ()), *state.get("ended", ())]
+        if not any(j and j["id"] == job and j.get("owner") == _mark(person_id) for j in jobs):
+            raise Refused("That is not a job of yours, or it is gone.")
+        return self._ask("POST", f"/jobs/{job}/{deed}", b"")
+
+    def seen_by(self, person_id: str, state: dict[str, Any]) -> dict[str, Any]:
+        """Its state as a person may see it: others' jobs are there, without their names."""
+        mine = _mark(person_id)
+
+        def shown(job: dict[str, Any] | None) -> dict[str, Any] | None:
+            if job is None:
+                return None
+            own = job.get("owner") == mine
+            return {**job, "owner": "", "mine": own, "name": job["name"] if own else "somebody else's part"}
+
+        return {
+            **state,
+            "job": shown(state.get("job")),
+            "waiting": [shown(j) for j in state.get("waiting", ())],
+            "ended": [shown(j) for j in state.get("ended", ()) if j.get("owner") == mine],
+        }
+
+    def changes(self, person_id: str, seconds: float = 55.0, every: float = 0.5) -> Iterator[dict[str, Any] | None]:
+        """Its state, as a person may see it, whenever it is another one; ``None`` in between, for some time."""
         end, last = time.monotonic() + seconds, None
         while time.monotonic() < end:
-            now = self.state()
+            now = self.seen_by(person_id, self.state())
             yield now if now != last else None
             last = now
             time.sleep(every)
 
-    def _ask(self, method: str, path: str, body: bytes | None = None, timeout: float = 4.0) -> dict[str, Any]:
+    def _ask(
+        self, method: str, path: str, body: bytes | None = None, timeout: float = 4.0, owner: str = ""
+    ) -> dict[str, Any]:
         connection = http.client.HTTPConnection(self._host, self._port, timeout=timeout)
         try:
-            connection.request(method, path, body)
+            connection.request(method, path, body, {"X-Owner": owner} if owner else {})
             answer = connection.getresponse()
             data = json.loads(answer.read() or b"{}")
         except (OSError, http.client.HTTPException, ValueError) as error:

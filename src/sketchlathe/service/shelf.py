@@ -11,6 +11,7 @@ from ..core.model.document import Model, new_model
 from ..core.quantity.units import LengthUnit
 from ..store import Database, ModelRow, Project, Revision
 from ..store.tables import now
+from .accounts import clean
 
 NAMES = "$.parts[*].**.name"  # of parts and steps
 GONE_PROJECT = "There is no such project on your Shelf."
@@ -35,7 +36,7 @@ def own_model(session: Session, person_id: str, model_id: str, *, lock: bool = F
 
 
 def _checked_name(name: str, what: str) -> str:
-    name = " ".join(name.split())
+    name = clean(name)
     if not 1 <= len(name) <= 120:
         raise BadInput(f"A {what}'s name needs 1 to 120 characters; this has {len(name)}.", where="name")
     return name
@@ -64,7 +65,7 @@ def models(database: Database, person_id: str, project_id: str) -> list[ModelRow
 
 def find(database: Database, person_id: str, text: str) -> list[ModelRow]:
     """A person's models whose name, parts or steps contain a text."""
-    wanted = text.strip()[:100].lower().replace("\\", "").replace("%", "").replace("_", "\\_")
+    wanted = clean(text)[:100].lower().replace("\\", "").replace("%", "").replace("_", "\\_")
     if not wanted:
         return []
     words = f"%{wanted}%"

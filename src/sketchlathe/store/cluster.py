@@ -64,13 +64,19 @@ class Cluster:
     def _secret(self) -> str:
         return (self.folder / "secret").read_text().strip()
 
-    def start(self) -> str:
-        """Make the cluster if it is not there, start it, make the database; its address."""
+    def alive(self) -> bool:
+        """Whether its server runs."""
+        return (
+            self._run(str(self._bin / "pg_ctl"), "-D", str(self.folder / "data"), "status", check=False).returncode == 0
+        )
+
+    def start(self, port: int = 0) -> str:
+        """Make the cluster if it is not there, start it (on a free port, or one it had before), make the database; its address."""
         if not (self.folder / "data" / "PG_VERSION").exists():
             self._make()
-        if self._run(str(self._bin / "pg_ctl"), "-D", str(self.folder / "data"), "status", check=False).returncode == 0:
+        if self.alive():
             self.stop()  # left over from a run that was killed: start afresh on a port we know
-        self.port = _free_port()
+        self.port = port or _free_port()
         options = (
             f"-c listen_addresses=127.0.0.1 -c port={self.port} -c unix_socket_directories={self.folder} "
             f"-c max_connections=120 -c shared_buffers=64MB"

@@ -39,6 +39,15 @@ class Person(Base):
     created: Mapped[datetime] = mapped_column(default=now)
 
 
+class SignIn(Base):
+    """A signed-in browser; deleted when it signs out. ``id`` is a digest of the token that its cookie holds."""
+
+    __tablename__ = "sign_ins"
+    id: Mapped[str] = mapped_column(String(64), primary_key=True)
+    person_id: Mapped[str] = mapped_column(ForeignKey("people.id", ondelete="CASCADE"), index=True)
+    at: Mapped[datetime] = mapped_column(default=now)
+
+
 class Project(Base):
     """A shelf board: models that belong together."""
 
@@ -80,7 +89,7 @@ class Revision(Base):
     number: Mapped[int] = mapped_column(primary_key=True)
     person_id: Mapped[str] = mapped_column(ForeignKey("people.id"))
     at: Mapped[datetime] = mapped_column(default=now)
-    sort: Mapped[str] = mapped_column(String(12))  # edit, undo, redo, restore
+    sort: Mapped[str] = mapped_column(String(12))  # edit, follow, undo, redo, restore
     summary: Mapped[str] = mapped_column(Text)
     forward: Mapped[list[Any]]
     backward: Mapped[list[Any]]

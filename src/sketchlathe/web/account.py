@@ -2,45 +2,57 @@
 
 from __future__ import annotations
 
+import re
+
 from flask import Blueprint, current_app, g, redirect, render_template, request, session, url_for
 from flask.typing import ResponseReturnValue
 from flask_login import current_user, login_user, logout_user
 
 from ..core.errors import BadInput
 from ..service import accounts
+from ..store import Person
+from . import limits
 from .answers import database
-from .limits import limiter, sign_in_limit
 
 blueprint = Blueprint("account", __name__)
 
 
-def _enter(person: object) -> ResponseReturnValue:
+def _enter(person: Person) -> ResponseReturnValue:
     from .app import SignedIn
 
+    was_in = session.get("was_in")
     session.clear()
-    login_user(SignedIn(person.id, person.name))  # type: ignore[attr-defined]
+    session["was_in"] = was_in
+    login_user(SignedIn(person.id, person.name, accounts.open_session(database(), person.id)))
     target = request.args.get("next", "")
-    local = target.startswith("/") and not target.startswith("//") and "\\" not in target
+    # a place of ours: browsers take control characters out of an address, so none may be in it
+    local = re.fullmatch(r"/(?![/\\])[\x21-\x5b\x5d-\x7e]*", target)
     return redirect(target if local else url_for("shelf.shelf"))
 
 
 @blueprint.route("/sign-in", methods=["GET", "POST"])
-@limiter.limit(sign_in_limit, methods=["POST"])
 def sign_in() -> ResponseReturnValue:
     """The sign-in page."""
     if current_user.is_authenticated:
         return redirect(url_for("shelf.shelf"))
     error, code = None, 200
     if request.method == "POST":
+        email = request.form.get("email", "")
         try:
-            return _enter(accounts.sign_in(database(), request.form.get("email", ""), request.form.get("password", "")))
+            limits.check_tries(email)
+            person = accounts.sign_in(database(), email, request.form.get("password", ""))
+            limits.right_password(email)
+            return _enter(person)
+        except limits.TooManyTries as problem:
+            error, code = problem, 429
         except BadInput as problem:
+            limits.wrong_password(email)
             error, code = problem, 422
     return render_template("sign_in.html", error=error, new=False, demo=g.demo), code
 
 
 @blueprint.route("/sign-up", methods=["GET", "POST"])
-@limiter.limit(sign_in_limit, methods=["POST"])
+@limits.limiter.limit(limits.address_limit, methods=["POST"])
 def sign_up() -> ResponseReturnValue:
     """The sign-up page."""
     error, code = None, 200
@@ -58,9 +70,12 @@ def sign_up() -> ResponseReturnValue:
 @blueprint.post("/sign-out")
 def sign_out() -> ResponseReturnValue:
     """End the session. The demo then waits to be asked before it signs in again."""
+    if current_user.is_authenticated:
+        accounts.close_session(database(), current_user.token)
     logout_user()
+    was_in = session.get("was_in")
     session.clear()
-    session["stays_out"] = True
+    session.update(stays_out=True, was_in=was_in)
     return redirect(url_for("account.sign_in"))
 
 

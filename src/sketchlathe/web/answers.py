@@ -42,11 +42,31 @@ def json_body() -> dict[str, Any]:
     """What a script sent."""
     try:
         body = request.get_json(silent=True)
-    except RecursionError:  # nested deeper than anything we ever send
+        if isinstance(body, dict):
+            _check_texts(body)
+    except (RecursionError, ValueError):  # nested deeper, or longer numbers, than anything we ever send
         body = None
     if not isinstance(body, dict):
         raise BadInput("That request could not be understood.")
     return body
+
+
+def check_text(text: str) -> None:
+    """Refuse what no database can hold: the zero character, and halves of characters."""
+    if "\0" in text or any("\ud800" <= c <= "\udfff" for c in text):
+        raise BadInput("There is a character in this that cannot be kept; type it again without it.")
+
+
+def _check_texts(value: Any) -> None:
+    if isinstance(value, str):
+        check_text(value)
+    elif isinstance(value, dict):
+        for key, inner in value.items():
+            check_text(key)
+            _check_texts(inner)
+    elif isinstance(value, list):
+        for inner in value:
+            _check_texts(inner)
 
 
 def part_asked(opened: Opened) -> Part:

@@ -4,11 +4,14 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from pathlib import Path
+from urllib.parse import urlsplit
 
 from flask import Flask, g, request, session
+from flask.typing import ResponseReturnValue
 from flask_login import LoginManager, UserMixin, current_user, login_user
 from flask_talisman import Talisman
 from flask_wtf.csrf import CSRFError, CSRFProtect
+from sqlalchemy.exc import OperationalError
 from werkzeug.exceptions import HTTPException, RequestEntityTooLarge
 
 from ..core.errors import BadInput, NotFound, Refused, Trouble
@@ -19,10 +22,11 @@ from ..service.printing import PrinterLink
 from ..store import Database
 from ..workers import Workers
 from . import account, bench, exchange, files, printing, proving, shelf, socket
-from .answers import problem
+from .answers import check_text, problem
 from .limits import limiter
 
 LOOPBACK = {"127.0.0.1", "::1"}
+DEMO = "demo"  # in place of a token
 
 
 @dataclass(frozen=True)
@@ -34,16 +38,22 @@ class Settings:
     demo_person: str | None = None
     secure_cookies: bool = True
     build_limit: float = 60.0
-    sign_in_limit: str = "10 per minute"
+    sign_in_limit: str = "10 per 10 minutes"  # wrong passwords for one account; right ones are not counted
+    address_limit: str = "60 per 10 minutes"  # wrong passwords, and new accounts, from one address: a class shares one
     printer_port: int = 0  # where a printer answers on loopback; 0 for none
 
 
 class SignedIn(UserMixin):  # type: ignore[misc]
     """The signed-in person, as Flask-Login wants it."""
 
-    def __init__(self, id: str, name: str) -> None:
+    def __init__(self, id: str, name: str, token: str) -> None:
         self.id = id
         self.name = name
+        self.token = token
+
+    def get_id(self) -> str:
+        """What the cookie holds: who, and the proof."""
+        return f"{self.id}:{self.token}"
 
 
 def create_app(settings: Settings, database: Database, workers: Workers) -> Flask:
@@ -105,18 +115,38 @@ def _accounts(app: Flask, settings: Settings, database: Database) -> None:
     login.login_message = ""
 
     @login.user_loader  # type: ignore[misc]
-    def load(person_id: str) -> SignedIn | None:
-        person = accounts.find_person(database, person_id)
-        return SignedIn(person.id, person.name) if person else None
+    def load(key: str) -> SignedIn | None:
+        person_id, _, token = key.partition(":")
+        if token == DEMO:
+            # the demo's person needs no proof, but is there for this machine only
+            known = settings.demo_person == person_id and request.remote_addr in LOOPBACK
+            person = accounts.find_person(database, person_id) if known else None
+        else:
+            person = accounts.find_signed_in(database, person_id, token)
+        return SignedIn(person.id, person.name, token) if person else None
+
+    @app.before_request
+    def demo_answers_to_this_machine_only() -> ResponseReturnValue | None:
+        """A page elsewhere whose name leads here (DNS rebinding) would come signed in."""
+        g.demo = settings.demo_person is not None
+        if not g.demo or urlsplit(f"//{request.host}").hostname in (*LOOPBACK, "localhost"):
+            return None
+        port = request.host.rpartition(":")[2]
+        return problem(Trouble(f"The demo answers on this machine only: open http://127.0.0.1:{port}/."), 403)
 
     @app.before_request
     def demo_signs_itself_in() -> None:
-        g.demo = settings.demo_person is not None
         wanted = settings.demo_person and request.remote_addr in LOOPBACK and not session.get("stays_out")
         if wanted and not current_user.is_authenticated:
             person = accounts.find_person(database, str(settings.demo_person))
             if person is not None:
-                login_user(SignedIn(person.id, person.name))
+                login_user(SignedIn(person.id, person.name, DEMO))
+
+    @app.before_request
+    def what_cannot_be_kept() -> None:
+        """Characters that a database cannot hold are refused wherever they come in."""
+        for text in (request.path, *request.args.values(), *request.args, *request.form.values()):
+            check_text(text)
 
 
 def _errors(app: Flask) -> None:
@@ -134,6 +164,12 @@ def _errors(app: Flask) -> None:
     @app.errorhandler(RequestEntityTooLarge)
     def too_large(error: RequestEntityTooLarge):  # type: ignore[no-untyped-def]
         return problem(Trouble("That is too large: at most 25 MB can be sent."), 413)
+
+    @app.errorhandler(OperationalError)
+    def no_database(error: OperationalError):  # type: ignore[no-untyped-def]
+        return problem(
+            Trouble("The database does not answer just now. Nothing that was saved is lost: try again."), 503
+        )
 
     @app.errorhandler(HTTPException)
     def http(error: HTTPException):  # type: ignore[no-untyped-def]

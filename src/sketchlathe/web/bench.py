@@ -38,8 +38,8 @@ def signed_in_only() -> None:
 
 def _whole(body: dict[str, Any], name: str) -> int | None:
     value = body.get(name)
-    if value is not None and (not isinstance(value, int) or isinstance(value, bool)):
-        raise BadInput(f"“{name}” must be a whole number.")
+    if value is not None and (not isinstance(value, int) or isinstance(value, bool) or not 0 <= value < 2**31):
+        raise BadInput("The revision that this was made on could not be understood: reload the page.")
     return value
 
 
@@ -180,12 +180,13 @@ def build(model_id: str) -> ResponseReturnValue:
         return jsonify(builder().build(opened, part, ticket))
     if not isinstance(draft, dict):
         raise BadInput("A preview needs a draft step.")
-    touched = [str(t) for t in body.get("touched", [])][:40]
+    told = body.get("touched")
+    touched = [str(t) for t in told][:40] if isinstance(told, list) else []
     return jsonify(builder().preview(opened, part, draft, touched, ticket))
 
 
 def _triple(raw: Any) -> list[float]:
-    if not isinstance(raw, list) or len(raw) != 3 or not all(isinstance(v, int | float) for v in raw):
+    if not isinstance(raw, list) or len(raw) != 3 or not all(isinstance(v, int | float) and abs(v) < 1e9 for v in raw):
         raise BadInput("A point or direction in space is three numbers.")
     return [float(v) for v in raw]
 

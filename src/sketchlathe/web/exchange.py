@@ -50,7 +50,7 @@ def triangles(model_id: str) -> ResponseReturnValue:
     body = json_body()
     try:
         chord, angle = float(body["chord"]), float(body["angle"])
-    except (KeyError, TypeError, ValueError):
+    except (KeyError, TypeError, ValueError, OverflowError):
         raise BadInput("The chord and the angle are numbers.") from None
     ticket = ticket_of(model_id, body.get("ticket"))
     return jsonify(builder().triangles(open_model(model_id), str(body.get("part", "")), chord, angle, ticket))

@@ -1,12 +1,58 @@
-"""Rate limits."""
+"""How often something may be tried.
 
-from flask import current_app
+Right passwords are never counted: thirty people who sign in from one address are a class. Wrong ones are counted by account,
+wherever they come from, and by address. While an account is being guessed at, a browser that was signed in to it before is
+still let in (its signed cookie says so).
+"""
+
+from __future__ import annotations
+
+import hashlib
+
+from flask import current_app, request, session
 from flask_limiter import Limiter
 from flask_limiter.util import get_remote_address
+from limits import parse
+
+from ..core.errors import BadInput
 
 limiter = Limiter(get_remote_address, storage_uri="memory://")
 
 
-def sign_in_limit() -> str:
-    """How often one address may try to sign in or up."""
+class TooManyTries(BadInput):
+    """Somebody guesses passwords."""
+
+
+def address_limit() -> str:
+    """How many accounts one address may make, and how many wrong passwords it may send."""
+    return str(current_app.config["LATHE_SETTINGS"].address_limit)
+
+
+def _account_limit() -> str:
     return str(current_app.config["LATHE_SETTINGS"].sign_in_limit)
+
+
+def _account(email: str) -> str:
+    return hashlib.sha256(email.strip().lower().encode(errors="replace")).hexdigest()[:20]
+
+
+def check_tries(email: str) -> None:
+    """Raise ``TooManyTries`` when too many wrong passwords came for this account, or from this address."""
+    by_account, by_address = parse(_account_limit()), parse(address_limit())
+    address = get_remote_address() or "?"
+    known = session.get("was_in") == _account(email)
+    if (not known and not limiter.limiter.test(by_account, "wrong", _account(email))) or not limiter.limiter.test(
+        by_address, "wrong from", address
+    ):
+        raise TooManyTries("Too many wrong passwords: wait some minutes, then try again.", where="password")
+
+
+def wrong_password(email: str) -> None:
+    """Count a wrong password."""
+    limiter.limiter.hit(parse(_account_limit()), "wrong", _account(email))
+    limiter.limiter.hit(parse(address_limit()), "wrong from", get_remote_address() or request.remote_addr or "?")
+
+
+def right_password(email: str) -> None:
+    """This browser belongs to somebody who knows the password."""
+    session["was_in"] = _account(email)

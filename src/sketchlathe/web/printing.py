@@ -14,7 +14,7 @@ from ..core.errors import BadInput, Refused
 from ..core.exchange.base import describe_formats
 from ..core.printing.process import Process
 from ..service.printing import PrinterLink
-from .answers import builder, json_body, open_model, part_asked, ticket_of
+from .answers import builder, json_body, me, open_model, part_asked, ticket_of
 from .exchange import as_download
 
 blueprint = Blueprint("printing", __name__)
@@ -65,7 +65,7 @@ def queue(model_id: str) -> ResponseReturnValue:
     part, process, lay, ticket = _asked()
     printer = _printer()
     _, program = builder().print_program(open_model(model_id), part, process, lay, ticket_of(model_id, ticket))
-    return jsonify(printer.upload(program))
+    return jsonify(printer.upload(program, me()))
 
 
 @blueprint.post("/api/models/<model_id>/print/program")
@@ -79,13 +79,14 @@ def program(model_id: str) -> ResponseReturnValue:
 @blueprint.post("/printer/<any(pause, resume, cancel):deed>/<job>")
 def act(deed: str, job: str) -> ResponseReturnValue:
     """Pause, resume, cancel a job."""
-    return jsonify(_printer().act(f"/jobs/{job[:40]}/{deed}"))
+    return jsonify(_printer().act_on(job[:40], deed, me()))
 
 
 @blueprint.post("/printer/spool")
 def spool() -> ResponseReturnValue:
     """A new spool of filament."""
-    return jsonify(_printer().act("/spool"))
+    _printer().act("/spool")
+    return jsonify({})
 
 
 @blueprint.post("/printer/faults/<any(filament, lost, back):kind>")
@@ -97,11 +98,11 @@ def fault(kind: str) -> ResponseReturnValue:
 @blueprint.get("/printer/events")
 def events() -> ResponseReturnValue:
     """The printer's state, live (server-sent events). Ends after a while; the browser asks again by itself."""
-    printer = _printer()
+    printer, person = _printer(), me()
 
     def stream() -> Iterator[str]:
         yield "retry: 800\n\n"
-        for state in printer.changes():
+        for state in printer.changes(person):
             yield f"data: {json.dumps(state)}\n\n" if state is not None else ": still here\n\n"
 
     return Response(

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from typing import Any
 
 from flask import Blueprint, jsonify, render_template, request
@@ -59,8 +60,11 @@ def _units(opened: Opened) -> weighing.Units:
     """The person's units of Weigh & size; the model's where they have not chosen."""
     digits = request.args.get("digits", "5")
     mass = request.args.get("mass", "oz" if opened.model.units == "in" else "g")
+    length = request.args.get("length", "")
     return weighing.Units(
-        request.args.get("length") or opened.model.units, mass, int(digits) if digits.isdigit() else 5
+        length if length in weighing.LENGTH_UNITS else opened.model.units,
+        mass if mass in weighing.MASS_UNITS else "g",
+        min(int(digits), 12) if re.fullmatch(r"[0-9]{1,2}", digits) else 5,
     )
 
 

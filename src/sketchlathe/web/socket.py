@@ -49,7 +49,7 @@ class _Conversation:
         number = None
         try:
             message = json.loads(text)
-            if not isinstance(message, dict) or not isinstance(message.get("n"), int):
+            if not isinstance(message, dict) or not isinstance(message.get("n"), int) or not 0 <= message["n"] < 2**53:
                 raise BadInput("That message could not be understood.")
             number = message["n"]
             if number <= self._last:
@@ -58,7 +58,7 @@ class _Conversation:
             return {"n": number, **self._do(message)}
         except Trouble as problem:
             return {"n": number, "message": problem.message}
-        except (ValueError, RecursionError):
+        except (ValueError, RecursionError, OverflowError, TypeError):
             return {"n": number, "message": "That message could not be understood."}
 
     def _do(self, message: dict[str, Any]) -> dict[str, Any]:

@@ -9,6 +9,7 @@ from collections import OrderedDict
 from pathlib import Path
 from typing import Any
 
+from ..core.errors import Trouble
 from ..core.inspect.materials import key_for, material_of
 from ..core.model.building import build
 from ..core.model.document import Model, Part, read_model
@@ -75,8 +76,14 @@ def put_blob(path: Path, data: bytes) -> None:
     """Keep a blob; whoever reads it meanwhile sees the whole of it or none."""
     path.parent.mkdir(parents=True, exist_ok=True)
     temporary = path.with_suffix(f".{os.getpid()}")
-    temporary.write_bytes(gzip.compress(data, 5, mtime=0))
-    os.replace(temporary, path)
+    try:
+        temporary.write_bytes(gzip.compress(data, 5, mtime=0))
+        os.replace(temporary, path)
+    except OSError as error:
+        temporary.unlink(missing_ok=True)
+        raise Trouble(
+            "The disk of this server is full: nothing can be shown until there is room again. Nothing is lost."
+        ) from error
 
 
 def measured(body: Body, solid_key: str) -> Measures:

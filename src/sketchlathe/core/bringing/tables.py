@@ -30,7 +30,10 @@ class ParameterTable(Reader):
         if "\0" in text:
             raise BadInput(f"“{name}” is not a table: it is not text.")
         delimiter = max(",;\t", key=text[:2000].count)
-        rows = [r for r in csv.reader(io.StringIO(text), delimiter=delimiter) if any(c.strip() for c in r)]
+        try:
+            rows = [r for r in csv.reader(io.StringIO(text), delimiter=delimiter) if any(c.strip() for c in r)]
+        except csv.Error as error:
+            raise BadInput(f"“{name}” is not a table of parameters: one of its fields is far too long.") from error
         if not rows:
             raise BadInput(f"“{name}” has no rows in it.")
         heads = [c.strip().lower() for c in rows[0]]
@@ -48,9 +51,15 @@ class ParameterTable(Reader):
                 raise BadInput(f"Row {number} of “{name}” has too few columns: it needs a name and a formula.")
             found.append(
                 {
-                    "name": row[at[0]].strip(),
-                    "formula": row[at[1]].strip(),
-                    "note": row[note].strip() if 0 <= note < len(row) else "",
+                    "name": _bare(row[at[0]]),
+                    "formula": _bare(row[at[1]]),
+                    "note": _bare(row[note]) if 0 <= note < len(row) else "",
                 }
             )
         return Brought("parameters", data={"rows": found})
+
+
+def _bare(cell: str) -> str:
+    """A cell's text, without the apostrophe that keeps a spreadsheet from running it."""
+    text = cell.strip()
+    return text[1:] if text[:1] == "'" and text[1:2] in ("=", "+", "-", "@") else text

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import lzma
 import zipfile
 import zlib
 from typing import ClassVar
@@ -39,6 +40,19 @@ class Archive(Format):
         return out.getvalue()
 
 
+# what unpacking a damaged archive may end in, by its method
+UNPACKING = (
+    zipfile.BadZipFile,
+    zlib.error,
+    lzma.LZMAError,
+    RuntimeError,
+    NotImplementedError,
+    EOFError,
+    OSError,
+    ValueError,
+)
+
+
 def load_archive(data: bytes) -> Model:
     """The model of an archive. Raises ``BadInput`` saying what is wrong with it."""
     try:
@@ -51,5 +65,5 @@ def load_archive(data: bytes) -> Model:
             return load_model(archive.read(info))
     except KeyError:
         raise BadInput(f"This zip file is not an archive of a model: there is no {MODEL} in it.") from None
-    except (zipfile.BadZipFile, zlib.error, RuntimeError, NotImplementedError, EOFError) as error:
+    except UNPACKING as error:
         raise BadInput("This archive is damaged, or cut short: it cannot be unpacked.") from error

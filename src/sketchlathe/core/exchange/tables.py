@@ -15,8 +15,23 @@ from .base import FORMATS, Export, Format
 
 def _table(rows: Iterable[Sequence[object]]) -> bytes:
     out = io.StringIO()
-    csv.writer(out).writerows(rows)
+    csv.writer(out).writerows([_harmless(cell) for cell in row] for row in rows)
     return out.getvalue().encode()
+
+
+def _harmless(cell: object) -> object:
+    """A text that a spreadsheet would run as a formula gets an apostrophe, which it hides (and our reader takes off)."""
+    text = str(cell)
+    return f"'{text}" if text[:1] in ("=", "+", "-", "@", "\t", "\r") and not is_plain_number(text) else cell
+
+
+def is_plain_number(text: str) -> bool:
+    """Whether a text is just a number: a minus before it starts no formula."""
+    try:
+        float(text)
+    except ValueError:
+        return False
+    return True
 
 
 @FORMATS.add

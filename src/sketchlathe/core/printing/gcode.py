@@ -23,7 +23,7 @@ _INSET: dict[str, Any] = {"join_style": "mitre", "mitre_limit": 3.0}
 def gcode(layers: Layers, process: Process, name: str) -> str:
     """The whole program. Lengths in mm, absolute places, absolute filament."""
     out = [
-        f";Sketch Lathe: {name.encode('ascii', 'replace').decode()}", f";LAYERS {len(layers.areas)}",
+        f";Sketch Lathe: {_one_line(name)}", f";LAYERS {len(layers.areas)}",
         f";NOZZLE {process.nozzle:g} LAYER {process.layer:g} FILAMENT {process.filament:g}", "G21", "G90", "M82", "G28", "G92 E0",
     ]  # fmt: skip
     pushed, per = 0.0, process.line * process.layer / (math.pi * process.filament**2 / 4)
@@ -39,6 +39,11 @@ def gcode(layers: Layers, process: Process, name: str) -> str:
                 feed = ""
     out += ["G0 Z" + f"{(len(layers.areas) + 20) * process.layer:.2f}", "M84", ";END"]
     return "\n".join(out) + "\n"
+
+
+def _one_line(name: str) -> str:
+    """A name as a comment: a line of its own would be read as a command."""
+    return " ".join("".join(c if c.isprintable() else " " for c in name).split()).encode("ascii", "replace").decode()
 
 
 def paths(area: Any, process: Process, number: int, count: int) -> Iterator[tuple[list[tuple[float, float]], float]]:

@@ -48,6 +48,8 @@ def parse_edit(raw: Any) -> Edit:
     """An edit from JSON data. Raises ``BadInput`` with the first problem in words."""
     if not isinstance(raw, dict):
         raise BadInput("An edit is needed.")
+    if isinstance(raw.get("name"), str):  # a name is one line
+        raw = {**raw, "name": " ".join(raw["name"].split())}
     try:
         return EDITS.parse(raw)
     except ValidationError as error:

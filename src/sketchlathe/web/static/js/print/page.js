@@ -132,9 +132,9 @@ function printer() {
     nodes.at(-1).firstChild.style.width = `${j.percent}%`;
     nodes.push(el('div', { class: 'row2' }, el('span', {}, 'layer'), el('span', { class: 'num' }, `${j.layer} of ${j.layers}`)), el('div', { class: 'row2' }, el('span', {}, 'left'), el('span', { class: 'num' }, hours(j.seconds_left))));
     if (j.why) nodes.push(el('p', { class: 'lost mb-1' }, `▲ ${j.why}`));
-    nodes.push(j.state === 'paused' ? el('button', { class: 'btn', type: 'button', onclick: () => deeds(`resume/${j.id}`) }, 'Resume') : el('button', { class: 'btn', type: 'button', onclick: () => deeds(`pause/${j.id}`) }, 'Pause'), el('button', { class: 'btn', type: 'button', onclick: () => deeds(`cancel/${j.id}`) }, 'Cancel'));
+    if (j.mine) nodes.push(j.state === 'paused' ? el('button', { class: 'btn', type: 'button', onclick: () => deeds(`resume/${j.id}`) }, 'Resume') : el('button', { class: 'btn', type: 'button', onclick: () => deeds(`pause/${j.id}`) }, 'Pause'), el('button', { class: 'btn', type: 'button', onclick: () => deeds(`cancel/${j.id}`) }, 'Cancel'));
   } else nodes.push(el('p', { class: 'mb-1' }, 'It is idle.'));
-  for (const w of state.waiting) nodes.push(el('div', { class: 'row2' }, el('span', {}, `waiting: ${w.name}`), el('button', { class: 'fix', type: 'button', onclick: () => deeds(`cancel/${w.id}`) }, 'cancel')));
+  for (const w of state.waiting) nodes.push(el('div', { class: 'row2' }, el('span', {}, `waiting: ${w.name}`), ...(w.mine ? [el('button', { class: 'fix', type: 'button', onclick: () => deeds(`cancel/${w.id}`) }, 'cancel')] : [])));
   const last = state.ended.at(-1);
   if (last && !j) nodes.push(el('p', { class: 'mb-1' }, `Last: ${last.name}, ${last.state}.`));
   nodes.push(el('div', { class: 'row2' }, el('span', {}, 'spool'), el('span', { class: 'num' }, `${state.filament} m left`)));
