@@ -47,7 +47,7 @@ def test_the_demo_answers_to_names_of_this_machine_only(database, workers, perso
         assert answer.status_code == 403, name
         assert "on this machine only" in answer.get_data(as_text=True)
     foreign = {"Host": "weather.example", "Origin": "http://weather.example", "X-CSRFToken": "x"}
-    assert demo.test_client().post("/api/models/x/edit", json={}, headers=foreign).status_code == 403
+    assert demo.test_client().post("/api/models/x/edit", json={}, headers=foreign).status_code in (400, 403)
 
 
 @pytest.mark.parametrize(

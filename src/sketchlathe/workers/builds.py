@@ -95,6 +95,7 @@ def _preview(result: StepResult, built: PartBuild, blobs: str) -> dict[str, Any]
         "where": result.where,
         "handle": result.handle,
         "change": change,
+        "worked_on": list(result.worked_on) if len(before) > 1 else [],
         "tools": tools,
         "before": [body_facts(body, built.steps[at - 1].solid_key, blobs) for body in before] if at else [],
     }

@@ -115,6 +115,7 @@ def _build_step(
             reference=context.reference,
             before=before,
             moved=context.moved,
+            worked_on=context.worked_on,
         ),
     )
 

@@ -30,17 +30,31 @@ def combine(
 
 
 def _touching(bodies: Sequence[Body], tools: Sequence[Body]) -> tuple[list[Body], list[Body]]:
-    """Bodies whose box meets a tool's box, and the others."""
+    """Bodies that a tool meets, and the others. Where only one's box does, that one is meant without asking further."""
+    from ..solid.gauging import touch
     from ..solid.measuring import rough_box
+    from ..solid.shapes import FUZZY
 
     boxes = [rough_box(t.shape) for t in tools]
-    near: list[Body] = []
-    far: list[Body] = []
+    meeting: dict[str, list[Body]] = {}
     for body in bodies:
         low, high = rough_box(body.shape)
-        meets = any(all(low[i] <= b[1][i] + 1e-6 and b[0][i] <= high[i] + 1e-6 for i in range(3)) for b in boxes)
-        (near if meets else far).append(body)
-    return near, far
+        meeting[body.id] = [
+            t
+            for t, b in zip(tools, boxes)
+            if all(low[i] <= b[1][i] + 1e-6 and b[0][i] <= high[i] + 1e-6 for i in range(3))
+        ]
+    near = [b for b in bodies if meeting[b.id]]
+    if len(near) > 1:
+        # a lip beside a box is not one with it because their boxes meet
+        near = [b for b in near if any(touch(b.shape, t.shape, FUZZY) for t in meeting[b.id])]
+    return near, [b for b in bodies if b not in near]
+
+
+def worked_on(before: Sequence[Body], after: Sequence[Body]) -> tuple[str, ...]:
+    """Ids of the bodies that a step changed or used up."""
+    left = {id(b) for b in after}
+    return tuple(b.id for b in before if id(b) not in left)
 
 
 def _in_order(before: Sequence[Body], after: Sequence[Body]) -> tuple[Body, ...]:

@@ -49,6 +49,7 @@ class Context:
         self.handle: dict[str, Any] | None = None
         self.tools: tuple[Body, ...] = ()
         self.tool_result = ""
+        self.worked_on: tuple[str, ...] = ()  # ids of the bodies that took part
         self.datum: Datum | None = None
         self.reference: Surface | None = None
         self.moved: dict[str, Any] = {}  # curves of a sketch that have followed the solid
@@ -321,7 +322,9 @@ class Context:
 
         self.tools = tuple(tools)
         self.tool_result = result
+        before = self.bodies
         self.bodies, advice = combining.combine(self.bodies, tools, result, step.id, chosen)
+        self.worked_on = combining.worked_on(before, self.bodies)
         self.advice.extend(advice)
 
 

@@ -89,6 +89,12 @@ def place(vertex: Shape) -> Triple:
     return _triple(BRep_Tool.Pnt_s(TopoDS.Vertex(vertex)))
 
 
+def touch(a: Shape, b: Shape, gap: float) -> bool:
+    """Whether two shapes meet: overlap, or come nearer than ``gap`` mm."""
+    extrema = BRepExtrema_DistShapeShape(a, b)
+    return bool(extrema.IsDone() and (extrema.InnerSolution() or extrema.Value() <= gap))
+
+
 def gauge(things: Sequence[Shape]) -> Gauge:
     """Measure one or two faces, edges or vertices."""
     if len(things) == 1:

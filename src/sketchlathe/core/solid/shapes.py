@@ -101,10 +101,19 @@ def prism(step: str, profile: Profile, frame: Frame, start: float, end: float) -
     return named(step, found[0], names, f"{step}:side")
 
 
-def _boolean(
-    maker: type, first: Sequence[Body], second: Sequence[Body], step: str
-) -> list[tuple[Shape, dict[int, FaceName]]]:
-    """Solids of one n-ary boolean with carried names; touching flat faces are merged."""
+def _boolean(maker: type, first: Sequence[Body], second: Sequence[Body]) -> list[tuple[Shape, dict[int, FaceName]]]:
+    """Solids of one n-ary boolean with carried names; touching flat faces are merged, unless merging wrecks a sound result."""
+    for merged in (True, False):
+        results = _tried(maker, first, second, merged)
+        if results is not None:
+            return results
+    raise CannotBuild("Combining these shapes gives a solid that is not sound; move one of them a little.")
+
+
+def _tried(
+    maker: type, first: Sequence[Body], second: Sequence[Body], merged: bool
+) -> list[tuple[Shape, dict[int, FaceName]]] | None:
+    """The results of a boolean, or None where one of them is not sound."""
     first, second = [apart(b) for b in first], [apart(b) for b in second]
     arguments, tools = List_TopoDS_Shape(), List_TopoDS_Shape()
     for body in first:
@@ -120,12 +129,13 @@ def _boolean(
     operation.Build()
     if not operation.IsDone() or operation.Shape() is None or operation.Shape().IsNull():
         raise CannotBuild("These shapes could not be combined; moving one of them by a hair often helps.")
-    operation.SimplifyResult(True, True, 1e-6)
+    if merged:
+        operation.SimplifyResult(True, True, 1e-6)
     results = []
     for solid in solids_in(operation.Shape()):
         # a solid that is inside out has less than no volume, and passes every check of the kernel's
         if volume(solid) <= 0 or not is_sound(solid, [b.shape for b in (*first, *second)]):
-            raise CannotBuild("Combining these shapes gives a solid that is not sound; move one of them a little.")
+            return None
         results.append((solid, carried([*first, *second], operation, mapped(solid, FACE))))
     return results
 
@@ -154,7 +164,7 @@ def _heirs(results: list[tuple[Shape, dict[int, FaceName]]], bodies: Sequence[Bo
 def fuse(bodies: Sequence[Body], tools: Sequence[Body], step: str) -> list[Body]:
     """Unite. The result is at least as large as its largest part and at most their sum."""
     everything = [*bodies, *tools]
-    results = _boolean(BRepAlgoAPI_Fuse, everything[:1], everything[1:], step)
+    results = _boolean(BRepAlgoAPI_Fuse, everything[:1], everything[1:])
     total = sum(volume(s) for s, _ in results)
     parts = [volume(b.shape) for b in (*bodies, *tools)]
     slack = 1e-6 * sum(parts)
@@ -166,7 +176,7 @@ def fuse(bodies: Sequence[Body], tools: Sequence[Body], step: str) -> list[Body]
 def cut(body: Body, tools: Sequence[Body], step: str) -> list[Body]:
     """What is left of a body: possibly nothing, possibly several pieces (largest first)."""
     before = volume(body.shape)
-    results = _boolean(BRepAlgoAPI_Cut, [body], tools, step)
+    results = _boolean(BRepAlgoAPI_Cut, [body], tools)
     left = sum(volume(s) for s, _ in results)
     if not before - sum(volume(t.shape) for t in tools) - 1e-6 * before <= left <= before * (1 + 1e-9):
         raise CannotBuild("Cutting this away gave a wrong solid; move or resize the profile a little.")
@@ -176,13 +186,13 @@ def cut(body: Body, tools: Sequence[Body], step: str) -> list[Body]:
 def difference(body: Body, other: Body, step: str) -> list[Body]:
     """What one body has that another has not; slivers below a millionth of its volume are left out."""
     whole = volume(body.shape)
-    results = _boolean(BRepAlgoAPI_Cut, [body], [other], step)
+    results = _boolean(BRepAlgoAPI_Cut, [body], [other])
     return _bodies([r for r in results if volume(r[0]) > 1e-6 * whole], body.id, step)
 
 
 def common(body: Body, tools: Sequence[Body], step: str) -> list[Body]:
     """The overlap of a body and tools."""
-    results = _boolean(BRepAlgoAPI_Common, [body], tools, step)
+    results = _boolean(BRepAlgoAPI_Common, [body], tools)
     most = min(volume(body.shape), sum(volume(t.shape) for t in tools))
     if sum(volume(s) for s, _ in results) > most * (1 + 1e-9):
         raise CannotBuild("Keeping the overlap gave a wrong solid; move or resize the profile a little.")

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, Annotated, ClassVar, Literal
 from ..errors import CannotBuild
 from .base import Step
 from .blanks import Blank, Formula
-from .results import RESULT, Result
+from .results import ON, RESULT, Result
 
 if TYPE_CHECKING:
     from ..model.context import Context
@@ -30,7 +30,7 @@ class Block(Step):
     hint: ClassVar[str] = "Choose a shape, type its sizes and where it stands."
     sentence: ClassVar[str] = (
         "Place a {shape}[ {width} wide, {depth} deep][ of diameter {diameter}][ ending in {top}][ with a tube of {tube}]"
-        "[, {height} high,] at {x}, {y}, {z}[, tilted {tilt}][, turned {turn}], {result}"
+        "[, {height} high,] at {x}, {y}, {z}[, tilted {tilt}][, turned {turn}], {result}[, with {bodies}]"
     )
 
     shape: Annotated[
@@ -54,6 +54,7 @@ class Block(Step):
     tilt: Annotated[Formula, Blank("angle", "tilt", "About the x axis, first.", optional=True)] = "0 deg"
     turn: Annotated[Formula, Blank("angle", "turn", "About the z axis, then.", optional=True)] = "0 deg"
     result: Annotated[Result, RESULT] = "add"
+    bodies: Annotated[tuple[str, ...], ON] = ()
 
     def _size(self, context: Context, field: str, *, zero: bool = False) -> float:
         value = context.value(self, field)
@@ -87,4 +88,4 @@ class Block(Step):
             if tube >= ring:
                 raise CannotBuild("The tube must be thinner than the ring.", where="tube")
             made = blocks.torus(self.id, frame, ring, tube)
-        context.combine(self, [made], self.result)
+        context.combine(self, [made], self.result, self.bodies)

@@ -11,7 +11,7 @@ from ..errors import BadInput, CannotBuild
 from ..model.advice import Advice
 from .base import Step
 from .blanks import Blank, Formula
-from .results import RESULT, Result
+from .results import ON, RESULT, Result
 
 if TYPE_CHECKING:
     from ..model.context import Context
@@ -27,7 +27,7 @@ class BringIn(Step):
     order: ClassVar[int] = 44
     icon: ClassVar[str] = "M11.500 2v12M7 10l4.500 4.500L16 10M4 15v5h15v-5"
     hint: ClassVar[str] = "Choose a file: STEP as a solid, STL or 3MF as a reference."
-    sentence: ClassVar[str] = "Bring in {file} at {x}, {y}, {z}, {result}"
+    sentence: ClassVar[str] = "Bring in {file} at {x}, {y}, {z}, {result}[, with {bodies}]"
     brought: ClassVar[bool] = True
     begins: ClassVar[bool] = True
 
@@ -36,6 +36,7 @@ class BringIn(Step):
     y: Annotated[Formula, Blank("length", "y", "Where its origin is put.")] = "0 mm"
     z: Annotated[Formula, Blank("length", "z", "Where its origin is put.")] = "0 mm"
     result: Annotated[Result, RESULT] = "add"
+    bodies: Annotated[tuple[str, ...], ON] = ()
     data: str = Field(default="", max_length=MOST_PACKED)
 
     def key_parts(self, context: Context) -> Any:
@@ -61,4 +62,4 @@ class BringIn(Step):
             tag = f"{number}." if len(solids) > 1 else ""
             names = tuple(frozenset({f"{self.id}:face:{tag}{i}"}) for i in range(solid.faces))
             bodies.append(copied(Body(id, solid.shape, names), translation(by), id))  # type: ignore[arg-type]
-        context.combine(self, bodies, self.result)
+        context.combine(self, bodies, self.result, self.bodies)

@@ -10,6 +10,7 @@ from ..model.advice import Advice
 from .base import Step
 from .blanks import Blank, EdgePick, FacePick, Formula, PointPick
 from .iso_holes import FITS, SIZES
+from .results import ON
 
 if TYPE_CHECKING:
     from ..model.context import Context
@@ -32,7 +33,7 @@ class Hole(Step):
     sentence: ClassVar[str] = (
         "Drill {form} holes {at}[ {points}][ {face}][, {first} from {first_edge}][, {second} from {second_edge}]"
         " for {screw}[ {fit}][, diameter {diameter}], {reach}[ {depth}]"
-        "[, seat {seat_diameter} wide][, {seat_depth} deep][, at {seat_angle}]"
+        "[, seat {seat_diameter} wide][, {seat_depth} deep][, at {seat_angle}][, in {bodies}]"
     )
 
     form: Annotated[
@@ -117,6 +118,7 @@ class Hole(Step):
             optional=True,
         ),
     ] = ""
+    bodies: Annotated[tuple[str, ...], ON] = ()
     seat_angle: Annotated[
         Formula, Blank("angle", "seat angle", "Between the walls of the countersink.", when=("form", ("countersunk",)), optional=True)
     ] = "90 deg"  # fmt: skip
@@ -143,7 +145,7 @@ class Hole(Step):
                     tip=None if depth is None else _POINT, seat=(seat_d / 2, seat_h, seat_angle), form=self.form,
                 )
             )  # fmt: skip
-        context.combine(self, tools, "cut")
+        context.combine(self, tools, "cut", self.bodies)
         if depth is not None:
             self._advise(context, depth)
 

@@ -1,0 +1,58 @@
+"""Only what truly meets is combined; which bodies a step works on is known and can be chosen; sound results are kept."""
+
+from __future__ import annotations
+
+import math
+
+import pytest
+from scipy.integrate import dblquad
+from tests.hand import Hand, box
+
+PI = math.pi
+
+
+def lid_on_a_box() -> Hand:
+    """A block of 40 x 40 x 20, and a lid of 50 x 50 x 4 as a body of its own that lies on it."""
+    hand = Hand()
+    hand.prism("top", box(-20, -20, 40, 40), distance="20 mm")
+    hand.step("block", width="50", depth="50", height="4", x="-25", y="-25", z="20", result="separate")
+    return hand
+
+
+def test_a_lip_beside_a_box_joins_the_lid_only() -> None:
+    hand = lid_on_a_box()
+    # a lip that hangs from the lid, 0.2 mm off the box
+    hand.step("block", width="2", depth="40", height="10", x="20.2", y="-20", z="10")
+    assert sorted(hand.volumes()) == [pytest.approx(2500 * 4 + 2 * 40 * 10), pytest.approx(1600 * 20)]
+    assert hand.build().steps[-1].worked_on == (hand.steps[2].id,)
+
+
+def test_one_body_can_be_chosen_in_every_step_that_combines() -> None:
+    from sketchlathe.core.steps.base import STEPS
+
+    for kind in STEPS:
+        if "result" in kind.blanks():
+            assert "bodies" in kind.blanks(), kind.__name__
+    hand = lid_on_a_box()
+    lid = hand.steps[2].id
+    hand.step("block", shape="cylinder", diameter="10", height="60", z="-10", result="cut", bodies=[lid])
+    assert sorted(hand.volumes()) == [pytest.approx((2500 - 25 * PI) * 4), pytest.approx(1600 * 20)]
+
+
+def test_the_overlap_of_three_crossed_rods_and_a_ball_is_kept() -> None:
+    """The union of three rods of radius 3 within a ball of radius 8, by integration over rays from the centre."""
+    hand = Hand()
+    for tilt in ({}, {"tilt": "90 deg"}, {"tilt": "90 deg", "turn": "90 deg"}):
+        x, y, z = {0: (0, 0, -20), 1: (0, 20, 0), 2: (-20, 0, 0)}[len(tilt)]
+        hand.step("block", shape="cylinder", diameter="6", height="40", x=f"{x}", y=f"{y}", z=f"{z}", **tilt)
+    hand.step("block", shape="sphere", diameter="16", result="overlap")
+    assert hand.messages() == []
+
+    def reach(theta: float, phi: float) -> float:
+        """How far along a ray one is in some rod (each rod is a tube round an axis through the centre)."""
+        d = (math.sin(theta) * math.cos(phi), math.sin(theta) * math.sin(phi), math.cos(theta))
+        far = max(3 / math.sqrt(max(1 - c * c, 1e-12)) for c in d)
+        return min(far, 8.0) ** 3 / 3 * math.sin(theta)
+
+    octant, _ = dblquad(reach, 0, PI / 2, 0, PI / 2, epsabs=1e-4, epsrel=1e-5)
+    assert sum(hand.volumes()) == pytest.approx(8 * octant, rel=2e-4)
