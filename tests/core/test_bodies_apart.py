@@ -56,3 +56,60 @@ def test_the_overlap_of_three_crossed_rods_and_a_ball_is_kept() -> None:
 
     octant, _ = dblquad(reach, 0, PI / 2, 0, PI / 2, epsabs=1e-4, epsrel=1e-5)
     assert sum(hand.volumes()) == pytest.approx(8 * octant, rel=2e-4)
+
+
+def test_bodies_have_names_where_one_looks_for_them() -> None:
+    import io
+    import zipfile
+
+    from sketchlathe.core.errors import BadInput
+    from sketchlathe.core.exchange import FORMATS, Export
+    from sketchlathe.core.exchange.base import separately
+    from sketchlathe.core.model.document import body_title
+
+    hand = lid_on_a_box()
+    low, lid = (b.id for b in hand.build().bodies)
+    hand.do("rename_body", part="p1", body=lid, name="Lid of tin")
+    with pytest.raises(BadInput, match="already"):
+        hand.do("rename_body", part="p1", body=low, name="Lid of tin")
+    # kept through edits, of that very body too
+    hand.do("set_fields", step=hand.steps[2].id, fields={"height": "5 mm"})
+    hand.step("block", shape="cylinder", diameter="10", height="60", z="-10", result="cut", bodies=[lid])
+    assert body_title(hand.model, lid) == "Lid of tin"
+    built = hand.build()
+    export = Export(hand.model, hand.model.parts[0], built.bodies, 0.1, 0.5, None, built)
+    names = zipfile.ZipFile(io.BytesIO(separately(FORMATS["stl"](), export))).namelist()
+    assert "lid-of-tin.stl" in names
+    assert b"Lid of tin" in FORMATS["step"]().write(export)
+    text = zipfile.ZipFile(io.BytesIO(FORMATS["3mf"]().write(export)))
+    model = next(n for n in text.namelist() if n.endswith(".model"))
+    assert b"Lid of tin" in text.read(model)
+    hand.do("rename_body", part="p1", body=lid, name="")
+    assert body_title(hand.model, lid).startswith("body of ")
+
+
+def test_bodies_that_touch_along_an_edge_are_told_of() -> None:
+    import numpy as np
+
+    from sketchlathe.core.mesh.surface import crowded_edges
+    from sketchlathe.core.solid.meshing import for_export
+
+    hand = Hand()
+    hand.step("block", width="10", depth="10", height="10")
+    hand.step("block", width="10", depth="10", height="10", x="10", y="10", result="separate")
+    meshes = [for_export(b.shape, 0.1, 0.5) for b in hand.build().bodies]
+    together = np.concatenate([m.positions[m.triangles].astype(float).reshape(-1, 3) for m in meshes])
+    assert crowded_edges(together) == 1
+    assert crowded_edges(together[: len(together) // 2]) == 0
+
+
+def test_overlaps_and_gaps_between_bodies_are_measured() -> None:
+    from sketchlathe.core.solid.fitting import pairs
+
+    hand = Hand()
+    hand.step("block", width="10", depth="10", height="10")
+    hand.step("block", width="10", depth="10", height="10", x="8", result="separate")
+    hand.step("block", width="10", depth="10", height="10", x="18.15", result="separate")
+    found = list(pairs(hand.build().bodies, 0.4))
+    assert [p.shared for p in found] == [pytest.approx(2 * 100), 0.0]
+    assert found[1].gap == pytest.approx(0.15)

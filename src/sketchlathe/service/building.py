@@ -15,7 +15,7 @@ from pydantic import ValidationError
 from ..core.errors import BadInput, NotFound, Trouble
 from ..core.exchange import FORMATS, file_stem
 from ..core.exchange.base import DEFAULT_ANGLE, DEFAULT_CHORD
-from ..core.model.document import Model
+from ..core.model.document import Model, body_title
 from ..core.model.edits import apply_edit
 from ..core.model.edits.parameters import SetParameter
 from ..core.model.edits.steps import AddStep, made_step
@@ -257,6 +257,8 @@ class Builder:
         if how.get("sketch"):
             more.append(opened.model.title_of(part.step(how["sketch"]).id))
         more += [word for word in ("face", "section") if how.get(word)]
+        if how.get("body"):
+            more.append(body_title(opened.model, how["body"]))
         if format_class.of == "outline" and not more:
             raise BadInput(f"{format_class.word} is a flat drawing: choose a sketch, a face or a section.")
         data: bytes = self._run(

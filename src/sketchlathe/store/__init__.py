@@ -1,6 +1,8 @@
 """What is kept: people, projects, models and their revisions, in PostgreSQL through SQLAlchemy."""
 
+from sqlalchemy.exc import OperationalError as DatabaseGone
+
 from .database import Database
 from .tables import ModelRow, Person, Project, Revision, SignIn
 
-__all__ = ["Database", "ModelRow", "Person", "Project", "Revision", "SignIn"]
+__all__ = ["Database", "DatabaseGone", "ModelRow", "Person", "Project", "Revision", "SignIn"]

@@ -11,7 +11,6 @@ from flask.typing import ResponseReturnValue
 from flask_login import LoginManager, UserMixin, current_user, login_user
 from flask_talisman import Talisman
 from flask_wtf.csrf import CSRFError, CSRFProtect
-from sqlalchemy.exc import OperationalError
 from werkzeug.exceptions import HTTPException, RequestEntityTooLarge
 
 from ..core.errors import BadInput, NotFound, Refused, Trouble
@@ -19,7 +18,7 @@ from ..service import accounts
 from ..service.building import Builder, Stopped
 from ..service.modelling import Stale
 from ..service.printing import PrinterLink
-from ..store import Database
+from ..store import Database, DatabaseGone
 from ..workers import Workers
 from . import account, bench, exchange, files, printing, proving, shelf, socket
 from .answers import check_text, problem
@@ -165,8 +164,8 @@ def _errors(app: Flask) -> None:
     def too_large(error: RequestEntityTooLarge):  # type: ignore[no-untyped-def]
         return problem(Trouble("That is too large: at most 25 MB can be sent."), 413)
 
-    @app.errorhandler(OperationalError)
-    def no_database(error: OperationalError):  # type: ignore[no-untyped-def]
+    @app.errorhandler(DatabaseGone)
+    def no_database(error: DatabaseGone):  # type: ignore[no-untyped-def]
         return problem(
             Trouble("The database does not answer just now. Nothing that was saved is lost: try again."), 503
         )

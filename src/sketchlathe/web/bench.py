@@ -81,6 +81,7 @@ def state_of(opened: Opened) -> dict[str, Any]:
                 "now": part.now,
                 "material": part.material,
                 "madeOf": {m.body: m.material for m in part.made_of},
+                "bodyNames": {n.body: n.name for n in part.body_names},
                 "steps": [
                     {
                         "id": step.id,

@@ -13,6 +13,7 @@ from ..core.errors import Trouble
 from ..core.exchange import outlines
 from ..core.exchange.base import FORMATS, Export, separately
 from ..core.inspect.picture import picture
+from ..core.mesh.surface import crowded_edges
 from ..core.solid import meshing
 from ..core.solid.frames import Frame
 from ..core.steps.blanks import FacePick
@@ -56,7 +57,12 @@ def export_part(
         frame = how["section"]
         plane = Frame(*(tuple(frame[n]) for n in ("origin", "x", "normal")))  # type: ignore[arg-type]
         outline = outlines.of_section(built.bodies, plane, f"{part.name}, a section")
-    export = Export(model, part, built.bodies, how["chord"], how["angle"], outline, built)
+    bodies = built.bodies
+    if how.get("body"):
+        bodies = tuple(b for b in bodies if b.id == how["body"])
+        if not bodies:
+            raise Trouble("That body is not in the part any more.")
+    export = Export(model, part, bodies, how["chord"], how["angle"], outline, built)
     if how.get("separate"):
         return separately(format_class(), export)
     return format_class().write(export)
@@ -69,15 +75,18 @@ def count_triangles(
     """How many triangles a mesh of some fineness has, how far its volume is from the exact one (share), a picture of it."""
     model, part, built = built_part(document, part_id, barred, note)
     count, meshed, exact, shown = 0, 0.0, 0.0, []
+    together: list[np.ndarray] = []
     for body in built.bodies:
         mesh = meshing.for_export(body.shape, chord, angle)
         a, b, c = (mesh.positions[mesh.triangles[:, i]].astype(np.float64) for i in range(3))
         meshed += float(np.einsum("ij,ij->i", a, np.cross(b, c)).sum()) / 6
         exact += measured(body, built.solid_key).volume
         count += len(mesh.triangles)
+        together.append(mesh.positions[mesh.triangles].astype(np.float64).reshape(-1, 3))
         shown.append(meshing.faceted(mesh))
     seen = picture(shown, 400, 190, [colour_of(model, part, b) for b in built.bodies], samples=2)
     return {
+        "crowded": crowded_edges(np.concatenate(together)) if together else 0, "bodies": len(built.bodies),
         "triangles": count, "off": (meshed - exact) / exact if exact else 0.0,
         "picture": f"data:image/png;base64,{base64.b64encode(seen).decode('ascii')}",
     }  # fmt: skip

@@ -9,10 +9,12 @@ from typing import Any
 from ..core.errors import Trouble
 from ..core.inspect.materials import material_of
 from ..core.mesh.showing import pack_surface
-from ..core.model.document import Part
+from ..core.model.document import Model, Part, body_title
 from ..core.model.results import PartBuild, digest_of
 from ..core.printing import gcode, layers, laying, printable, readiness, remedies
 from ..core.printing.process import process_of
+from ..core.solid import fitting
+from ..core.solid.naming import Body
 from .jobs import blob_path, job
 from .keeping import built_part, measured, put_blob, stuff_of, write_note
 
@@ -27,6 +29,21 @@ def _raw(part: Part, built: PartBuild) -> printable.Printable:
 def _chosen(ways: Sequence[laying.Laying], name: str) -> laying.Laying:
     """The way to lay a part that was asked for, or as it was modelled."""
     return next((w for w in ways if w.name == name), next(w for w in ways if w.name == "as modelled"))
+
+
+def _between(model: Model, bodies: Sequence[Body], line: float) -> list[readiness.Finding]:
+    """What is wrong between bodies: they overlap, or come so near that they fuse in printing."""
+    found = []
+    for pair in fitting.pairs(bodies, line):
+        names = f"{body_title(model, pair.one.id)} and {body_title(model, pair.other.id)}"
+        if pair.shared:
+            found.append(
+                readiness.Finding("bodies", False, f"Overlap: {names}", f"{pair.shared:.3g} mm³ belong to both")
+            )
+        elif 1e-6 < pair.gap < 0.5 * line:
+            text = f"{pair.gap:.2g} mm between them, less than half a line: they may fuse"
+            found.append(readiness.Finding("bodies", False, f"Too near: {names}", text))
+    return found
 
 
 @job
@@ -51,6 +68,7 @@ def check_print(
     cut = whole.layers
     at(3, "Looking for what could go wrong")
     found = [f for one in readiness.CHECKS for f in one(whole)]
+    found += _between(model, built.bodies, how.line)
     volumes = [measured(b, built.solid_key).volume for b in built.bodies]
     mass = sum(v * stuff_of(model, part, b)["density"] for v, b in zip(volumes, built.bodies))
     takes = layers.estimate(cut, how, mass / max(sum(volumes), 1e-12))

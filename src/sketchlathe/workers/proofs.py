@@ -11,8 +11,10 @@ from ..core.inspect.answers import KINDS, verdict
 from ..core.inspect.explaining import explain
 from ..core.inspect.materials import material_of
 from ..core.inspect.picture import picture
-from ..core.inspect.weighing import Units, rows, together, weighed
+from ..core.inspect.weighing import Units, Weighed, rows, together, weighed
+from ..core.model.document import Model, body_title
 from ..core.model.measurements import Thing, measure
+from ..core.quantity import is_plain, show
 from ..core.solid import meshing
 from ..core.solid.frames import Frame
 from ..core.solid.sectioning import section, surface_section
@@ -79,6 +81,16 @@ def draw_part(document: str, part_id: str, width: int, height: int, barred: dict
     return picture(meshes, width, height, [colour_of(model, part, b) for b in built.bodies])
 
 
+def _in_short(one: Weighed, units: Units) -> str:
+    """Volume and mass of one body."""
+    return ", ".join(r.text for r in rows(together([one]), units) if r.what in ("volume", "mass"))
+
+
+def _parameter(model: Model, name: str, formula: str) -> str:
+    value = show(model.table[name].value, model.table[name].dimension, model.units, 3)
+    return value if is_plain(formula) else f"{formula} = {value}"
+
+
 @job
 def hand_in_part(
     document: str, part_id: str, kind: str, person: str, revision: int, barred: dict[str, str], note: str
@@ -107,5 +119,7 @@ def hand_in_part(
             for a, v in verdicts
         ],
         [full_sentence(s, model) + (" (skipped)" if s.skipped else "") for s in part.steps[:limit]],
+        [(body_title(model, b.id), _in_short(w, units)) for b, w in zip(built.bodies, found)] if len(found) > 1 else [],
+        [(p.name, _parameter(model, p.name, p.formula)) for p in model.parameters],
     )
     return handin.pdf(sheet) if kind == "pdf" else handin.png(sheet)

@@ -40,7 +40,10 @@ class Export:
     built: PartBuild | None = None
 
     def name_of(self, body: Body) -> str:
-        """What a body is called in the file."""
+        """What a body is called in the file: as it was named, else by the part and its number."""
+        own = next((n.name for n in self.part.body_names if n.body == body.id), None)
+        if own is not None:
+            return own
         if (self.built is not None and len(self.built.bodies) > 1) or len(self.bodies) > 1:
             everything = self.built.bodies if self.built is not None else self.bodies
             number = next((i for i, b in enumerate(everything, 1) if b.id == body.id), 1)
@@ -103,8 +106,12 @@ def separately(format_: Format, export: Export) -> bytes:
     require_solid(export)
     out = io.BytesIO()
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
+        used: set[str] = set()
         for number, body in enumerate(export.bodies, 1):
-            name = f"{plain_name(export.part.name)}-{number}.{format_.ending}"
+            own = next((n.name for n in export.part.body_names if n.body == body.id), None)
+            stem = plain_name(own) if own else f"{plain_name(export.part.name)}-{number}"
+            name = f"{stem}.{format_.ending}" if stem not in used else f"{stem}-{number}.{format_.ending}"
+            used.add(stem)
             archive.writestr(name, format_.write(replace(export, bodies=(body,))))
     return out.getvalue()
 

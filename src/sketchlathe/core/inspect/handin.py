@@ -32,6 +32,8 @@ class Sheet:
     rows: Sequence[tuple[str, str]]
     checks: Sequence[tuple[str, str, str]]
     steps: Sequence[str]
+    bodies: Sequence[tuple[str, str]] = ()  # name, what it amounts to
+    parameters: Sequence[tuple[str, str]] = ()
 
 
 @functools.cache
@@ -78,6 +80,12 @@ def _fill(page: FPDF, sheet: Sheet) -> None:
     page.rect(_LEFT, 37, 104, 58.5)
     y = _table(page, 126, 37, 68, "Weigh & size", sheet.rows)
     y = max(y, 100.0)
+    tables = [(t, rows) for t, rows in (("Bodies", sheet.bodies), ("Parameters", sheet.parameters)) if rows]
+    wide = (_WIDE - 8 * (len(tables) - 1)) / max(len(tables), 1)
+    ends = [
+        _table(page, _LEFT + i * (wide + 8), y, wide, t, rows[:9], wide * 0.4) for i, (t, rows) in enumerate(tables)
+    ]
+    y = max([y, *(e + 3 for e in ends)])
     if sheet.checks:
         y = _checks(page, y, sheet.checks)
     _steps(page, y + 2, sheet.steps)
@@ -120,11 +128,13 @@ def _heading(page: FPDF, x: float, y: float, text: str) -> float:
     return y + 6
 
 
-def _table(page: FPDF, x: float, y: float, width: float, title: str, rows: Sequence[tuple[str, str]]) -> float:
+def _table(
+    page: FPDF, x: float, y: float, width: float, title: str, rows: Sequence[tuple[str, str]], first: float = 22
+) -> float:
     y = _heading(page, x, y, title)
     for what, value in rows:
-        _write(page, x, y, 9.5, what, _SOFT)
-        _write(page, x + 22, y, 9.5, value, width=width - 22, align="R", shrink=True)
+        _write(page, x, y, 9.5, what, _SOFT, width=first - 1)
+        _write(page, x + first, y, 9.5, value, width=width - first, align="R", shrink=True)
         page.line(x, y + 5.2, x + width, y + 5.2)
         y += 6.4
     return y

@@ -158,3 +158,17 @@ def together(surfaces: list[Surface]) -> Surface:
         np.concatenate([s.positions for s in surfaces]),
         np.concatenate([s.triangles + n for s, n in zip(surfaces, shifts)]),
     )
+
+
+def crowded_edges(corners: np.ndarray, near: float = 1e-5) -> int:
+    """How many edges have more than two faces, corners (3 t, 3) nearer than ``near`` mm taken as one.
+
+    So a reader that joins equal corners sees a file in which bodies, or walls of one, touch along an edge.
+    """
+    _, where = same_places(corners, near)
+    triangles = where.reshape(-1, 3)
+    a, b, c = triangles.T
+    triangles = triangles[(a != b) & (b != c) & (c != a)]
+    directed = np.concatenate([triangles[:, [0, 1]], triangles[:, [1, 2]], triangles[:, [2, 0]]])
+    _, counts = np.unique(np.sort(directed, axis=1), axis=0, return_counts=True)
+    return int(np.sum(counts > 2))

@@ -52,6 +52,15 @@ class MadeOf(BaseModel):
     material: str = Field(max_length=40)
 
 
+class BodyName(BaseModel):
+    """What a person calls a body."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    body: str = Field(min_length=1, max_length=60)
+    name: str = Field(min_length=1, max_length=80)
+
+
 class Part(BaseModel):
     """A part: its steps in order and what it is made of. ``now`` is how many steps are built (None: all)."""
 
@@ -64,6 +73,7 @@ class Part(BaseModel):
     now: int | None = Field(default=None, ge=0, le=MAX_STEPS)
     paints: tuple[Paint, ...] = Field(default=(), max_length=500)
     made_of: tuple[MadeOf, ...] = Field(default=(), max_length=500)
+    body_names: tuple[BodyName, ...] = Field(default=(), max_length=500)
     answers: tuple[Answer, ...] = Field(default=(), max_length=5)
     measurements: tuple[Measurement, ...] = Field(default=(), max_length=100)
 
@@ -170,7 +180,10 @@ class Model(BaseModel):
 
 
 def body_title(model: Model, body: str) -> str:
-    """What a body is called: by the step that made it."""
+    """What a body is called: as a person named it, else by the step that made it."""
+    named = next((n.name for part in model.parts for n in part.body_names if n.body == body), None)
+    if named is not None:
+        return named
     step, _, rest = body.partition(".")
     return f"body of {model.title_of(step)}" + (f" ({rest})" if rest else "")
 

@@ -16,6 +16,7 @@ import numpy as np
 import shapely
 
 from ..mesh.slicing import Loop
+from ..mesh.surface import crowded_edges
 from ..quantity.units import number_text
 from .layers import Layers, slice_up
 from .printable import Printable
@@ -107,6 +108,12 @@ def watertight(job: Job) -> Iterator[Finding]:
         yield Finding("watertight", False, "Inside out: its surface faces inwards", count)
     else:
         bodies = len(np.unique(job.part.bodies))
+        crowded = crowded_edges(surface.corners.reshape(-1, 3))
+        if crowded:
+            what = "bodies, or walls of one, touch along an edge" if bodies > 1 else "its walls touch along an edge"
+            text = f"{crowded} edge{'s' * (crowded > 1)} with more than two faces: {what}"
+            yield Finding("watertight", False, text, count)
+            return
         yield Finding("watertight", True, f"Watertight, {'one body' if bodies == 1 else f'{bodies} bodies'}", count)
 
 

@@ -9,7 +9,7 @@ from pydantic import Field
 from ...errors import BadInput
 from ...quantity.units import LengthUnit
 from ...steps.blanks import FacePick
-from ..document import Model, Paint
+from ..document import BodyName, Model, Paint
 from .base import Edit, apply_edit, parse_edit
 
 
@@ -80,6 +80,26 @@ class PaintOver(Edit):
     def summary(self, before: Model, after: Model) -> str:
         what = "A face" if self.face else "A body"
         return f"{what} coloured {self.colour}" if self.colour else f"{what} without a colour of its own again"
+
+
+class RenameBody(Edit):
+    """Give a body a name of its own; an empty one takes it away."""
+
+    kind: Literal["rename_body"] = "rename_body"
+    part: str = Field(max_length=20)
+    body: str = Field(min_length=1, max_length=60)
+    name: str = Field(max_length=80)
+
+    def apply(self, model: Model) -> Model:
+        part, name = model.part(self.part), self.name.strip()
+        if any(n.name == name and n.body != self.body for n in part.body_names):
+            raise BadInput(f"Another body is called “{name}” already.", where="name")
+        kept = tuple(n for n in part.body_names if n.body != self.body)
+        new = (BodyName(body=self.body, name=name),) if name else ()
+        return model.with_part(part.model_copy(update={"body_names": (*kept, *new)}))
+
+    def summary(self, before: Model, after: Model) -> str:
+        return f"Body named “{self.name.strip()}”" if self.name.strip() else "A body without a name of its own again"
 
 
 class Together(Edit):

@@ -3,6 +3,7 @@ import { $, S, html, kinds, on, part, stepKind } from '../core/state.js';
 import { Problem, ask } from '../core/api.js';
 import { complain, say } from '../ui/messages.js';
 import { cut, sectionPlane } from '../view/section.js';
+import { titleOf } from '../view/bodies.js';
 import { portrait } from '../view/scene.js';
 
 const dialog = $('take-out-dialog'), me = `e${Math.random().toString(36).slice(2, 9)}`;
@@ -13,14 +14,14 @@ let what = 'part', counting = 0;
 
 function things() {
   const out = [['part', 'the part']];
-  if ((S.build?.bodies.length ?? 0) > 1) out.push(['separate', 'each body by itself, in a zip']);
+  if ((S.build?.bodies.length ?? 0) > 1) out.push(['separate', 'each body by itself, in a zip'], ...S.build.bodies.map((b) => [`body ${b.id}`, `only ${titleOf(b.id)}`]));
   for (const s of part().steps) if (stepKind(s.kind).drawn && !s.skipped) out.push([`sketch ${s.id}`, s.title]);
   const hit = S.picked?.length === 1 && S.picked[0].what === 'face' ? S.picked[0].body.faces[S.picked[0].index] : null;
   if (hit?.frame) out.push(['face', 'the picked face']);
   if (cut.across) out.push(['section', 'the section']);
   return out;
 }
-const flat = () => !['part', 'separate'].includes(what);
+const flat = () => !['part', 'separate'].includes(what) && !what.startsWith('body ');
 const formats = () => [...kinds.formats, { kind: 'view', word: 'Picture of the view', ending: 'png', hint: 'just what is seen now', of: 'part', solid: false }].filter((f) => (flat() ? f.of === 'outline' : f.of === 'part' && (what !== 'separate' || f.solid)));
 const format = () => formats().find((f) => f.kind === choice.format) ?? formats()[0];
 
@@ -45,6 +46,7 @@ async function follow() {
   if (mine !== counting) return;
   if (found.picture) { $('take-seen').src = found.picture; $('take-seen').hidden = false; }
   $('take-count').textContent = found instanceof Problem ? found.message : `${found.triangles.toLocaleString('en').replaceAll(',', ' ')} triangles, volume ${Math.abs(100 * found.off) < 0.0005 ? 'exact' : `${(100 * found.off).toPrecision(2)} % off`}`;
+  $('take-says').textContent = found.crowded ? `${found.crowded} edge${found.crowded > 1 ? 's have' : ' has'} more than two faces: bodies or walls that touch along an edge. Some printers' programs refuse that; ${found.bodies > 1 ? 'take the bodies out one by one, or move them apart a little' : 'thicken or thin that place a little'}.` : '';
 }
 const shown = () => { $('take-chord').value = choice.chord; $('take-angle').value = +(choice.angle * 180 / Math.PI).toPrecision(3); };
 function fine(name) {
@@ -66,6 +68,7 @@ function question() {
   const q = new URLSearchParams({ ticket: me });
   if (format().meshed) { q.set('chord', choice.chord); q.set('angle', choice.angle); }
   if (what === 'separate') q.set('separate', '1');
+  if (what.startsWith('body ')) q.set('body', what.slice(5));
   if (what.startsWith('sketch ')) q.set('sketch', what.slice(7));
   if (what === 'face') q.set('face', JSON.stringify(S.picked[0].body.faces[S.picked[0].index].pick));
   if (what === 'section') q.set('section', JSON.stringify(sectionPlane()));

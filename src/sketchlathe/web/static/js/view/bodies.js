@@ -4,8 +4,9 @@ import { edit } from '../core/api.js';
 import { datumRows } from './datums.js';
 import { LOOKS, isHidden, setHidden, setLook } from './scene.js';
 import { sectionControls } from './section.js';
+import { question } from '../ui/messages.js';
 
-const titleOf = (id) => { const [step, ...rest] = id.split('.'); return `body of ${part().steps.find((s) => s.id === step)?.title ?? step}${rest.length ? ` (${rest.join('.')})` : ''}`; };
+export const titleOf = (id) => { const own = part().bodyNames?.[id]; if (own) return own; const [step, ...rest] = id.split('.'); return `body of ${part().steps.find((s) => s.id === step)?.title ?? step}${rest.length ? ` (${rest.join('.')})` : ''}`; };
 const references = () => S.build?.references ?? [];
 const ids = () => [...(S.build?.bodies ?? []), ...references()].map((b) => b.id);
 const hiddenIds = () => ids().filter(isHidden);
@@ -22,11 +23,24 @@ function referenceRow(r) {
   box.checked = !isHidden(r.id);
   return html('li', { class: isHidden(r.id) ? 'gone' : null }, box, html('span', { title: `${r.triangles} triangles${r.closed ? '' : ', not closed'}` }, title), html('small', { class: 'num' }, `${r.triangles} △`));
 }
+async function rename(id) {
+  const to = await question('Name of this body', 'It goes into files, into the list and onto the hand-in sheet. Empty: back to the step that made it.', [['ok', 'Name it']], part().bodyNames?.[id] ?? '');
+  if (to !== null) await edit({ kind: 'rename_body', part: S.partId, body: id, name: to }).catch(() => {});
+}
+// two clicks on the same name; the list may have been filled again in between
+let lastName = { id: null, at: 0 };
+$('bodies-readout').addEventListener('click', (event) => {
+  const id = event.target.closest('[data-body-name]')?.dataset.bodyName;
+  if (!id) return;
+  const again = lastName.id === id && performance.now() - lastName.at < 450;
+  lastName = again ? { id: null, at: 0 } : { id, at: performance.now() };
+  if (again) rename(id);
+});
 function bodyRow(id) {
   const box = html('input', { type: 'checkbox', 'aria-label': `Show ${titleOf(id)}`, onchange: () => { setHidden(box.checked ? hiddenIds().filter((h) => h !== id) : [...hiddenIds(), id]); fill(); } });
   box.checked = !isHidden(id);
   const own = S.build.paints?.find((p) => p.body === id && p.face === null);
-  return html('li', { class: isHidden(id) ? 'gone' : null }, box, html('span', { title: titleOf(id) }, titleOf(id)),
+  return html('li', { class: isHidden(id) ? 'gone' : null }, box, html('button', { class: 'nameit', type: 'button', title: `${titleOf(id)}: double-click or F2 to name it`, 'data-body-name': id, onkeydown: (e) => { if (e.key === 'F2' || e.key === 'Enter') { e.preventDefault(); rename(id); } } }, titleOf(id)),
     colourBox(`Colour of ${titleOf(id)}`, own?.colour, (c) => paint({ body: id }, c)),
     ...(own ? [html('button', { class: 'fix', type: 'button', title: 'Back to the plain colour', onclick: () => paint({ body: id }, '') }, 'plain')] : []),
     ...(ids().length > 1 ? [html('button', { class: 'fix', type: 'button', title: 'Show this body only', onclick: () => { setHidden(ids().filter((o) => o !== id)); fill(); } }, 'only')] : []));
@@ -44,5 +58,6 @@ function fill() {
   );
 }
 on('build', fill);
+on('model', fill);
 on('mode', fill);
 on('view-panel', fill);
