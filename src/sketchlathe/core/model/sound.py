@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterable
 from typing import TYPE_CHECKING, Any
 
@@ -45,17 +46,19 @@ def problem_in(error: ValidationError) -> str:
     """
     found = error.errors(include_url=False, include_context=True, include_input=False)[0]
     context: dict[str, Any] = found.get("ctx", {})
-    words = [p for p in found["loc"] if isinstance(p, str)]
+    # names of alternatives (classes) are no words of a person's
+    words = [p for p in found["loc"] if isinstance(p, str) and re.fullmatch(r"[a-z_]+", p)]
     last = words[-1] if words else ""
     where = _where(found["loc"])
-    what = _NAMES.get(last) or (f"“{last.replace('_', ' ')}”" if last and last not in _MANY else "What was given")
+    spoken = last.replace("_", " ")
+    what = _NAMES.get(last) or (f"“{spoken}”" if last and last not in _MANY else "What was given")
     if isinstance(found["loc"][-1] if found["loc"] else None, int) and last in _MANY:
         what = f"A {_MANY[last]}"
     sort = found["type"]
     if sort == "missing":
         said = f"{what} is missing"
     elif sort == "extra_forbidden":
-        said = f"“{last[:40]}” is not known here"
+        said = f"“{spoken[:40]}” is not known here"
     elif sort in ("string_too_long", "string_too_short"):
         few = sort.endswith("short")
         number = context["min_length"] if few else context["max_length"]
@@ -78,7 +81,7 @@ def problem_in(error: ValidationError) -> str:
         }
         said = f"{what} must be {than[sort]} {limit:g}"
     elif sort in ("literal_error", "enum"):
-        said = f"{what} must be one of {context['expected'].replace(' or ', ', ')}"
+        said = f"{what} must be one of {context['expected'].replace(' or ', ', ').replace(chr(39), '')}"
     elif sort == "value_error":
         return str(context.get("error", found["msg"])).rstrip(".")
     elif sort == "string_pattern_mismatch":

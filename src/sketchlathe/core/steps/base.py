@@ -149,6 +149,8 @@ def describe_steps() -> list[dict[str, Any]]:
                         "main": b.main,
                         "optional": b.optional,
                         "also": b.also,
+                        "most": b.most,
+                        "only": b.only,
                         "instead": b.instead,
                         "default": _plain(defaults.get(name)),
                     }

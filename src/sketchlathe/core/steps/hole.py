@@ -58,13 +58,15 @@ class Hole(Step):
         Formula, Blank("length", "first distance", "Inwards from the edge picked next.", when=_ON_FACE, optional=True)
     ] = ""
     first_edge: Annotated[
-        tuple[EdgePick, ...], Blank("edges", "first edge", "A straight edge of the face.", when=_ON_FACE, optional=True)
+        tuple[EdgePick, ...],
+        Blank("edges", "first edge", "A straight edge of the face.", when=_ON_FACE, optional=True, most=1, only="edge"),
     ] = ()
     second: Annotated[
         Formula, Blank("length", "second distance", "Inwards from the edge picked next.", when=_ON_FACE, optional=True)
     ] = ""
     second_edge: Annotated[
-        tuple[EdgePick, ...], Blank("edges", "second edge", "Another edge of the face.", when=_ON_FACE, optional=True)
+        tuple[EdgePick, ...],
+        Blank("edges", "second edge", "Another edge of the face.", when=_ON_FACE, optional=True, most=1, only="edge"),
     ] = ()
     screw: Annotated[
         Literal["typed", "M2", "M2.5", "M3", "M4", "M5", "M6", "M8", "M10", "M12"],

@@ -133,3 +133,22 @@ def say_blank(step: Step, field: str, model: Model) -> str:
     """The words in one blank of a step."""
     blank = step.blanks()[field]
     return _SAY[blank.type](getattr(step, field), blank, model)
+
+
+_TAKES = {
+    "length": "a length or a formula of at most 400 characters", "angle": "an angle or a formula of at most 400 characters",
+    "count": "a whole number or a formula of at most 400 characters", "regions": "closed regions, picked in a sketch",
+    "plane": "a plane or a flat face", "text": "a text", "faces": "faces, picked in the view", "edges": "edges, picked in the view",
+    "bodies": "bodies of the part", "axis": "an axis: a line, an edge, a round face or an axis of the origin",
+    "points": "points of sketches", "steps": "steps of the part", "curve": "a curve of a sketch",
+}  # fmt: skip
+
+
+def what_it_takes(blank: Blank) -> str:
+    """What fills a blank, in words."""
+    if blank.type == "choice":
+        words = [w for w in blank.words.values() if w]
+        return f"one of: {', '.join(words)}"
+    if blank.only == "edge":
+        return "an edge, picked in the view"
+    return _TAKES[blank.type]

@@ -15,6 +15,7 @@ from ...quantity.units import ANGLE, LENGTH, NUMBER
 from ...sketch.document import Sketch
 from ...steps.base import STEPS, Step, plain_sentence
 from ...steps.sketch import SketchStep
+from ...steps.wording import what_it_takes
 from ..document import MAX_STEPS, Model, Part
 from ..sound import problem_in
 from .base import Edit
@@ -33,6 +34,10 @@ def made_step(model: Model, kind: str, id: str, fields: dict[str, Any], base: St
     try:
         step = cls.model_validate({**raw, "kind": kind, **fields, "id": id})
     except ValidationError as error:
+        place = error.errors(include_url=False, include_input=False)[0]["loc"]
+        blank = cls.blanks().get(str(place[0])) if place else None
+        if blank is not None:
+            raise BadInput(f"{cls.word}: “{blank.label}” takes {what_it_takes(blank)}.", where=str(place[0])) from error
         raise BadInput(f"{cls.word} cannot be made like this: {problem_in(error)}.") from error
     settled = {}
     for name, formula in step.formulas().items():

@@ -11,6 +11,7 @@ import './sketch/layer.js';
 import { open } from './sketch/board.js';
 import { isOpen, isPulling, openBar, pickSheet, picking } from './steps/bar.js';
 import { choose, reveal } from './steps/list.js';
+import { nameOf } from './steps/names.js';
 import { FILTERS, colourBox, filter, paint } from './view/bodies.js';
 import { cutAcross } from './view/section.js';
 import { isListing, watchHolding } from './view/stack.js';
@@ -31,7 +32,7 @@ on('model', () => {
 for (const tool of document.querySelectorAll('[data-step].tool')) tool.addEventListener('click', () => (stepKind(tool.dataset.step).brought ? chooseFile() : openBar(tool.dataset.step)));
 
 // a new sketch is drawn on at once
-on('made', (step) => { if (stepKind(step.kind).drawn) open(step.id); });
+on('made', (step) => { if (stepKind(step.kind).drawn) open(step.id, true); });
 
 // a model without steps starts by asking for a plane, once; whoever drops that sees how else to begin
 let first = true, asked = false;
@@ -50,12 +51,6 @@ on('shown', () => { if (first && shown.length) { first = false; fit(); } });
 let picked = [];
 const at = (event) => { const b = $('view').getBoundingClientRect(); return [event.clientX - b.left, event.clientY - b.top]; };
 const overView = (event) => event.target.closest('canvas, #layer') || event.target === $('view');
-const SAY = { flat: 'flat face', cylindrical: 'cylindrical face', conical: 'conical face', spherical: 'spherical face', 'ring-shaped': 'ring-shaped face', curved: 'curved face', straight: 'straight edge', circular: 'circular edge', point: 'point' };
-const ROLES = { start: 'start', end: 'end', side: 'side', cut: 'cut', blend: 'rounding', bevel: 'bevel', rim: 'rim', corner: 'corner' };
-function origin(face) {
-  const makers = [...new Set(face.pick.atoms.map((a) => { const [id, role] = a.split(':'); const i = part().steps.findIndex((s) => s.id === id); return i < 0 ? '' : `${ROLES[role] ?? role} of step ${i + 1}`; }).filter(Boolean))];
-  return makers.join(' and ');
-}
 const makersOf = (body, index) => part().steps.filter((s) => body.faces[index].pick.atoms.some((a) => madeBy(a, s.id)));
 const madeBy = (atom, id) => atom.startsWith(id) && /[:(#]/.test(atom[id.length] ?? '');
 on('step-chosen', (id) => {
@@ -63,11 +58,6 @@ on('step-chosen', (id) => {
   if (!id) { emit('picked'); return; }
   highlight([], shown.flatMap((item) => item.body.faces.map((f, index) => ({ ...item, what: 'face', index })).filter((h) => h.body.faces[h.index].pick.atoms.some((a) => madeBy(a, id)))));
 });
-function name(hit) {
-  if (hit.what === 'face') { const f = hit.body.faces[hit.index]; return `${SAY[f.form] ?? f.form}, ${origin(f)}`; }
-  if (hit.what === 'edge') { const e = hit.body.edges[hit.index]; return `${SAY[e.form] === undefined ? 'curved edge' : e.form === 'curved' ? 'curved edge' : SAY[e.form]}, ${origin(hit.body.faces[e.faces[0]])}`; }
-  return 'corner';
-}
 // what a blank has picked stays lit while it is filled
 const lit = () => (picking.marked ? picking.marked() : picked);
 on('marked', () => highlight(picking.hot ? [picking.hot] : [], lit()));
@@ -79,7 +69,7 @@ $('view').addEventListener('pointermove', (event) => {
   highlight(hit ? [hit] : [], lit());
   const note = $('snapnote');
   note.hidden = !hit;
-  if (hit) { note.textContent = name(hit); note.style.left = `${Math.min(x + 16, camera.width - 220)}px`; note.style.top = `${y + 16}px`; }
+  if (hit) { note.textContent = nameOf(hit); note.style.left = `${Math.min(x + 16, camera.width - 220)}px`; note.style.top = `${y + 16}px`; }
 });
 $('view').addEventListener('pointerleave', () => { if (S.mode === 'solid') { highlight([], lit()); $('snapnote').hidden = true; } });
 let pressed = null;
@@ -100,7 +90,7 @@ function take(hit, event) {
   emit('picked');
 }
 watchHolding($('view'), {
-  at, say: name, take,
+  at, say: nameOf, take,
   things: (x, y) => (S.mode === 'solid' && !isPulling() && takes() ? under(x, y, takes(), true) : []),
   light: (hit) => highlight(hit ? [hit] : [], lit()),
 });
@@ -115,7 +105,7 @@ on('picked', () => {
   $('selection-title').textContent = `Selected: ${picked.length === 1 ? picked[0].what === 'vertex' ? 'corner' : picked[0].what : `${picked.length} things`}`;
   const rows = [];
   for (const hit of picked.slice(0, 4)) {
-    rows.push([name(hit), '']);
+    rows.push([nameOf(hit), '']);
   }
   const flat = picked.length === 1 && picked[0].what === 'face' ? picked[0].body.faces[picked[0].index] : null;
   const faces = picked.flatMap((h) => (h.what === 'face' ? [h.index] : h.what === 'edge' ? h.body.edges[h.index].faces : []).flatMap((i) => makersOf(h.body, i)));
@@ -123,7 +113,7 @@ on('picked', () => {
   $('selection-readout').replaceChildren(...rows.map(([a, b]) => html('div', { class: 'row2' }, html('span', {}, a), html('span', { class: 'num' }, b))),
     ...(makers.length ? [html('p', { class: 'made' }, 'made by ', ...makers.map((s) => html('button', { class: 'fix', type: 'button', title: 'Show this step in the list', onclick: () => reveal(s.id) }, s.title)))] : []),
     ...(picked.length === 1 && picked[0].what === 'face' ? [html('label', { class: 'row2' }, html('span', {}, 'colour'), colourBox('Colour of this face', S.build?.paints?.find((p) => p.body === picked[0].facts.id && p.face === picked[0].index)?.colour, (c) => paint({ face: picked[0].body.faces[picked[0].index].pick }, c)))] : []),
-    ...(flat?.frame ? [html('button', { class: 'chip', type: 'button', onclick: () => cutAcross('face', flat.frame.normal) }, 'section along it'), html('button', { class: 'chip', type: 'button', onclick: () => straightOn(flat.frame) }, 'look straight on'), html('button', { class: 'chip', type: 'button', onclick: () => edit({ kind: 'add_step', part: S.partId, step: 'sketch', fields: { plane: { face: flat.pick } } }).then(() => open(part().steps.at((part().now ?? part().steps.length) - 1).id)).catch(() => {}) }, 'sketch here')] : []));
+    ...(flat?.frame ? [html('button', { class: 'chip', type: 'button', onclick: () => cutAcross('face', flat.frame.normal) }, 'section along it'), html('button', { class: 'chip', type: 'button', onclick: () => straightOn(flat.frame) }, 'look straight on'), html('button', { class: 'chip', type: 'button', onclick: () => edit({ kind: 'add_step', part: S.partId, step: 'sketch', fields: { plane: { face: flat.pick } } }).then(() => open(part().steps.at((part().now ?? part().steps.length) - 1).id, true)).catch(() => {}) }, 'sketch here')] : []));
 });
 
 hint('');

@@ -33,6 +33,8 @@ function saved(word, style = '') { $('saved').textContent = word; $('saved').cla
 function take(answer) {
   S.model = answer.state;
   if (answer.sketch && S.sketch && answer.sketch.id === S.sketch.id) { S.sketch = answer.sketch; emit('sketch'); }
+  // an undo may take the open sketch itself away
+  if (S.sketch && !S.model.parts.some((p) => p.steps.some((s) => s.id === S.sketch.id))) emit('sketch-gone');
   saved(`saved, revision ${S.model.revision}`);
   emit('model');
   document.body.dispatchEvent(new CustomEvent('lathe:changed'));

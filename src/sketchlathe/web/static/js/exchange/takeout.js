@@ -3,7 +3,7 @@ import { $, S, html, kinds, on, part, stepKind } from '../core/state.js';
 import { Problem, ask } from '../core/api.js';
 import { complain, say } from '../ui/messages.js';
 import { cut, sectionPlane } from '../view/section.js';
-import { titleOf } from '../view/bodies.js';
+import { titleOfBody } from '../steps/names.js';
 import { portrait } from '../view/scene.js';
 
 const dialog = $('take-out-dialog'), me = `e${Math.random().toString(36).slice(2, 9)}`;
@@ -14,7 +14,7 @@ let what = 'part', counting = 0;
 
 function things() {
   const out = [['part', 'the part']];
-  if ((S.build?.bodies.length ?? 0) > 1) out.push(['separate', 'each body by itself, in a zip'], ...S.build.bodies.map((b) => [`body ${b.id}`, `only ${titleOf(b.id)}`]));
+  if ((S.build?.bodies.length ?? 0) > 1) out.push(['separate', 'each body by itself, in a zip'], ...S.build.bodies.map((b) => [`body ${b.id}`, `only ${titleOfBody(b.id)}`]));
   for (const s of part().steps) if (stepKind(s.kind).drawn && !s.skipped) out.push([`sketch ${s.id}`, s.title]);
   const hit = S.picked?.length === 1 && S.picked[0].what === 'face' ? S.picked[0].body.faces[S.picked[0].index] : null;
   if (hit?.frame) out.push(['face', 'the picked face']);

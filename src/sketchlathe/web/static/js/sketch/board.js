@@ -4,7 +4,7 @@ import { ask, edit, restore, settled } from '../core/api.js';
 import { build } from '../core/building.js';
 import { camera } from '../view/camera.js';
 import { lookBack, straightOn } from '../view/controls.js';
-import { complain, hint, question } from '../ui/messages.js';
+import { complain, hint, question, say } from '../ui/messages.js';
 import { onKey } from '../ui/keys.js';
 import { closeChannel, openChannel, talk } from './channel.js';
 import * as acts from './acts.js';
@@ -19,15 +19,16 @@ export { constrain };
 const view = $('view');
 const drawing = () => S.mode === 'sketch';
 let before = null; // the revision from which Drop can return
+let fresh = false; // whether the open sketch was only just begun
 let looked = null; // from where the part was looked at before
 
-export async function open(id) {
+export async function open(id, made = false) {
   await settled();
   S.sketch = await ask(`/sketches/${id}`);
   for (let i = 0; i < 50 && !frameOf(id); i += 1) { await build(); if (!frameOf(id)) await new Promise((r) => setTimeout(r, 100)); }
   S.frame = frameOf(id);
   if (!S.frame) { S.sketch = null; complain('This sketch has no plane to lie on yet; see its step.'); return; }
-  before = S.model.revision;
+  before = S.model.revision; fresh = made;
   looked = { az: camera.az, el: camera.el };
   S.mode = 'sketch'; S.selection = []; S.fights = []; S.hot = null;
   setFaint([]);
@@ -53,12 +54,16 @@ function sketchBar() {
 export async function keep() { await settled(); leave(); build(); }
 async function drop() {
   await settled();
+  if (!S.sketch) return;
+  const { id } = S.sketch;
   if (S.model.revision !== before) {
     const yes = await question('Drop what was drawn?', 'The sketch goes back to what it was before it was opened. What was drawn stays among the revisions.', [['yes', 'Drop']]);
     if (!yes) return;
-    await restore(before);
+    if (!fresh) await restore(before);
   }
+  // one that was only just begun goes as a whole: no empty step stays behind
   leave();
+  if (fresh && step(id)) await edit({ kind: 'delete_step', step: id, with_users: false, leave_users: true }).catch(() => {});
 }
 function leave() {
   tool.stop(); acts.stop(); taking.stop(); dimension.stop(); holding.stop(); stopSwing(); closeChannel();
@@ -70,7 +75,7 @@ function leave() {
   hint('');
   lastClick = { ref: null, at: 0 };
 }
-on('sketch-gone', () => { complain('This sketch is not in the model any more.'); leave(); });
+on('sketch-gone', () => { if (!S.sketch) return; hint(''); leave(); say('The sketch was taken back; Redo brings it again.', [['Redo', () => $('redo').click()]]); });
 
 async function remove() {
   const ids = S.selection.map((r) => r.split('.')[0]).filter((r) => r !== 'origin' && !r.endsWith('_axis'));

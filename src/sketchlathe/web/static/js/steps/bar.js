@@ -10,11 +10,12 @@ import { hint, question } from '../ui/messages.js';
 import { onKey } from '../ui/keys.js';
 import { extra, redraw, showUnused } from '../sketch/layer.js';
 import { shortNumber } from '../sketch/tool.js';
+import { nameOf, titleOfBody } from './names.js';
 import { EDITORS, TAKES, forget, isPick } from './blanks.js';
 
 let now = null; // {kind, id, fields, touched, editors, active, result}
-export const picking = { takes: null, pick: null, marked: null, walks: null };
-let sheetPick = null, digit = null;
+export const picking = { takes: null, pick: null, marked: null, walks: null, hot: null, walked: null };
+let sheetPick = null, sheetHot = null, digit = null;
 export const isOpen = () => now !== null;
 // a click on a sheet, when no face lies in front of it → whether there was one
 export function pickSheet(node) { const key = node.closest?.('[data-sheet]')?.dataset.sheet; if (key && sheetPick) { sheetPick(key); return true; } return false; }
@@ -25,7 +26,7 @@ export function openBar(kindName, id = null, activeBlank = null) {
   const fields = {};
   for (const [name, blank] of Object.entries(kind.blanks)) fields[name] = old ? old.fields[name] : blank.default;
   // what was selected before goes into the first blank that takes it
-  now = { kind, id, fields, touched: new Set(old ? Object.keys(fields) : []), editors: {}, active: null, result: null, filled: 0, loading: 0, offered: old ? [] : [...(S.picked ?? [])] };
+  now = { kind, id, fields, touched: new Set(old ? Object.keys(fields) : []), editors: {}, active: null, result: null, filled: 0, loading: 0, offered: old ? [] : [...(S.picked ?? [])], from: document.activeElement };
   $('bar').hidden = false; $('bar').dataset.for = 'step';
   layOut();
   for (const b of document.querySelectorAll('[data-step].tool')) b.setAttribute('aria-pressed', String(b.dataset.step === kindName));
@@ -60,7 +61,7 @@ function layOut() {
     if (['length', 'angle', 'count'].includes(blank.type)) { editor.value = html('span', { class: 'val' }); nodes.push(editor.value); showValue(value); }
   }
   const answer = html('span', { class: 'val', id: 'bar-answer' });
-  if (some) nodes.push(html('button', { class: 'fix', type: 'button', id: 'more-blanks', title: 'Blanks that may stay empty', onclick: () => { now.more = !now.more; const at = now.active; now.editors[at]?.deactivate?.(); now.active = null; layOut(); activate(now.editors[at] ? at : Object.keys(now.editors)[0]); } }, now.more ? 'less' : 'more…'));
+  if (some) nodes.push(html('button', { class: 'fix', type: 'button', id: 'more-blanks', title: 'Blanks that may stay empty', onclick: () => { now.more = !now.more; const at = now.active; now.editors[at]?.deactivate?.(); now.active = null; layOut(); activate(now.editors[at] ? at : Object.keys(now.editors)[0]); told(); } }, now.more ? 'less' : 'more…'));
   nodes.push(answer, html('button', { class: 'btn k', type: 'submit', id: 'keep', disabled: true }, 'Keep ⏎'), html('button', { class: 'btn', type: 'button', id: 'drop', onclick: () => drop() }, 'Drop'));
   row.replaceChildren(...nodes);
 }
@@ -74,7 +75,8 @@ const helpers = (name) => ({
   isOpen: (node) => node.isConnected,
   note: (text) => hint(text),
   list: (items, more = []) => { if (now) $('bar').querySelector('.picks').replaceChildren(...items.map((item) => html('label', {}, html('input', { type: item.radio ? 'radio' : 'checkbox', name: 'pick', checked: item.on, onchange: item.toggle }), item.text)), ...more); },
-  sheets: (pick) => { sheetPick = pick; redraw(); },
+  sheets: (pick) => { sheetPick = pick; sheetHot = null; redraw(); },
+  lightSheet: (key) => { sheetHot = key; redraw(); },
   takes: (what, pick) => {
     picking.takes = what; picking.pick = pick;
     const given = what ? now?.offered.filter((hit) => what.includes(hit.what)) ?? [] : [];
@@ -106,11 +108,13 @@ function changed(name, value) {
   const editor = now.editors[name];
   if (editor.finishes) { keep(); return; }
   if (now.kind.blanks[name].type === 'choice') {
-    const active = now.active;
+    const active = now.active, before = new Set(Object.keys(now.editors));
     now.editors[active]?.deactivate?.();
     now.active = null;
     layOut();
-    activate(active);
+    // a choice that brings a blank to be filled leads on to it
+    const next = Object.entries(now.editors).find(([n, e]) => !before.has(n) && isPick(now.kind.blanks[n].type) && e.empty?.())?.[0];
+    activate(next ?? active);
   }
   if (editor.value) showValue(name);
   refresh();
@@ -120,6 +124,17 @@ async function showValue(name) {
   if (!/[A-Za-z_*/+(^-]/.test(text.replace(/^-?[\d.]+\s*(mm|cm|m|in|°|deg)?$/, ''))) { editor.value.textContent = ''; return; }
   const got = await ask('/number', { text, angle: blank.type === 'angle' }).catch(() => null);
   if (now?.editors[name] === editor) editor.value.textContent = got ? `= ${got.text}` : '';
+}
+// what the last preview said stands in a bar that is laid out anew
+function told() {
+  $('keep').disabled = !now.settled;
+  const own = now.result?.preview;
+  $('bar-answer').textContent = own?.status === 'ok' ? said(own) : '';
+}
+function said(own) {
+  const change = own.change ? `${own.change > 0 ? '+' : '−'}${volume(Math.abs(own.change))}` : '';
+  const on_ = (own.worked_on ?? []).map(titleOfBody).join(', ');
+  return [change, on_ && `on ${on_}`].filter(Boolean).join(' ');
 }
 const draftOf = () => ({ kind: now.kind.kind, ...(now.id ? { id: now.id } : {}), fields: now.fields });
 const ready = () => Object.entries(now.editors).every(([, e]) => !e.empty?.());
@@ -141,8 +156,8 @@ function refresh() {
       why.replaceChildren(...advice(result).map((a) => html('span', { class: 'note' }, `▲ ${a.text} `, ...(Object.keys(a.fields).length ? [fixButton(a)] : []))));
       $('keep').disabled = false;
       if (mine.wanted) { keep(); return; }
-      $('bar-answer').textContent = own.change ? `${own.change > 0 ? '+' : '−'}${volume(Math.abs(own.change))}` : '';
-    } else fail(own.message, advice(result).filter((a) => a.fix));
+      $('bar-answer').textContent = said(own);
+    } else fail(own.message, advice(result).filter((a) => a.fix), own.gave_up);
     await showPreview(result);
     showBlame(draftStep(result)?.blame ?? []);
     emit('marked');
@@ -152,12 +167,14 @@ function refresh() {
 const draftStep = (result) => result.steps.filter((s) => s.status !== 'after').at(-1);
 const advice = (result) => draftStep(result)?.advice ?? [];
 function volume(mm3) { const inch = S.model.units === 'in'; return `${+(mm3 / (inch ? 25.4 ** 3 : 1000)).toPrecision(4)} ${inch ? 'in' : 'cm'}³`; }
-function fail(message, fixes) {
+function fail(message, fixes, gaveUp = false) {
   now.settled = now.wanted = false;
+  // nobody is shut in: a step that cannot be computed may be kept, it stands in the list failed and the rest is built
+  if (gaveUp) fixes = [...fixes, { fix: 'keep it all the same', act: () => { now.settled = true; keep(); } }];
   $('keep').disabled = true; $('bar-answer').textContent = '';
   $('bar').querySelector('.why').replaceChildren(html('span', {}, `✗ ${message}`), ...fixes.map(fixButton));
 }
-const fixButton = (f) => html('button', { class: 'fix', type: 'button', onclick: () => { Object.assign(now.fields, f.fields); for (const n of Object.keys(f.fields)) now.touched.add(n); now.editors[now.active]?.deactivate?.(); now.active = null; layOut(); activate(Object.keys(now.editors)[0]); refresh(); } }, f.fix);
+const fixButton = (f) => html('button', { class: 'fix', type: 'button', onclick: () => { if (f.act) { f.act(); return; } Object.assign(now.fields, f.fields); for (const n of Object.keys(f.fields)) now.touched.add(n); now.editors[now.active]?.deactivate?.(); now.active = null; layOut(); activate(Object.keys(now.editors)[0]); refresh(); } }, f.fix);
 
 async function keep() {
   const mine = now;
@@ -182,9 +199,10 @@ async function drop() {
 }
 export function closeBar() {
   if (!now) return;
+  const { from } = now;
   now.editors[now.active]?.deactivate?.();
   now = null;
-  picking.takes = null; picking.pick = null; picking.marked = null; picking.walks = null; sheetPick = null; digit = null;
+  picking.takes = null; picking.pick = null; picking.marked = null; picking.walks = null; picking.hot = null; picking.walked = null; sheetPick = null; sheetHot = null; digit = null;
   forget(); emit('marked'); forgetPreviews();
   $('bar').hidden = true;
   for (const part_ of ['.picks', '.why', '.row1']) $('bar').querySelector(part_).replaceChildren();
@@ -195,6 +213,8 @@ export function closeBar() {
   hint('');
   emit('bar');
   redraw();
+  // where one was before, if that is still there
+  if (!document.activeElement || document.activeElement === document.body) (from?.isConnected && from.getClientRects().length ? from : $('view')).focus({ preventScroll: true });
 }
 on('mode', () => { if (S.mode === 'sketch') closeBar(); });
 
@@ -202,28 +222,51 @@ onKey((event) => {
   if (!now || S.mode === 'sketch' || event.target.closest('dialog')) return false;
   if (event.target.matches('input, select, textarea') && !event.target.closest('#bar')) return false;  // another form is being filled
   if (event.key === 'Escape') { drop(); return true; }
-  if (picking.walks && (event.key === ']' || event.key === '[')) { picking.hot = picking.walks.walk(event.key === ']' ? 1 : -1); emit('marked'); hint('Enter takes what is lit; ] and [ walk on'); return true; }
-  if (picking.walks && picking.hot && event.key === 'Enter') { picking.walks.take(picking.hot); picking.hot = null; return true; }
+  if (picking.walks && (event.key === ']' || event.key === '[')) { walkOn(event.key === ']' ? 1 : -1); return true; }
+  if (picking.walks && picking.walked && event.key === 'Enter') { const thing = picking.walked; picking.hot = picking.walked = null; const problem = picking.walks.take(thing); if (problem) hint(problem); return true; }
   if (event.key === 'Enter' && !event.target.closest('button, select, summary, a')) { keep(); return true; }
   if (event.key === 'Enter' && event.target.closest('.gap') && ready()) { keep(); return true; }
-  if (digit && /^[1-9]$/.test(event.key) && !event.target.matches('input[type=text], input:not([type])')) { digit(Number(event.key)); return true; }
+  // once a plane or an axis is chosen, digits are numbers again
+  if (digit && now.editors[now.active]?.empty?.() && /^[1-9]$/.test(event.key) && !event.target.matches('input[type=text], input:not([type])')) { digit(Number(event.key)); return true; }
+  // letters start a formula where one is asked for
+  const asked = now.kind.blanks[now.active];
+  if (asked && ['length', 'angle', 'count'].includes(asked.type) && /^\p{L}$/u.test(event.key) && !event.altKey && event.target === $('view')) { const { node } = now.editors[now.active]; node.focus(); node.value = event.key; changed(now.active, event.key); return true; }
   const main = Object.keys(now.editors).find((n) => now.kind.blanks[n].main);
   if (main && /^[0-9.]$/.test(event.key) && !event.target.matches('input:not([type]), input.gap, select')) { activate(main); now.editors[main].node.value = event.key; changed(main, event.key); return true; }
   return false;
 });
 
+// walking with ] and [: what is lit is named, and is what Enter takes
+function walkOn(by) {
+  const thing = picking.walks.walk(by);
+  picking.walked = thing; picking.hot = thing?.what ? thing : null;
+  emit('marked');
+  hint(thing ? `${thing.says ?? nameOf(thing)}: Enter takes it; ] and [ walk on` : 'There is nothing here to walk to');
+}
+// arrow keys go through the things listed without choosing them; Space or Enter chooses
+$('bar').querySelector('.picks').addEventListener('keydown', (event) => {
+  const by = { ArrowDown: 1, ArrowRight: 1, ArrowUp: -1, ArrowLeft: -1 }[event.key];
+  if (!event.target.matches('input[type=radio], input[type=checkbox]')) return;
+  if (event.key === 'Enter') { event.preventDefault(); event.stopPropagation(); event.target.click(); return; }
+  if (!by) return;
+  event.preventDefault(); event.stopPropagation();
+  const all = [...$('bar').querySelectorAll('.picks input')];
+  all[(all.indexOf(event.target) + by + all.length) % all.length].focus();
+});
 // origin planes as faint sheets, only while a plane is asked for
 const SHEETS = { top: { origin: [0, 0, 0], x: [1, 0, 0], y: [0, 1, 0], normal: [0, 0, 1] }, front: { origin: [0, 0, 0], x: [1, 0, 0], y: [0, 0, 1], normal: [0, -1, 0] }, right: { origin: [0, 0, 0], x: [0, 1, 0], y: [0, 0, 1], normal: [1, 0, 0] } };
 extra.push(() => {
   if (!sheetPick) return [];
   const boxes = S.build?.bodies ?? [];
   const reach = Math.max(150 / camera.scale, ...boxes.flatMap((b) => b.box.flat().map(Math.abs)), 1) * 1.12;
-  return Object.entries(SHEETS).flatMap(([key, f]) => {
+  const drawn = Object.entries(SHEETS).map(([key, f]) => {
     const corners = [[-1, -1], [1, -1], [1, 1], [-1, 1]].map(([u, v]) => camera.project(add(add([0, 0, 0], f.x, u * reach), f.y, v * reach)));
-    const sheet = svg('path', { class: 'sheet', d: `M${corners.map((c) => c.map((n) => n.toFixed(1))).join('L')}Z`, 'data-sheet': key, role: 'button', 'aria-label': `${key} plane` });
+    const sheet = svg('path', { class: `sheet ${sheetHot === key ? 'hot' : ''}`, d: `M${corners.map((c) => c.map((n) => n.toFixed(1))).join('L')}Z`, 'data-sheet': key, role: 'button', 'aria-label': `${key} plane` });
     const [x, y] = camera.project(add(add([0, 0, 0], f.x, -0.92 * reach), f.y, 0.84 * reach));
-    return [sheet, svg('text', { class: 'sheetname', x, y }, `${key} plane`)];
+    // the name picks the plane it names, whatever sheet lies in front of it
+    return [sheet, svg('text', { class: 'sheetname', x, y, 'data-sheet': key }, `${key} plane`)];
   });
+  return [...drawn.map(([sheet]) => sheet), ...drawn.map(([, word]) => word)];
 });
 
 // the handle: does the same as the main number

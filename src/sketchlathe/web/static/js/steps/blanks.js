@@ -2,6 +2,7 @@
 import { S, emit, frameOf, html, part, stepKind } from '../core/state.js';
 import { candidates, redraw, viewOf } from '../sketch/layer.js';
 import { pickables } from '../view/scene.js';
+import { nameOf, titleOfBody } from './names.js';
 import { everything, located, pickOf, samePick } from './picks.js';
 
 // Each: make(blank, value, changed, bar) → {node, activate?, deactivate?, picks?}; changed(value) tells the bar.
@@ -108,29 +109,39 @@ function plane(blank, value, changed, bar) {
   let now = value;
   const choose = (v) => { now = v; word(v); changed(v); if (!bar.single) activate(); };
   const activate = () => {
+    const given = datums(bar, 'plane'), flat = everything(['face']).filter((h) => h.body.faces[h.index].frame);
     bar.list([...Object.entries(PLANES).map(([key, text], i) => ({ id: key, text: `${i + 1}  ${text}`, on: now?.plane === key, radio: true, toggle: () => choose({ plane: key }) })),
-      ...datums(bar, 'plane').map((s) => ({ id: s.id, text: s.title, on: now?.datum === s.id, radio: true, toggle: () => choose({ datum: s.id }) }))]);
+      ...given.map((s, i) => ({ id: s.id, text: `${i < 6 ? `${i + 4}  ` : ''}${s.title}`, on: now?.datum === s.id, radio: true, toggle: () => choose({ datum: s.id }) }))]);
+    const walkable = [...Object.keys(PLANES).map((plane) => ({ plane, says: PLANES[plane] })), ...given.map((s) => ({ datum: s.id, says: s.title })), ...flat];
+    let walked = -1;
+    bar.walks({
+      walk: (by) => { walked = (walked + by + walkable.length) % walkable.length; bar.lightSheet(walkable[walked].plane ?? null); return walkable[walked]; },
+      take: (thing) => { choose(thing.what ? { face: thing.body.faces[thing.index].pick } : thing.plane ? { plane: thing.plane } : { datum: thing.datum }); return ''; },
+    });
     bar.sheets((key) => choose({ plane: key }));
     bar.takes(['face'], (hit) => { const face = hit.body.faces[hit.index]; if (!face.frame) return 'That face is not flat: pick a flat one.'; choose({ face: face.pick }); return ''; });
-    bar.digits((d) => { const key = Object.keys(PLANES)[d - 1]; if (key) choose({ plane: key }); });
+    bar.digits((d) => { const key = Object.keys(PLANES)[d - 1]; if (key) choose({ plane: key }); else if (given[d - 4]) choose({ datum: given[d - 4].id }); });
     bar.marked(() => located(now?.face ? [now.face] : []));
     bar.note(blank.hint);
   };
   word(value);
-  return { node, activate, deactivate: () => { bar.list([]); bar.sheets(null); bar.takes(null); bar.digits(null); bar.marked(null); }, set: (v) => { now = v; word(v); }, finishes: bar.single, empty: () => !bar.single && !blank.optional && !(now?.plane || now?.face || now?.datum) };
+  return { node, activate, deactivate: () => { bar.list([]); bar.sheets(null); bar.takes(null); bar.digits(null); bar.marked(null); bar.walks(null); }, set: (v) => { now = v; word(v); }, finishes: bar.single, empty: () => !bar.single && !blank.optional && !(now?.plane || now?.face || now?.datum) };
 }
 const text = (blank, value, changed) => { const made = number(blank, value, changed); made.node.classList.add('words'); return made; };
 
 // faces or edges of the solid; picks add up, picking again takes away
-const geometry = (takes, one, many) => (blank, value, changed, bar) => {
+const geometry = (all, one, many) => (blank, value, changed, bar) => {
+  const takes = blank.only ? [blank.only] : all; // a blank for an edge takes edges
   let picks = [...(value ?? [])], walked = -1;
   const node = button(blank);
   const word = () => { node.say(picks.length ? (picks.length === 1 ? `1 ${picks[0].atoms && one === 'edge' ? 'face’s edges' : one}` : `${picks.length} ${many}`) : blank.optional ? 'nothing' : `${many}…`); };
   const sync = () => { word(); bar.list(picks.map((p, i) => ({ id: i, text: `${p.first ? 'edge' : 'face'} ${i + 1}`, on: true, toggle: () => { picks = picks.filter((q) => q !== p); sync(); changed(picks); } }))); bar.marked(() => located(picks)); };
   const toggle = (hit) => {
     const pick = pickOf(hit), old = picks.find((p) => samePick(p, pick));
-    picks = old ? picks.filter((p) => p !== old) : [...picks, pick];
+    if (hit.what && !takes.includes(hit.what)) return `Pick ${takes.includes('edge') ? 'an edge' : 'a face'}.`;
+    picks = old ? picks.filter((p) => p !== old) : blank.most === 1 ? [pick] : [...picks, pick];
     sync(); changed(picks);
+    if (picks.length) bar.note(`${picks.length === 1 ? `1 ${picks[0].first ? 'edge' : 'face'}` : `${picks.length} things`} picked; ${blank.most === 1 ? '' : 'pick more, or '}Enter keeps it`);
     return '';
   };
   const walk = (by) => { const all = everything(takes); if (!all.length) return null; walked = (walked + by + all.length) % all.length; return all[walked]; };
@@ -152,8 +163,7 @@ const named = (items, say) => (blank, value, changed, bar) => {
   return { node, activate, deactivate: () => { bar.list([]); bar.takes(null); bar.marked(null); }, set: (v) => { chosen = [...v]; word(); }, empty: () => !blank.optional && !chosen.length };
 };
 const titleOf = (id) => part().steps.find((s) => s.id === id)?.title ?? id;
-const bodyTitle = (id) => `body of ${titleOf(id.split('.')[0])}${id.includes('.') ? ` (${id.split('.').slice(1).join('.')})` : ''}`;
-const bodies = named(() => pickables().map((i) => [i.facts.id, bodyTitle(i.facts.id)]), (c) => (c.length === 1 ? bodyTitle(c[0]) : `${c.length} bodies`));
+const bodies = named(() => pickables().map((i) => [i.facts.id, titleOfBody(i.facts.id)]), (c) => (c.length === 1 ? titleOfBody(c[0]) : `${c.length} bodies`));
 const steps = named((bar) => before(bar).filter((s) => stepKind(s.kind).makes_solid && !s.skipped).map((s) => [s.id, s.title]), (c) => c.map(titleOf).join(', '));
 
 const AXES = { x: 'x axis', y: 'y axis', z: 'z axis' };

@@ -4,9 +4,9 @@ import { edit } from '../core/api.js';
 import { datumRows } from './datums.js';
 import { LOOKS, isHidden, setHidden, setLook } from './scene.js';
 import { sectionControls } from './section.js';
+import { titleOfBody } from '../steps/names.js';
 import { question } from '../ui/messages.js';
 
-export const titleOf = (id) => { const own = part().bodyNames?.[id]; if (own) return own; const [step, ...rest] = id.split('.'); return `body of ${part().steps.find((s) => s.id === step)?.title ?? step}${rest.length ? ` (${rest.join('.')})` : ''}`; };
 const references = () => S.build?.references ?? [];
 const ids = () => [...(S.build?.bodies ?? []), ...references()].map((b) => b.id);
 const hiddenIds = () => ids().filter(isHidden);
@@ -37,11 +37,11 @@ $('bodies-readout').addEventListener('click', (event) => {
   if (again) rename(id);
 });
 function bodyRow(id) {
-  const box = html('input', { type: 'checkbox', 'aria-label': `Show ${titleOf(id)}`, onchange: () => { setHidden(box.checked ? hiddenIds().filter((h) => h !== id) : [...hiddenIds(), id]); fill(); } });
+  const box = html('input', { type: 'checkbox', 'aria-label': `Show ${titleOfBody(id)}`, onchange: () => { setHidden(box.checked ? hiddenIds().filter((h) => h !== id) : [...hiddenIds(), id]); fill(); } });
   box.checked = !isHidden(id);
   const own = S.build.paints?.find((p) => p.body === id && p.face === null);
-  return html('li', { class: isHidden(id) ? 'gone' : null }, box, html('button', { class: 'nameit', type: 'button', title: `${titleOf(id)}: double-click or F2 to name it`, 'data-body-name': id, onkeydown: (e) => { if (e.key === 'F2' || e.key === 'Enter') { e.preventDefault(); rename(id); } } }, titleOf(id)),
-    colourBox(`Colour of ${titleOf(id)}`, own?.colour, (c) => paint({ body: id }, c)),
+  return html('li', { class: isHidden(id) ? 'gone' : null }, box, html('button', { class: 'nameit', type: 'button', title: `${titleOfBody(id)}: double-click or F2 to name it`, 'data-body-name': id, onkeydown: (e) => { if (e.key === 'F2' || e.key === 'Enter') { e.preventDefault(); rename(id); } } }, titleOfBody(id)),
+    colourBox(`Colour of ${titleOfBody(id)}`, own?.colour, (c) => paint({ body: id }, c)),
     ...(own ? [html('button', { class: 'fix', type: 'button', title: 'Back to the plain colour', onclick: () => paint({ body: id }, '') }, 'plain')] : []),
     ...(ids().length > 1 ? [html('button', { class: 'fix', type: 'button', title: 'Show this body only', onclick: () => { setHidden(ids().filter((o) => o !== id)); fill(); } }, 'only')] : []));
 }

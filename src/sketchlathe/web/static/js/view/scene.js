@@ -246,7 +246,9 @@ function nearEdges(x, y, nearest) {
     }
     if (at) found.push({ ...item, what: 'edge', index, d: best, point: at });
   });
-  return found.sort((a, b) => a.d - b.d);
+  // of edges that lie over one another (a top view), the one in front is meant
+  const rank = (e) => Math.round(e.d / 2.5);
+  return found.sort((a, b) => rank(a) - rank(b) || depthOf(a.point) - depthOf(b.point));
 }
 
 let due = false;
