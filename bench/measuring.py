@@ -20,7 +20,7 @@ class Figure:
     @property
     def ok(self) -> bool:
         """Whether the goal is reached."""
-        return self.value >= self.goal if self.at_least else self.value < self.goal
+        return bool(self.value >= self.goal if self.at_least else self.value < self.goal)
 
 
 def seconds(run: Callable[[], object]) -> float:

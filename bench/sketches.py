@@ -9,13 +9,15 @@ from collections.abc import Callable, Iterator
 
 import numpy as np
 from scipy.optimize import least_squares
+from tests.batteries import motions
 from tests.batteries.sketches import conflict_share, flips, grid_truss, soup
 
-from sketchlathe.core.sketch.constraints import Dimensional
+from sketchlathe.core.sketch.constraints import CONSTRAINTS, Dimensional
 from sketchlathe.core.sketch.document import Sketch
 from sketchlathe.core.sketch.regions import arrange
 from sketchlathe.core.sketch.solver import system as system_module
 from sketchlathe.core.sketch.solver.compiling import compile_sketch
+from sketchlathe.core.sketch.solver.conflict import adds_nothing, fights_with
 from sketchlathe.core.sketch.solver.drag import Drag
 from sketchlathe.core.sketch.solver.freedom import freedom
 from sketchlathe.core.sketch.solver.solving import solve
@@ -133,15 +135,36 @@ def _residuals() -> Figure:
     return Figure("sketch.residual_rel", worst, 1e-10)
 
 
+def _too_many(curves: int, rounds: int, goal: float) -> Figure:
+    """How long it takes to name what a dimension too many fights with, in a sketch of so many curves."""
+    sketch = grid_truss(int(curves * 2.5))
+    old = next(c for c in sketch.constraints if isinstance(c, Dimensional))
+    sketch = sketch.with_values({**sketch.values, "new": sketch.values[old.id]})
+    new = CONSTRAINTS[old.kind].made(sketch, "new", old.on, value=old.value)
+
+    def ask() -> None:
+        assert adds_nothing(sketch, new)
+        assert fights_with(sketch, new)
+
+    return Figure(f"sketch.too_many_ms.c{curves}", median_ms(ask, rounds), goal)
+
+
 def figures(quick: bool) -> Iterator[Figure]:
     """Every figure of the sketcher."""
     warm()
-    rounds = 9 if quick else 31
+    rounds = 5 if quick else 31
     for m in GOALS:
         yield from _speeds(m, rounds)
     yield from _regions(rounds)
     yield _against_least_squares(rounds)
-    count, wrong = flips(500 if quick else 2000)
+    refused = motions.refused(90 if quick else 450)
+    for text in refused[:10]:
+        print(f"  refused: {text}")
+    yield Figure("sketch.false_refusals", len(refused), 0.5)
+    yield _too_many(400, 3 if quick else 9, 300)
+    if not quick:
+        yield _too_many(3000, 5, 1000)
+    count, wrong = flips(150 if quick else 2000)
     for text in wrong[:10]:
         print(f"  wrong: {text}")
     yield Figure("sketch.flips", count, 0.5)

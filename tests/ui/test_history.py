@@ -16,7 +16,7 @@ def test_stepping_back_inserting_a_hole_and_going_on(bench) -> None:
     bench.act(2, "Now line here")
     bench.wait_volume(24000)
     bench.chord("sh")
-    bench.choose("where", "on the face")
+    bench.choose("where", "on")
     bench.blank("face")
     bench.spot("face", 30, 20, 10)
     bench.fill("diameter", "10")

@@ -210,4 +210,4 @@ def test_a_face_picked_while_a_hole_asks_for_points_is_drilled(bench) -> None:
     bench.fill("diameter", "6")
     bench.keep()
     bench.wait_volume(24000 - 9 * PI * 10)
-    assert "on the face" in bench.step(3).inner_text()
+    assert "holes on the" in bench.step(3).inner_text()

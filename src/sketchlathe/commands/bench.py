@@ -32,7 +32,7 @@ def run(argv: list[str]) -> int:
                 f"{figure.name:28} {figure.value:10.4g}  {sign} {figure.goal:<8g} {'ok' if figure.ok else 'SHORT'}",
                 flush=True,
             )
-            out[figure.name] = {"value": figure.value, "goal": figure.goal, "ok": figure.ok}
+            out[figure.name] = {"value": float(figure.value), "goal": float(figure.goal), "ok": bool(figure.ok)}
     if options.json:
         Path(options.json).write_text(json.dumps(out, indent=1) + "\n")
     return 0

@@ -91,14 +91,14 @@ def run(argv: list[str]) -> int:
     printer_port = free_port()
     helpers = Helpers(cluster, printer_port)
     say("starting PostgreSQL")
-    with ThreadPoolExecutor(1) as aside:
-        starting = aside.submit(cluster.start)
-        from ..demo import load_demo  # a second of imports, taken while PostgreSQL starts
-        from ..web import Settings
-        from ..web.serving import serve
-
-        url = starting.result()
     try:
+        with ThreadPoolExecutor(1) as aside:
+            starting = aside.submit(cluster.start)
+            from ..demo import load_demo  # a second of imports, taken while PostgreSQL starts
+            from ..web import Settings
+            from ..web.serving import serve
+
+            url = starting.result()
         database = Database(url)
         database.migrate()
         person = load_demo(database, say)

@@ -133,6 +133,10 @@ class Context:
 
     def axis_of(self, axis: AxisRef) -> tuple[Triple, Triple]:
         """A point on an axis and its unit direction."""
+        origin, direction = self._axis_as_picked(axis)
+        return origin, (-direction[0], -direction[1], -direction[2]) if axis.reversed else direction
+
+    def _axis_as_picked(self, axis: AxisRef) -> tuple[Triple, Triple]:
         from ..solid import axes
 
         if axis.axis:
@@ -142,6 +146,14 @@ class Context:
             if datum is None or datum.direction is None:
                 raise CannotBuild(f"{self._model.title_of(axis.datum)} is not an axis.", where="axis")
             return datum.origin, datum.direction
+        if axis.sketch and axis.point:
+            state = self._result(axis.sketch).sketch
+            if state is None or axis.point not in state.sketch or "point" not in state.sketch.tags_of(axis.point):
+                title = self._model.title_of(axis.sketch)
+                raise CannotBuild(
+                    f"The point picked for the axis is not in {title} any more: pick another.", where="axis"
+                )
+            return state.frame.place(*state.sketch.anchor(axis.point)[0]), state.frame.normal
         if axis.sketch and axis.line:
             state = self._result(axis.sketch).sketch
             if state is None or axis.line not in state.sketch or "line" not in state.sketch.tags_of(axis.line):

@@ -116,11 +116,15 @@ class PlaneRef(_Pick):
 
 
 class AxisRef(_Pick):
-    """An axis: of the origin by name, a sketch's line, a straight or round edge, a round face, or a datum step."""
+    """An axis: of the origin by name, a sketch's line, through a sketch's point at right angles to its plane, a straight or
+    round edge, a round face, or a datum step; ``reversed`` runs it the other way.
+    """
 
     axis: Literal["x", "y", "z"] | None = None
     sketch: str | None = Field(default=None, max_length=20)
     line: str | None = Field(default=None, max_length=20)
+    point: str | None = Field(default=None, max_length=40)
+    reversed: bool = False
     edge: EdgePick | None = None
     face: FacePick | None = None
     datum: str | None = Field(default=None, max_length=20)

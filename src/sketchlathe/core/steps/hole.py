@@ -42,7 +42,7 @@ class Hole(Step):
     ] = "plain"
     at: Annotated[
         Literal["points", "face"],
-        Blank("choice", "where", "At points of sketches, or on a face.", {"points": "at", "face": "on the face"}),
+        Blank("choice", "where", "At points of sketches, or on a face.", {"points": "at", "face": "on"}),
     ] = "points"
     points: Annotated[
         tuple[PointPick, ...],

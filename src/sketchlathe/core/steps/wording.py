@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable
 from typing import TYPE_CHECKING, Any
 
@@ -36,12 +37,13 @@ def _plane(value: PlaneRef | None, blank: Blank, model: Model) -> str:
 def say_face(atoms: tuple[str, ...], model: Model) -> str:
     """A face in words, from how it came to be: "end face of Extrude 2"."""
     step_id, _, rest = atoms[0].partition(":")
-    role = rest.partition(":")[0]
+    role = re.split(r"[:(]", rest)[0]
     words = {
         "start": "start face", "end": "end face", "side": "side", "cut": "cut face", "blend": "rounding", "bevel": "bevel",
-        "rim": "rim", "wall": "wall", "seat": "seat", "corner": "corner",
+        "rim": "rim", "inner": "inside wall", "wall": "wall", "seat": "seat", "corner": "corner",
     }  # fmt: skip
-    return f"{words.get(role, 'face')} of {model.title_of(step_id.partition('(')[0])}"
+    maker = re.split(r"[(#]", step_id)[0]
+    return f"{words.get(role, 'face')} of {model.title_of(maker)}"
 
 
 def _regions(value: tuple[Any, ...], blank: Blank, model: Model) -> str:
@@ -79,18 +81,46 @@ def _faces(value: tuple[FacePick, ...], blank: Blank, model: Model) -> str:
     return _counted("face", "faces")(value, blank, model)
 
 
+def _edges(value: tuple[Any, ...], blank: Blank, model: Model) -> str:
+    """Edges, and all edges of faces."""
+    faces = [p for p in value if isinstance(p, FacePick)]
+    edges = len(value) - len(faces)
+    if not value:
+        return "nothing" if blank.optional else "…"
+    said = ["1 edge" if edges == 1 else f"{edges} edges"] if edges else []
+    if faces:
+        said.append(
+            f"all edges of the {say_face(faces[0].atoms, model)}"
+            if len(faces) == 1
+            else f"all edges of {len(faces)} faces"
+        )
+    return " and ".join(said)
+
+
 def _bodies(value: tuple[str, ...], blank: Blank, model: Model) -> str:
     if not value:
         return "all bodies" if blank.optional else "…"
-    titles = [f"the body of {model.title_of(v.partition('.')[0])}" for v in value]
-    return titles[0] if len(titles) == 1 else f"{len(titles)} bodies"
+    from ..model.document import body_title
+
+    return body_title(model, value[0]) if len(value) == 1 else f"{len(value)} bodies"
 
 
 def _axis(value: AxisRef, blank: Blank, model: Model) -> str:
+    said = _axis_as_picked(value, blank, model)
+    return f"{said}, reversed" if value.reversed else said
+
+
+def _axis_as_picked(value: AxisRef, blank: Blank, model: Model) -> str:
     if value.axis:
         return f"the {value.axis} axis"
     if value.datum:
         return model.title_of(value.datum)
+    if value.sketch and value.point:
+        try:
+            at = model.sketch_step(value.sketch).sketch.name_of(value.point)
+            return f"the axis through the {at.removeprefix('the ')} of {model.title_of(value.sketch)}"
+        except Trouble:
+            return f"a lost point of {model.title_of(value.sketch)}"
     if value.sketch and value.line:
         try:
             return f"{model.sketch_step(value.sketch).sketch.name_of(value.line)} of {model.title_of(value.sketch)}"
@@ -121,7 +151,7 @@ _SAY: dict[str, Callable[[Any, Blank, Model], str]] = {
     "curve": _curve,
     "text": _text,
     "faces": _faces,
-    "edges": _counted("edge", "edges"),
+    "edges": _edges,
     "points": _counted("point", "points"),
     "bodies": _bodies,
     "axis": _axis,

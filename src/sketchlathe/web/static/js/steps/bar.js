@@ -227,7 +227,7 @@ onKey((event) => {
   if (event.key === 'Enter' && !event.target.closest('button, select, summary, a')) { keep(); return true; }
   if (event.key === 'Enter' && event.target.closest('.gap') && ready()) { keep(); return true; }
   // once a plane or an axis is chosen, digits are numbers again
-  if (digit && now.editors[now.active]?.empty?.() && /^[1-9]$/.test(event.key) && !event.target.matches('input[type=text], input:not([type])')) { digit(Number(event.key)); return true; }
+  if (digit && now.editors[now.active]?.unchosen?.() && /^[1-9]$/.test(event.key) && !event.target.matches('input[type=text], input:not([type])')) { digit(Number(event.key)); return true; }
   // letters start a formula where one is asked for
   const asked = now.kind.blanks[now.active];
   if (asked && ['length', 'angle', 'count'].includes(asked.type) && /^\p{L}$/u.test(event.key) && !event.altKey && event.target === $('view')) { const { node } = now.editors[now.active]; node.focus(); node.value = event.key; changed(now.active, event.key); return true; }

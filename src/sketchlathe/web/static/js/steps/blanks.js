@@ -125,7 +125,7 @@ function plane(blank, value, changed, bar) {
     bar.note(blank.hint);
   };
   word(value);
-  return { node, activate, deactivate: () => { bar.list([]); bar.sheets(null); bar.takes(null); bar.digits(null); bar.marked(null); bar.walks(null); }, set: (v) => { now = v; word(v); }, finishes: bar.single, empty: () => !bar.single && !blank.optional && !(now?.plane || now?.face || now?.datum) };
+  return { node, activate, deactivate: () => { bar.list([]); bar.sheets(null); bar.takes(null); bar.digits(null); bar.marked(null); bar.walks(null); }, set: (v) => { now = v; word(v); }, finishes: bar.single, unchosen: () => !(now?.plane || now?.face || now?.datum), empty: () => !bar.single && !blank.optional && !(now?.plane || now?.face || now?.datum) };
 }
 const text = (blank, value, changed) => { const made = number(blank, value, changed); made.node.classList.add('words'); return made; };
 
@@ -191,7 +191,7 @@ function axis(blank, value, changed, bar) {
     redraw();
   }
   word();
-  return { node, activate, deactivate: () => { bar.list([]); bar.takes(null); bar.digits(null); bar.marked(null); candidates.lines = []; redraw(); }, set: (v) => { now = v ?? {}; word(); }, empty: () => !blank.optional && !given() };
+  return { node, activate, deactivate: () => { bar.list([]); bar.takes(null); bar.digits(null); bar.marked(null); candidates.lines = []; redraw(); }, set: (v) => { now = v ?? {}; word(); }, unchosen: () => !given(), empty: () => !blank.optional && !given() };
 }
 function points(blank, value, changed, bar) {
   let picks = [...(value ?? [])];
