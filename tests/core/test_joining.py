@@ -109,7 +109,7 @@ def test_curves_that_meet_at_both_ends_can_be_tangent_at_both() -> None:
     assert second.shared != first.shared  # type: ignore[attr-defined]
 
 
-def test_a_first_dimension_on_nought_does_not_blow_the_sketch_up() -> None:
+def test_a_first_dimension_on_nought_does_not_swell_the_sketch() -> None:
     hand = Hand()
     s = hand.sketch()
     hand.draw(s, "point", (5.0, 5.0))

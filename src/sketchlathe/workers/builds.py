@@ -94,6 +94,7 @@ def _preview(result: StepResult, built: PartBuild, blobs: str) -> dict[str, Any]
         "message": result.message,
         "where": result.where,
         "handle": result.handle,
+        "spots": [{"name": name, "at": at} for name, at in result.spots],
         "change": change,
         "worked_on": list(result.worked_on) if len(before) > 1 else [],
         "tools": tools,

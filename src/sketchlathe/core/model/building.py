@@ -94,6 +94,7 @@ def _build_step(
             context.handle,
             context.tools,
             before=before,
+            spots=context.spots,
         )
         return _kept(cache, result) if key and key not in barred else result
     after = context.bodies if step.makes_solid else before
@@ -116,6 +117,7 @@ def _build_step(
             before=before,
             moved=context.moved,
             worked_on=context.worked_on,
+            spots=context.spots,
         ),
     )
 

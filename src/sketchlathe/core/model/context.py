@@ -47,6 +47,7 @@ class Context:
         self.sketch: SketchState | None = None
         self.advice: list[Advice] = []
         self.handle: dict[str, Any] | None = None
+        self.spots: tuple[tuple[str, Triple], ...] = ()  # members of a pattern by name, and where they stand
         self.tools: tuple[Body, ...] = ()
         self.tool_result = ""
         self.worked_on: tuple[str, ...] = ()  # ids of the bodies that took part

@@ -69,6 +69,7 @@ class StepResult:
     reference: Surface | None = None  # triangles to look at and measure
     before: tuple[Body, ...] = ()  # the bodies that the step found
     moved: Mapping[str, Any] = field(default_factory=dict)
+    spots: tuple[tuple[str, Triple], ...] = ()  # members of a pattern by name, and where they stand
     worked_on: tuple[str, ...] = ()  # ids of the bodies that a new shape was combined with
 
 

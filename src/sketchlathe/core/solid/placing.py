@@ -43,6 +43,12 @@ def scaling(origin: Triple, factor: float) -> Motion:
     return made
 
 
+def moved_point(motion: Motion, point: Triple) -> Triple:
+    """Where a motion puts a point."""
+    p = gp_Pnt(*point).Transformed(motion)
+    return (p.X(), p.Y(), p.Z())
+
+
 def copied(body: Body, motion: Motion, id: str, rename: Callable[[str], str] | None = None) -> Body:
     """A body elsewhere, its geometry moved along; the order of faces is the same.
 

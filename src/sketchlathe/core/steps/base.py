@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Collection, Mapping
-from typing import TYPE_CHECKING, Annotated, Any, ClassVar
+from collections.abc import Callable, Collection, Mapping
+from typing import TYPE_CHECKING, Annotated, Any, ClassVar, Self
 
 from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, SerializeAsAny
 from pydantic_core import PydanticUndefined
@@ -96,6 +96,12 @@ class Step(BaseModel):
     def uses(self) -> tuple[str, ...]:
         """Ids of the steps whose results it picks from."""
         return ()
+
+    def lasting(self, value: Callable[[str], float]) -> Self:
+        """Itself, with what was typed loosely said so that it still means the same when its numbers change. ``value`` gives
+        those of its formulas (mm, rad); it raises ``BadInput`` for one that says nothing.
+        """
+        return self
 
     def key_parts(self, context: Context) -> Any:
         """What its result depends on besides the state before it: fields with formulas evaluated."""

@@ -22,6 +22,7 @@ BlankType = Literal[
     "regions",
     "plane",
     "text",
+    "members",
     "faces",
     "edges",
     "bodies",

@@ -11,6 +11,7 @@ from ..model.advice import Advice
 if TYPE_CHECKING:
     from ..model.context import Context
     from ..model.results import StepResult
+    from ..solid.frames import Triple
     from ..solid.naming import Body
     from .base import Step
 
@@ -62,6 +63,18 @@ def repeat_steps(
     context.tools = tuple(everything)
     if idle:
         _forgotten(context, idle, ids, field)
+
+
+def middle_of_steps(context: Context, ids: Sequence[str], bodies: Sequence[Body]) -> Triple | None:
+    """The middle of what steps added or took away, or of some bodies: where a member of a pattern is picked."""
+    from ..solid.measuring import rough_box
+
+    tools = [tool for id in ids for tool in context.result_of(id).tools]
+    boxes = [rough_box(body.shape) for body in (tools or bodies)]
+    if not boxes:
+        return None
+    low, high = (tuple(f(box[end][k] for box in boxes) for k in range(3)) for end, f in ((0, min), (1, max)))
+    return ((low[0] + high[0]) / 2, (low[1] + high[1]) / 2, (low[2] + high[2]) / 2)
 
 
 def _deeds(result: StepResult) -> list[tuple[Sequence[Body], str]]:

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import math
+import re
+from collections.abc import Callable
 from typing import TYPE_CHECKING, Annotated, Any, ClassVar, Literal
 
 from ..errors import CannotBuild
@@ -62,7 +64,13 @@ class Pattern(Step):
         Formula, Blank("length", "row spacing", "From one row to the next.", when=("form", ("row",)), optional=True)
     ] = "10 mm"
     leave_out: Annotated[
-        str, Blank("text", "left out", "Numbers of members, like 3, 5; the original is 1.", optional=True)
+        str,
+        Blank(
+            "members",
+            "left out",
+            "Click members in the view, or type their numbers: 3, 5; in a grid column.row, like 2.3. The original is 1.",
+            optional=True,
+        ),
     ] = ""
     unite: Annotated[
         Literal["united", "separate"],
@@ -77,10 +85,14 @@ class Pattern(Step):
     def build(self, context: Context) -> None:
         from .mirroring import repeat_bodies, repeat_steps
 
-        motions = self._motions(context)
+        places = self._places(context)
+        skipped = self._left_out()
+        motions = [(name, motion) for name, motion in places if name not in skipped]
+        self._show_spots(context, places)
         if not motions:
             raise CannotBuild("Every member is left out; leave out fewer.", where="leave_out")
 
+        # faces of a member are called by its place too: what is picked there stays there when there are more columns
         def rename(number: int) -> Any:
             return lambda atom: f"{self.id}#{motions[number][0]}({atom})"
 
@@ -101,40 +113,78 @@ class Pattern(Step):
             raise CannotBuild(f"“{self.blanks()[field].label}” must be a whole number from 1 to {MOST}.", where=field)
         return round(value)
 
-    def _motions(self, context: Context) -> list[tuple[int, Any]]:
-        """(member number from 2, motion) of every copy that is wanted."""
+    def _places(self, context: Context) -> list[tuple[str, Any]]:
+        """(name, motion) of every member but the original, those left out too. In a grid the name is column.row, else a
+        number from 2.
+        """
         from ..solid.placing import rotation, translation
 
         origin, direction = context.axis_of(self.axis)
         count = self._whole(context, "count")
-        skipped = self._left_out()
-        found: list[tuple[int, Any]] = []
         if self.form == "round":
             if count < 2:
                 raise CannotBuild("A pattern needs at least two members.", where="count")
             step = 2 * math.pi / count if self.spread == "even" else context.value(self, "angle")
             if abs(step) < 1e-9 or abs(step) * (count - 1) > 2 * math.pi + 1e-9:
                 raise CannotBuild("With this angle the members would come round onto each other.", where="angle")
-            return [(i + 1, rotation(origin, direction, i * step)) for i in range(1, count) if i + 1 not in skipped]
+            return [(str(i + 1), rotation(origin, direction, i * step)) for i in range(1, count)]
         spacing = context.value(self, "spacing")
         rows, apart, across = 1, 0.0, (0.0, 0.0, 0.0)
-        if any((self.second.axis, self.second.sketch, self.second.edge, self.second.face, self.second.datum)):
+        if self._has_second():
             _, across = context.axis_of(self.second)
             rows, apart = self._whole(context, "second_count"), context.value(self, "second_spacing")
         if count * rows < 2 or count * rows > MOST:
             raise CannotBuild(f"A pattern needs from 2 to {MOST} members.", where="count")
         if abs(spacing) < 1e-6 or (rows > 1 and abs(apart) < 1e-6):
             raise CannotBuild("The spacing of a pattern must not be zero.", where="spacing")
+        found: list[tuple[str, Any]] = []
         for row in range(rows):
             for i in range(count):
-                number = row * count + i + 1
-                if number > 1 and number not in skipped:
-                    x, y, z = (direction[k] * i * spacing + across[k] * row * apart for k in range(3))
-                    found.append((number, translation((x, y, z))))
-        return found
+                x, y, z = (direction[k] * i * spacing + across[k] * row * apart for k in range(3))
+                found.append((_named(i, row, rows), translation((x, y, z))))
+        return found[1:]
 
-    def _left_out(self) -> set[int]:
-        words = self.leave_out.replace(",", " ").split()
-        if not all(w.isdigit() for w in words):
-            raise CannotBuild("Say which members to leave out by their numbers, like 3, 5.", where="leave_out")
-        return {int(w) for w in words}
+    def _has_second(self) -> bool:
+        return self.form == "row" and any(self.second.model_dump(exclude={"reversed"}).values())
+
+    def _left_out(self) -> set[str]:
+        names = self.leave_out.replace(",", " ").replace(";", " ").split()
+        if not all(_MEMBER.fullmatch(n) for n in names):
+            raise CannotBuild(
+                "Say which members to leave out by their numbers, like 3, 5; in a grid by column.row, like 2.3.",
+                where="leave_out",
+            )
+        return {n.removesuffix(".1") if self.form == "round" or not self._has_second() else n for n in names}
+
+    def lasting(self, value: Callable[[str], float]) -> Pattern:
+        """Members left out of a grid are kept by column and row: numbers that run on would move with its columns."""
+        if not self._has_second() or not self.leave_out.strip():
+            return self
+        columns, rows = round(value("count")), round(value("second_count"))
+        if columns < 1 or rows < 2:
+            return self
+
+        def placed(found: re.Match[str]) -> str:
+            number = int(found[0]) - 1
+            return _named(number % columns, number // columns, rows) if 0 <= number < columns * rows else found[0]
+
+        text = re.sub(r"(?<![\d.])\d{1,4}(?![\d.])", placed, self.leave_out)
+        return self if text == self.leave_out else self.model_copy(update={"leave_out": text})
+
+    def _show_spots(self, context: Context, places: list[tuple[str, Any]]) -> None:
+        """Where the members stand, for a preview in which they are picked."""
+        from ..solid.placing import moved_point
+        from .mirroring import middle_of_steps
+
+        bodies = () if self.what == "steps" else context.bodies_of(self.bodies if self.what == "some" else ())
+        middle = middle_of_steps(context, self.steps, bodies)
+        if middle is not None:
+            context.spots = tuple((name, moved_point(motion, middle)) for name, motion in places)
+
+
+_MEMBER = re.compile(r"[1-9]\d{0,3}(\.[1-9]\d{0,3})?")
+
+
+def _named(column: int, row: int, rows: int) -> str:
+    """The name of a member, its column and row from 0."""
+    return f"{column + 1}.{row + 1}" if rows > 1 else str(column + 1)

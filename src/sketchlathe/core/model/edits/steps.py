@@ -10,7 +10,7 @@ from typing import Any, Literal, NamedTuple
 from pydantic import BaseModel, Field, ValidationError
 
 from ...errors import BadInput, Refused
-from ...quantity import settle
+from ...quantity import evaluate, settle
 from ...quantity.units import ANGLE, LENGTH, NUMBER
 from ...sketch.document import Sketch
 from ...steps.base import STEPS, Step, plain_sentence
@@ -30,7 +30,7 @@ def made_step(model: Model, kind: str, id: str, fields: dict[str, Any], base: St
     for name in fields:
         if name not in blanks:
             raise BadInput(f"{cls.word} has no blank “{name[:40]}”.", where=name)
-    raw = {} if base is None else base.model_dump(mode="json")
+    raw = {} if base is None else _lasting(model, base).model_dump(mode="json")
     try:
         step = cls.model_validate({**raw, "kind": kind, **fields, "id": id})
     except ValidationError as error:
@@ -47,7 +47,18 @@ def made_step(model: Model, kind: str, id: str, fields: dict[str, Any], base: St
                 settled[name] = settle(formula, model.table.values, wanted=wanted, length_unit=model.units)
             except BadInput as problem:
                 raise BadInput(problem.message, where=name) from problem
-    return step.model_copy(update=settled) if settled else step
+    return _lasting(model, step.model_copy(update=settled) if settled else step)
+
+
+def _lasting(model: Model, step: Step) -> Step:
+    def value(name: str) -> float:
+        wanted = _WANTED[step.blanks()[name].type]
+        return evaluate(getattr(step, name), model.table.values, wanted=wanted, length_unit=model.units).value
+
+    try:
+        return step.lasting(value)
+    except BadInput:
+        return step  # the build says what is wrong
 
 
 def needs(step: Step) -> set[str]:

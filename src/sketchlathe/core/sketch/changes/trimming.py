@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from typing import Any
 
 import numpy as np
 
@@ -165,7 +166,10 @@ def _replaced(sketch: Sketch, fresh: Fresh, old: Curve, new: list[Curve]) -> Ske
         names[f"{old.id}.{name}"] = found
     kept: list[Constraint] = []
     corners: list[tuple[str, str]] = []
+    cut: dict[str, list[Curve]] = {old.id: new}
     for constraint in sketch.constraints:
+        if isinstance(constraint, CopyFields) and old.id in constraint.seeds:
+            constraint = _with_seed_cut(sketch, fresh, constraint, old, new, cut)
         if old.id not in constraint.members():
             kept.append(constraint)
         elif isinstance(constraint, Regular) and old.id in constraint.sides:
@@ -176,13 +180,34 @@ def _replaced(sketch: Sketch, fresh: Fresh, old: Curve, new: list[Curve]) -> Ske
             continue
         elif (renamed := constraint.renamed(names)) is not None:
             kept.append(renamed)
-    curves = [c for curve in sketch.curves for c in (new if curve.id == old.id else [curve])]
-    sketch = _as_it_lies(sketch, sketch.with_curves(curves).with_constraints(kept), {c.id for c in new} | {old.id})
+    curves = [c for curve in sketch.curves for c in cut.get(curve.id, [curve])]
+    touched = {id for one, several in cut.items() for id in (one, *(c.id for c in several))}
+    sketch = _as_it_lies(sketch, sketch.with_curves(curves).with_constraints(kept), touched)
     for ends in corners:
         one, two = (names.get(ref, ref) for ref in ends)
         if one and two:
             sketch = add_if_it_fits(sketch, fresh, "coincident", (one, two))
     return sketch
+
+
+def _with_seed_cut(
+    sketch: Sketch, fresh: Fresh, copies: CopyFields, old: Curve, new: list[Curve], cut: dict[str, list[Curve]]
+) -> Any:
+    """A pattern or mirror image whose original was cut: each member is cut alike and stays a member. What becomes of the
+    copies is added to ``cut``.
+    """
+    at = copies.seeds.index(old.id)
+    cut_sketch = sketch.with_curves([c for curve in sketch.curves for c in (new if curve.id == old.id else [curve])])
+    members = []
+    for number, member in enumerate(copies.copies, 1):
+        if not member[at]:
+            members.append((*member, *("" for _ in new[1:])))
+            continue
+        ids = [member[at], *(fresh("c") for _ in new[1:])]
+        cut[member[at]] = [copies.copied(cut_sketch, seed.id, number, id) for seed, id in zip(new, ids)]
+        members.append((*member, *ids[1:]))
+    seeds = (*copies.seeds, *(c.id for c in new[1:]))
+    return copies.model_copy(update={"seeds": seeds, "copies": tuple(members)})
 
 
 def _as_it_lies(before: Sketch, sketch: Sketch, touched: set[str]) -> Sketch:

@@ -34,6 +34,7 @@ function shownSketches() {
   for (const q of candidates.points) {
     const [x, y] = toScreen(q.frame, q.at), hit = svg('circle', { class: 'hitpt', cx: x, cy: y, r: 9 });
     hit.addEventListener('click', q.pick);
+    if (q.says) hit.append(svg('title', {}, q.says));
     nodes.push(svg('circle', { class: `pt ${q.on ? 'picked' : 'free'}`, cx: x, cy: y, r: 5 }), hit);
   }
   for (const c of candidates.list) {

@@ -83,6 +83,7 @@ const helpers = (name) => ({
     if (given.length) { now.offered = []; for (const hit of given) pick(hit); }
   },
   digits: (hear) => { digit = hear; },
+  spots: () => now?.result?.preview?.spots ?? [],
 });
 function activate(name) {
   if (!now || now.active === name || !now.editors[name]) return;
@@ -158,6 +159,7 @@ function refresh() {
       if (mine.wanted) { keep(); return; }
       $('bar-answer').textContent = said(own);
     } else fail(own.message, advice(result).filter((a) => a.fix), own.gave_up);
+    now.editors[now.active]?.told?.();
     await showPreview(result);
     showBlame(draftStep(result)?.blame ?? []);
     emit('marked');

@@ -129,6 +129,21 @@ function plane(blank, value, changed, bar) {
 }
 const text = (blank, value, changed) => { const made = number(blank, value, changed); made.node.classList.add('words'); return made; };
 
+// members of a pattern, left out by name: clicked where they stand, ticked in the list, or typed
+function members(blank, value, changed, bar) {
+  const made = text(blank, value, (v) => { changed(v); told(); }), { node } = made;
+  const names = () => node.value.split(/[\s,;]+/).filter(Boolean);
+  const toggle = (name) => { const out = names(); node.value = (out.includes(name) ? out.filter((n) => n !== name) : [...out, name]).join(', '); changed(node.value); told(); };
+  const said = (name) => (name.includes('.') ? `column ${name.split('.')[0]}, row ${name.split('.')[1]}` : `member ${name}`);
+  function told() {
+    const spots = bar.spots(), out = new Set(names());
+    bar.list(spots.slice(0, 60).map((s) => ({ id: s.name, text: `${said(s.name)}${out.has(s.name) ? ', left out' : ''}`, on: out.has(s.name), toggle: () => toggle(s.name) })));
+    candidates.points = spots.map((s) => ({ frame: { origin: s.at, x: [1, 0, 0], y: [0, 1, 0], normal: [0, 0, 1] }, at: [0, 0], on: out.has(s.name), says: `${said(s.name)}: ${out.has(s.name) ? 'take it in again' : 'leave it out'}`, pick: () => toggle(s.name) }));
+    redraw();
+  }
+  return { ...made, told, activate: () => { bar.note(blank.hint); told(); }, deactivate: () => { bar.list([]); candidates.points = []; redraw(); } };
+}
+
 // faces or edges of the solid; picks add up, picking again takes away
 const geometry = (all, one, many) => (blank, value, changed, bar) => {
   const takes = blank.only ? [blank.only] : all; // a blank for an edge takes edges
@@ -170,20 +185,27 @@ const AXES = { x: 'x axis', y: 'y axis', z: 'z axis' };
 function axis(blank, value, changed, bar) {
   let now = value ?? {};
   const node = button(blank);
-  const given = () => now.axis || now.line || now.edge || now.face || now.datum;
-  const word = () => { node.say(now.axis ? AXES[now.axis] : now.datum ? titleOf(now.datum) : now.line ? `a line of ${titleOf(now.sketch)}` : now.edge ? 'the picked edge' : now.face ? 'the picked face’s axis' : blank.optional ? 'nothing' : 'axis…'); };
+  const given = () => now.axis || now.line || now.point || now.edge || now.face || now.datum;
+  const word = () => { node.say(`${now.reversed ? 'against ' : ''}${spoken()}`); };
+  const spoken = () => (now.axis ? AXES[now.axis] : now.datum ? titleOf(now.datum) : now.line ? `a line of ${titleOf(now.sketch)}` : now.point ? `a point of ${titleOf(now.sketch)}` : now.edge ? 'the picked edge' : now.face ? 'the picked face’s axis' : blank.optional ? 'nothing' : 'axis…');
+  const turn = () => choose({ ...now, reversed: !now.reversed });
   const choose = (v) => { now = v; word(); changed(v); activate(); return ''; };
   async function activate() {
-    const lines = [];
+    const lines = [], points = [];
     for (const s of before(bar).filter((x) => stepKind(x.kind).drawn && !x.skipped && frameOf(x.id)).slice(-4)) {
       const view = await viewOf(s.id);
+      // an axis through a point stands at right angles to the sketch's plane: single points and centres
+      for (const c of view.curves) for (const p of c.points) if (c.tags.includes('point') || p.ref.endsWith('.centre')) points.push({ step: s, ref: p.ref, at: p.at, text: `through ${c.tags.includes('point') ? c.word : `the centre of ${c.word}`} of ${s.title}` });
       for (const c of view.curves.filter((x) => x.tags.includes('line'))) lines.push({ step: s, curve: c });
     }
     if (!bar.isActive(node)) return;
     bar.list([...Object.entries(AXES).map(([key, word_], i) => ({ id: key, text: `${i + 1}  ${word_}`, on: now.axis === key, radio: true, toggle: () => choose({ axis: key }) })),
       ...datums(bar, 'axis').map((s) => ({ id: s.id, text: s.title, on: now.datum === s.id, radio: true, toggle: () => choose({ datum: s.id }) })),
       ...lines.slice(0, 24).map(({ step, curve }) => ({ id: `${step.id}${curve.id}`, text: `${curve.word} of ${step.title}`, on: now.sketch === step.id && now.line === curve.id, radio: true, toggle: () => choose({ sketch: step.id, line: curve.id }) })),
-      ...(blank.optional ? [{ id: 'none', text: 'nothing', on: !given(), radio: true, toggle: () => choose({}) }] : [])]);
+      ...points.slice(0, 24).map((p) => ({ id: `${p.step.id}${p.ref}`, text: p.text, on: now.sketch === p.step.id && now.point === p.ref, radio: true, toggle: () => choose({ sketch: p.step.id, point: p.ref }) })),
+      ...(blank.optional ? [{ id: 'none', text: 'nothing', on: !given(), radio: true, toggle: () => choose({}) }] : [])],
+    given() ? [html('button', { class: 'fix', type: 'button', id: 'turn-axis', 'aria-pressed': String(Boolean(now.reversed)), onclick: turn }, 'the other way round')] : []);
+    candidates.points = points.map((p) => ({ frame: frameOf(p.step.id), at: p.at, on: now.sketch === p.step.id && now.point === p.ref, pick: () => choose({ sketch: p.step.id, point: p.ref }) }));
     candidates.lines = lines.map(({ step, curve }) => ({ frame: frameOf(step.id), path: curve.path, on: now.sketch === step.id && now.line === curve.id, pick: () => choose({ sketch: step.id, line: curve.id }) }));
     bar.takes(['edge', 'face'], (hit) => { if (hit.what === 'edge') { const e = hit.body.edges[hit.index]; if (!['straight', 'circular'].includes(e.form)) return 'That edge is neither straight nor round.'; return choose({ edge: pickOf(hit) }); } const f = hit.body.faces[hit.index]; if (f.form === 'flat' || f.form === 'curved') return 'Pick a round face, a straight edge or a line.'; return choose({ face: f.pick }); });
     bar.digits((d) => { const key = Object.keys(AXES)[d - 1]; if (key) choose({ axis: key }); });
@@ -191,7 +213,7 @@ function axis(blank, value, changed, bar) {
     redraw();
   }
   word();
-  return { node, activate, deactivate: () => { bar.list([]); bar.takes(null); bar.digits(null); bar.marked(null); candidates.lines = []; redraw(); }, set: (v) => { now = v ?? {}; word(); }, unchosen: () => !given(), empty: () => !blank.optional && !given() };
+  return { node, activate, deactivate: () => { bar.list([]); bar.takes(null); bar.digits(null); bar.marked(null); candidates.lines = []; candidates.points = []; redraw(); }, set: (v) => { now = v ?? {}; word(); }, unchosen: () => !given(), empty: () => !blank.optional && !given() };
 }
 function points(blank, value, changed, bar) {
   let picks = [...(value ?? [])];
@@ -226,6 +248,6 @@ function points(blank, value, changed, bar) {
 
 // what of the solid blanks of some types take
 export const TAKES = { faces: ['face'], edges: ['edge', 'face'] };
-export const EDITORS = { length: number, angle: number, count: number, choice, regions, curve, plane, text, axis, points, bodies, steps, faces: geometry(TAKES.faces, 'face', 'faces'), edges: geometry(TAKES.edges, 'edge', 'edges') };
-export const isPick = (type) => !['length', 'angle', 'count', 'choice', 'text'].includes(type);
+export const EDITORS = { length: number, angle: number, count: number, choice, regions, curve, plane, text, members, axis, points, bodies, steps, faces: geometry(TAKES.faces, 'face', 'faces'), edges: geometry(TAKES.edges, 'edge', 'edges') };
+export const isPick = (type) => !['length', 'angle', 'count', 'choice', 'text', 'members'].includes(type);
 export const forget = () => { candidates.list = []; candidates.lines = []; candidates.points = []; candidates.chosen = new Set(); candidates.pick = null; emit('layer'); };
