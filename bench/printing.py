@@ -129,7 +129,7 @@ def _import_ms(rounds: int) -> float:
 def figures(quick: bool) -> Iterator[Figure]:
     """print.*, export.*, import.step_ms_per_100_faces."""
     kernel.silence()
-    rounds = 3 if quick else 9
+    rounds = 1 if quick else 9
     part = printable(twelve_steps().build().bodies, chord=0.0006, angle=0.05).laid(UP)
     taken = []
     for _ in range(rounds):

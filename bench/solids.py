@@ -231,7 +231,7 @@ def _hundred_holes(rounds: int) -> Figure:
 def figures(quick: bool) -> list[Figure]:
     """build.overhead_ratio, build.parameter_ms, build.last_step_ratio, build.cold_open_ms, mesh.pack_ratio, pattern.n_ary_ratio."""
     kernel.silence()
-    rounds = 3 if quick else 15
+    rounds = 1 if quick else 15
     part = twelve_steps()
     model = part.model
     overhead = ratio(lambda: build(model, model.parts[0], BuildCache()), bare(model), rounds)
@@ -255,5 +255,5 @@ def figures(quick: bool) -> list[Figure]:
         Figure("build.last_step_ratio", last, 1.8),
         Figure("build.cold_open_ms", _cold_open_ms(1 if quick else 7), 800),
         Figure("mesh.pack_ratio", packing, 0.3),
-        _hundred_holes(2 if quick else 7),
+        _hundred_holes(1 if quick else 7),
     ]

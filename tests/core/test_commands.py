@@ -4,7 +4,11 @@ import csv
 import io
 import json
 import math
+import os
+import subprocess
+import sys
 import zipfile
+from pathlib import Path
 
 import ezdxf
 import pytest
@@ -16,6 +20,7 @@ from sketchlathe.core.exchange import FORMATS
 from sketchlathe.core.exchange.modelfile import dump_model
 from sketchlathe.core.registry import kind_of
 
+ROOT = Path(__file__).parents[2]
 SOLID = [kind_of(f) for f in FORMATS if f.of != "outline"]
 FLAT = [kind_of(f) for f in FORMATS if f.of == "outline"]
 
@@ -173,3 +178,19 @@ def test_the_lasting_secret_survives_a_full_disk(tmp_path) -> None:
     made = lasting_secret(tmp_path)
     assert len(made) >= 64
     assert lasting_secret(tmp_path) == made
+
+
+def test_bench_quick_writes_its_figures(tmp_path) -> None:
+    """Run as a person runs it: figures and their goals, in a file that other programs read."""
+    out = tmp_path / "figures.json"
+    done = subprocess.run(
+        [sys.executable, "-m", "sketchlathe", "bench", "--quick", "--json", str(out), "--only", "sketches"],
+        capture_output=True, text=True, timeout=120, env={**os.environ, "LATHE_ROOT": str(ROOT)},
+    )  # fmt: skip
+    assert done.returncode == 0, done.stderr
+    figures = json.loads(out.read_text())
+    assert len(figures) > 10
+    for name, figure in figures.items():
+        assert name.startswith("sketch.") and set(figure) == {"value", "goal", "ok"}
+        assert math.isfinite(figure["value"]) and figure["ok"] in (True, False)
+        assert name in done.stdout

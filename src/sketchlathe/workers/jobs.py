@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import importlib
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any, TypeVar
@@ -18,7 +19,8 @@ def job(function: Job) -> Job:
 
 def call(name: str, *args: Any) -> Any:
     """Run the job ``name`` (in a worker)."""
-
+    if name not in JOBS:  # the forkserver was started for something else, or failed to load what it should
+        importlib.import_module("sketchlathe.workers.preload")
     return JOBS[name](*args)
 
 

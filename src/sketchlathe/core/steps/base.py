@@ -29,6 +29,7 @@ class Step(BaseModel):
     kind: str = ""
     word: ClassVar[str]  # what it is called
     chord: ClassVar[str] = ""
+    synonyms: ClassVar[str] = ""  # other words by which it is looked for
     icon: ClassVar[str] = ""  # SVG path data on a 23 x 23 grid
     group: ClassVar[str] = "make"  # tools of one group stand together
     order: ClassVar[int] = 100
@@ -136,6 +137,7 @@ def describe_steps() -> list[dict[str, Any]]:
                 "kind": kind_of(cls),
                 "word": cls.word,
                 "chord": cls.chord,
+                "synonyms": cls.synonyms,
                 "icon": cls.icon,
                 "group": cls.group,
                 "hint": cls.hint,

@@ -23,6 +23,7 @@ class Block(Step):
     kind: Literal["block"] = "block"
     word: ClassVar[str] = "Block"
     chord: ClassVar[str] = "bb"
+    synonyms: ClassVar[str] = "box cuboid"
     group: ClassVar[str] = "body"
     order: ClassVar[int] = 42
     icon: ClassVar[str] = "M3.500 7l8-4l8 4v9l-8 4l-8-4zM3.500 7l8 4l8-4M11.500 11v9"

@@ -23,6 +23,7 @@ class BringIn(Step):
     kind: Literal["bring"] = "bring"
     word: ClassVar[str] = "Bring in"
     chord: ClassVar[str] = "bi"
+    synonyms: ClassVar[str] = "import open STEP STL mesh reference"
     group: ClassVar[str] = "body"
     order: ClassVar[int] = 44
     icon: ClassVar[str] = "M11.500 2v12M7 10l4.500 4.500L16 10M4 15v5h15v-5"

@@ -20,6 +20,7 @@ class Chamfer(Step):
     kind: Literal["chamfer"] = "chamfer"
     word: ClassVar[str] = "Chamfer"
     chord: ClassVar[str] = "ec"
+    synonyms: ClassVar[str] = "bevel slant edge"
     group: ClassVar[str] = "edge"
     order: ClassVar[int] = 21
     icon: ClassVar[str] = "M4 19V10l6-6h9v15z"

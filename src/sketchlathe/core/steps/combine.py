@@ -18,6 +18,7 @@ class Combine(Step):
     kind: Literal["combine"] = "combine"
     word: ClassVar[str] = "Combine"
     chord: ClassVar[str] = "bc"
+    synonyms: ClassVar[str] = "join unite subtract intersect boolean"
     group: ClassVar[str] = "body"
     order: ClassVar[int] = 40
     icon: ClassVar[str] = "M4 9.500a6 6 0 1 0 12 0a6 6 0 1 0-12 0M8 14a6 6 0 1 0 11-3"

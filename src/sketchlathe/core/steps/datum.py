@@ -19,6 +19,7 @@ class DatumStep(Step):
     kind: Literal["datum"] = "datum"
     word: ClassVar[str] = "Datum"
     chord: ClassVar[str] = "sd"
+    synonyms: ClassVar[str] = "plane axis point reference"
     group: ClassVar[str] = "draw"
     order: ClassVar[int] = 6
     icon: ClassVar[str] = "M3 15l7-9h10l-7 9zM3 19.500l7-1M13 18l7-1"

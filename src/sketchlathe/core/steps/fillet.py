@@ -21,6 +21,7 @@ class Fillet(Step):
     kind: Literal["fillet"] = "fillet"
     word: ClassVar[str] = "Fillet"
     chord: ClassVar[str] = "ef"
+    synonyms: ClassVar[str] = "round radius soften edge"
     group: ClassVar[str] = "edge"
     order: ClassVar[int] = 20
     icon: ClassVar[str] = "M4 19V9a5 5 0 0 1 5-5h10v15z"

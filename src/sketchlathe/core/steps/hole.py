@@ -26,6 +26,7 @@ class Hole(Step):
     kind: Literal["hole"] = "hole"
     word: ClassVar[str] = "Hole"
     chord: ClassVar[str] = "sh"
+    synonyms: ClassVar[str] = "drill bore screw thread counterbore countersink"
     group: ClassVar[str] = "draw"
     order: ClassVar[int] = 4
     icon: ClassVar[str] = "M3 9h6v9M20 9h-6v9M9 18l2.500 2.500L14 18M11.500 2v12"

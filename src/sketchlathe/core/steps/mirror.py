@@ -20,6 +20,7 @@ class Mirror(Step):
     kind: Literal["mirror"] = "mirror"
     word: ClassVar[str] = "Mirror"
     chord: ClassVar[str] = "rm"
+    synonyms: ClassVar[str] = "reflect symmetric"
     group: ClassVar[str] = "repeat"
     order: ClassVar[int] = 30
     icon: ClassVar[str] = "M11.500 2v19M3 6l6 5.500L3 17zM20 6l-6 5.500l6 5.500z"

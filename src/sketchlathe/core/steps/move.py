@@ -18,6 +18,7 @@ class Move(Step):
     kind: Literal["move"] = "move"
     word: ClassVar[str] = "Move"
     chord: ClassVar[str] = "bm"
+    synonyms: ClassVar[str] = "turn shift copy scale"
     group: ClassVar[str] = "body"
     order: ClassVar[int] = 41
     icon: ClassVar[str] = "M11.500 3v17M3 11.500h17M9 5.500L11.500 3L14 5.500M17.500 9l2.500 2.500l-2.500 2.500"

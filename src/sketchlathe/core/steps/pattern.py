@@ -24,6 +24,7 @@ class Pattern(Step):
     kind: Literal["pattern"] = "pattern"
     word: ClassVar[str] = "Pattern"
     chord: ClassVar[str] = "rp"
+    synonyms: ClassVar[str] = "repeat copy grid row circle"
     group: ClassVar[str] = "repeat"
     order: ClassVar[int] = 31
     icon: ClassVar[str] = "M4 4h4v4H4zM15 4h4v4h-4zM4 15h4v4H4zM15 15h4v4h-4z"

@@ -20,6 +20,7 @@ class Revolve(Step):
     kind: Literal["revolve"] = "revolve"
     word: ClassVar[str] = "Revolve"
     chord: ClassVar[str] = "sr"
+    synonyms: ClassVar[str] = "turn lathe spin"
     group: ClassVar[str] = "draw"
     order: ClassVar[int] = 3
     icon: ClassVar[str] = "M11.500 3v17M8 6a8.500 4 0 1 0 7 0M5 16l3 2l1-3.500"

@@ -20,6 +20,7 @@ class Shell(Step):
     kind: Literal["shell"] = "shell"
     word: ClassVar[str] = "Shell"
     chord: ClassVar[str] = "es"
+    synonyms: ClassVar[str] = "hollow wall"
     group: ClassVar[str] = "edge"
     order: ClassVar[int] = 22
     icon: ClassVar[str] = "M4 6v13h15V6M4 6h3v10h9V6h3"

@@ -27,6 +27,7 @@ class SketchStep(Step):
     kind: Literal["sketch"] = "sketch"
     word: ClassVar[str] = "Sketch"
     chord: ClassVar[str] = "sk"
+    synonyms: ClassVar[str] = "draw profile"
     group: ClassVar[str] = "draw"
     order: ClassVar[int] = 1
     icon: ClassVar[str] = "M4 20h16M6 16l1-4L16 3l3 3-9 9z"

@@ -20,6 +20,7 @@ class Split(Step):
     kind: Literal["split"] = "split"
     word: ClassVar[str] = "Split"
     chord: ClassVar[str] = "bs"
+    synonyms: ClassVar[str] = "cut halves divide"
     group: ClassVar[str] = "body"
     order: ClassVar[int] = 43
     icon: ClassVar[str] = "M3 8l8-4l8 4v3L3 11zM3 14h16v2l-8 4l-8-4zM1 12.500h21"

@@ -169,7 +169,8 @@ def say_blank(step: Step, field: str, model: Model) -> str:
 _TAKES = {
     "length": "a length or a formula of at most 400 characters", "angle": "an angle or a formula of at most 400 characters",
     "count": "a whole number or a formula of at most 400 characters", "regions": "closed regions, picked in a sketch",
-    "plane": "a plane or a flat face", "text": "a text", "members": "numbers of members", "faces": "faces, picked in the view", "edges": "edges, picked in the view",
+    "plane": "a plane or a flat face", "text": "a text", "members": "numbers of members",
+    "faces": "faces, picked in the view", "edges": "edges, picked in the view",
     "bodies": "bodies of the part", "axis": "an axis: a line, an edge, a round face or an axis of the origin",
     "points": "points of sketches", "steps": "steps of the part", "curve": "a curve of a sketch",
 }  # fmt: skip

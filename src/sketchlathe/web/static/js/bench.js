@@ -45,7 +45,8 @@ function begin() {
 on('build', begin);
 on('bar', begin);
 for (const b of $('start').querySelectorAll('[data-begin]')) b.addEventListener('click', () => (stepKind(b.dataset.begin).brought ? chooseFile() : openBar(b.dataset.begin)));
-on('shown', () => { if (first && shown.length) { first = false; fit(); } });
+// the first solid that is kept is seen whole; a preview is not it
+on('shown', () => { if (first && S.build?.bodies.length) { first = false; fit(); } });
 
 // picking
 let picked = [];

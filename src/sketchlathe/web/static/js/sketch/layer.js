@@ -44,6 +44,11 @@ function shownSketches() {
   }
   return nodes;
 }
+// where the sketches that show in solid mode reach, as points in space
+export const faintPoints = () => faint.flatMap(({ frame: f, view }) => view.curves.flatMap((c) => {
+  const r = c.tags.includes('round') && c.points.length === 1 ? Math.max(0, ...Object.values(c.sizes)) : 0;
+  return c.points.flatMap(({ at: [u, v] }) => [[u - r, v - r], [u + r, v + r]].map(([x, y]) => [0, 1, 2].map((i) => f.origin[i] + x * f.x[i] + y * f.y[i])));
+}));
 export function setFaint(list) { faint = list; drawLayer(); }
 
 function openSketch() {

@@ -2,6 +2,7 @@
 import { $, S, emit, html, part, step, stepKind } from '../core/state.js';
 import { edit, restore } from '../core/api.js';
 import './parameters.js';
+import { findable } from '../ui/keys.js';
 import { complain, hint, question, say } from '../ui/messages.js';
 import { isPick } from './blanks.js';
 import { openBar } from './bar.js';
@@ -57,6 +58,7 @@ function showChosen() {
   }
 }
 export function reveal(id) { choose(id); const item = $(`step-${id}`); item?.scrollIntoView({ block: 'nearest' }); item?.querySelector('button.n').focus(); }
+findable.push(() => part().steps.map((s) => ({ name: s.title, where: 'step', about: s.kind, go: () => reveal(s.id) })));
 $('steps').addEventListener('htmx:afterSwap', showChosen);
 
 // moving a step: by dragging its number, or with Alt and the arrow keys; only places where it can stand are offered

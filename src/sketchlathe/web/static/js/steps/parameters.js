@@ -4,6 +4,7 @@ import { edit } from '../core/api.js';
 import { forgetPreviews, tryParameter } from '../core/building.js';
 import { niceStep } from '../view/controls.js';
 import { endPreview, showTrial } from '../view/scene.js';
+import { findable } from '../ui/keys.js';
 import { complain, question } from '../ui/messages.js';
 
 const box = $('parameters');
@@ -17,6 +18,13 @@ box.addEventListener('keydown', (event) => {
   if (event.target.matches('.param input') && event.key === 'Escape') { back(event.target); event.target.blur(); event.stopPropagation(); }
   if (event.target.closest('#new-parameter') && event.key === 'Escape') { $('new-parameter').hidden = true; $('add-parameter').focus(); event.stopPropagation(); }
 });
+// Tab goes from value to value; Shift Tab also stops at renaming and deleting
+box.addEventListener('keydown', (event) => {
+  if (event.key !== 'Tab' || event.shiftKey || !event.target.matches('.param input')) return;
+  const all = [...box.querySelectorAll('.param input')], next = all[all.indexOf(event.target) + 1];
+  if (next) { event.preventDefault(); next.focus(); next.select(); }
+});
+findable.push(() => [...box.querySelectorAll('.param input')].map((input) => ({ name: input.closest('.param').dataset.parameter, where: 'parameter', go: () => { input.scrollIntoView({ block: 'nearest' }); input.focus(); input.select(); } })));
 box.addEventListener('click', async (event) => {
   if (event.target.closest('#add-parameter')) { $('new-parameter').hidden = false; $('new-parameter').elements.name.focus(); }
   const rename = event.target.closest('[data-rename]'), dropped = event.target.closest('[data-drop]');

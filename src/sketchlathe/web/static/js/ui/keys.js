@@ -44,20 +44,25 @@ document.addEventListener('keydown', (event) => {
   }
 });
 
+// things of the model that can be gone to: () → [{name, where, go}]
+export const findable = [];
 function openFinder() {
   const dialog = $('finder'); const text = $('finder-text'); const list = $('finder-list');
-  const all = actions();
+  const all = [...actions().map((n) => ({ name: n.dataset.name, about: `${n.title} ${n.dataset.synonyms ?? ''}`, keys: (n.dataset.chord ?? '').split('').join(' '), go: () => press(n) })), ...findable.flatMap((things) => things()).map((t) => ({ about: '', keys: t.where, ...t }))];
   let chosen = 0;
   const show = () => {
     const words = text.value.toLowerCase().split(/\s+/).filter(Boolean);
-    const found = all.filter((n) => words.every((w) => n.dataset.name.toLowerCase().includes(w)));
+    const has = (s) => words.every((w) => s.toLowerCase().includes(w));
+    // what is called so comes before what only says so in its explanation
+    const called = all.filter((a) => has(a.name)), found = words.length ? [...called, ...all.filter((a) => !called.includes(a) && has(`${a.name} ${a.about}`))] : all;
     chosen = Math.min(chosen, Math.max(found.length - 1, 0));
-    list.replaceChildren(...found.map((n, i) => html('li', { role: 'option', id: `found-${i}`, 'aria-selected': i === chosen ? 'true' : 'false', onclick: () => run(n) }, html('span', {}, n.dataset.name), html('kbd', {}, (n.dataset.chord ?? '').split('').join(' ')))));
+    list.replaceChildren(...found.map((n, i) => html('li', { role: 'option', id: `found-${i}`, 'aria-selected': i === chosen ? 'true' : 'false', onclick: () => run(n) }, html('span', {}, n.name), n.keys ? html('kbd', {}, n.keys) : '')));
+    if (!found.length) list.replaceChildren(html('li', { class: 'none', role: 'option', 'aria-disabled': 'true' }, `Nothing here is called “${text.value.trim()}”.`));
     text.setAttribute('aria-activedescendant', found.length ? `found-${chosen}` : '');
     list.children[chosen]?.scrollIntoView({ block: 'nearest' });
     return found;
   };
-  const run = (node) => { dialog.close(); press(node); };
+  const run = (action) => { dialog.close(); action.go(); };
   text.value = '';
   text.oninput = () => { chosen = 0; show(); };
   text.onkeydown = (event) => {

@@ -1,6 +1,7 @@
 // Looking around: wheel, right and middle drag, touch, keys; the view dial and the scale bar.
 import { $, S, on, svg } from '../core/state.js';
 import { camera, dot } from './camera.js';
+import { faintPoints } from '../sketch/layer.js';
 import { boxPoints } from './scene.js';
 import { onKey } from '../ui/keys.js';
 
@@ -22,7 +23,7 @@ const standing = () => [camera.target, camera.az, camera.el, camera.scale].flat(
 export function fit() {
   const selected = S.mode === 'solid' ? S.selectedPoints?.() ?? [] : [];
   const again = fitted === standing() && selected.length > 0;
-  const points = S.sketch && S.frame ? sketchPoints() : again ? selected : boxPoints();
+  const points = S.sketch && S.frame ? sketchPoints() : again ? selected : [...boxPoints(), ...faintPoints()];
   const to = points.length ? camera.fitting(points, {}, edge()) : { target: [0, 0, 0], scale: 6 };
   camera.go(to);
   fitted = again ? '' : [to.target, to.az ?? camera.az, to.el ?? camera.el, to.scale].flat().map((v) => v.toFixed(4)).join();
