@@ -239,7 +239,9 @@ def figures(quick: bool) -> list[Figure]:
             site = Site(command, {"LATHE_DATA": name}, port)
             try:
                 site.sign_up()
-                time.sleep(4 if quick else 8)  # the workers are starting: they would share the two cores with what is measured
+                time.sleep(
+                    4 if quick else 8
+                )  # the workers are starting: they would share the two cores with what is measured
                 edits, drags, size = edit_times(site, count), drag_times(site, count), bench_kilobytes(site)
             finally:
                 site.stop()

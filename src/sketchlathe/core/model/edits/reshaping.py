@@ -123,18 +123,22 @@ class FilletCorner(Reshape):
             "Round",
             "mr",
             "M4 4v7a8 8 0 0 0 8 8h7M4 15v4h4",
-            "Click a corner, type the radius.",
+            "Click a corner, or select curves first for all corners among them; type the radius.",
             (Ask("on", "corner", "the corner to round"), Ask("radius", "length", "radius", "5")),
             order=2,
             main=True,
         ),
     )
-    on: Refs
+    on: Ids
     radius: Formula
 
     def reshaped(self, model: Model, sketch: Sketch, fresh: Numbering) -> Sketch:
         text, value = measured(model, sketch, self.radius, LENGTH, "radius")
-        return rounding.fillet(sketch, fresh, rounding.corner_of(sketch, self.on), value, text)
+        first = ""
+        for meant in rounding.corners_meant(sketch, self.on):
+            sketch = rounding.fillet(sketch, fresh, rounding.corner_of(sketch, meant), value, text, like=first)
+            first = first or sketch.curves[-1].id
+        return sketch
 
 
 class ChamferCorner(Reshape):
@@ -147,20 +151,22 @@ class ChamferCorner(Reshape):
             "Chamfer",
             "mh",
             "M4 4v8l7 7h8M4 15v4h4",
-            "Click a corner between two lines, type how much is cut off.",
+            "Click a corner between two lines, or select lines first for all corners among them; type how much is cut off.",
             (Ask("on", "corner", "the corner to cut off"), Ask("size", "length", "size", "3")),
             order=3,
         ),
     )
-    on: Refs
+    on: Ids
     size: Formula
     other: Formula = ""
 
     def reshaped(self, model: Model, sketch: Sketch, fresh: Numbering) -> Sketch:
         first = measured(model, sketch, self.size, LENGTH, "size")
         second = measured(model, sketch, self.other, LENGTH, "size") if self.other.strip() else first
-        corner = rounding.corner_of(sketch, self.on)
-        return rounding.chamfer(sketch, fresh, corner, (first[1], second[1]), (first[0], second[0]))
+        sizes, texts = (first[1], second[1]), (first[0], second[0])
+        for meant in rounding.corners_meant(sketch, self.on):
+            sketch = rounding.chamfer(sketch, fresh, rounding.corner_of(sketch, meant), sizes, texts)
+        return sketch
 
 
 class OffsetCurves(Reshape):

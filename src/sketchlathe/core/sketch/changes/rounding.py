@@ -57,8 +57,49 @@ def corner_of(sketch: Sketch, refs: tuple[str, ...]) -> Corner:
     raise BadInput("Pick a corner, or the two lines or arcs that form it.")
 
 
-def fillet(sketch: Sketch, fresh: Fresh, corner: Corner, radius: float, formula: str) -> Sketch:
-    """Round a corner with an arc tangent to both curves; its radius is a driving dimension."""
+def corners_meant(sketch: Sketch, refs: tuple[str, ...]) -> list[tuple[str, ...]]:
+    """What ``corner_of`` is asked for, for one corner or, when several curves are given, for each corner among them."""
+    ids = list(dict.fromkeys(r.partition(".")[0] for r in refs))
+    if len(ids) < 3:
+        return [refs]
+    near = 1e-6 * sketch.size
+    ends = [
+        (c, c.place(n))
+        for c in map(sketch.curve, ids)
+        if isinstance(c, Line | Arc) and not c.taken
+        for n in ("start", "end")
+    ]
+    pairs = [
+        (a.id, b.id)
+        for i, (a, p) in enumerate(ends)
+        for b, q in ends[i + 1 :]
+        if a is not b and math.dist(p, q) <= near and not _runs_on(a, b, p)
+    ]
+    if not pairs:
+        raise BadInput("Among what is selected no two lines or arcs meet in a corner.")
+    return list(pairs)
+
+
+def _runs_on(a: Curve, b: Curve, at: XY) -> bool:
+    """Whether two curves that meet go on into each other without a corner."""
+    ways = []
+    for curve in (a, b):
+        low, high = spans.limits(curve)
+        step = (high - low) * 1e-6
+        close, beside = (
+            (low, low + step)
+            if math.dist(spans.at(curve, low), at) <= math.dist(spans.at(curve, high), at)
+            else (high, high - step)
+        )
+        (x0, y0), (x1, y1) = spans.at(curve, close), spans.at(curve, beside)
+        long = math.hypot(x1 - x0, y1 - y0) or 1.0
+        ways.append(((x1 - x0) / long, (y1 - y0) / long))
+    (ux, uy), (vx, vy) = ways
+    return abs(ux * vy - uy * vx) < 1e-4
+
+
+def fillet(sketch: Sketch, fresh: Fresh, corner: Corner, radius: float, formula: str, like: str = "") -> Sketch:
+    """Round a corner with an arc tangent to both curves. Its radius is a driving dimension, or equal to that of the arc ``like``."""
     centre, touch_a, touch_b = _rounded(corner, radius)
     id = fresh("c")
     turn = (touch_a[0] - centre[0]) * (touch_b[1] - centre[1]) - (touch_a[1] - centre[1]) * (touch_b[0] - centre[0])
@@ -73,6 +114,8 @@ def fillet(sketch: Sketch, fresh: Fresh, corner: Corner, radius: float, formula:
     for curve, end_name, name in ((corner.a, corner.end_a, names[0]), (corner.b, corner.end_b, names[1])):
         sketch = add_as_drawn(sketch, fresh, "coincident", (f"{id}.{name}", f"{curve.id}.{end_name}"))
         sketch = add_as_drawn(sketch, fresh, "tangent", (curve.id, id))
+    if like:
+        return add_as_drawn(sketch, fresh, "equal", (like, id))
     return _dimensioned(sketch, fresh, "radius", (id,), formula, radius)
 
 

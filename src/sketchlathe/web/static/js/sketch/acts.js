@@ -23,7 +23,7 @@ function begin() {
   now.at = 0; now.values = { ...now.act.preset };
   for (const b of document.querySelectorAll('[data-act]')) b.setAttribute('aria-pressed', String(kinds.acts[b.dataset.act] === now.act));
   const ids = curvesChosen();
-  if (asked().sort === 'chosen' && ids.length) { now.values[asked().field] = ids; now.at = 1; }
+  if ((asked().sort === 'chosen' && ids.length) || (asked().sort === 'corner' && ids.length > 1)) { now.values[asked().field] = ids; now.at = 1; }
   say();
 }
 export function stop() {
