@@ -10,6 +10,7 @@ import trimesh
 from tests.conftest import plate
 
 from sketchlathe.core.exchange.modelfile import dump_model
+from sketchlathe.web.limits import limiter
 
 
 class Visitor:
@@ -39,6 +40,7 @@ def visitor(app) -> Visitor:
 
 @pytest.fixture
 def member(app) -> Visitor:
+    limiter.reset()  # the tests are one address
     made = Visitor(app)
     email = f"{secrets.token_hex(5)}@weather-post.example"
     assert made.post("/sign-up", name="Pia Holm", email=email, password="a good password").status_code == 302

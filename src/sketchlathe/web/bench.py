@@ -169,7 +169,7 @@ def restore(model_id: str, number: int) -> ResponseReturnValue:
 
 @blueprint.post("/api/models/<model_id>/build")
 def build(model_id: str) -> ResponseReturnValue:
-    """The built part; with ``draft`` a preview of a step, with ``parameter`` one of another value."""
+    """The built part; with ``afresh`` from nothing, with ``draft`` a preview of a step, with ``parameter`` one of another value."""
     body = json_body()
     opened = open_model(model_id)
     part, ticket = str(body.get("part", "")), ticket_of(model_id, body.get("ticket"))
@@ -178,7 +178,8 @@ def build(model_id: str) -> ResponseReturnValue:
         name, formula = str(trial.get("name", ""))[:60], str(trial.get("formula", ""))[:400]
         return jsonify(builder().try_parameter(opened, part, name, formula, ticket))
     if draft is None:
-        return jsonify(builder().build(opened, part, ticket))
+        make = builder().build_afresh if body.get("afresh") is True else builder().build
+        return jsonify(make(opened, part, ticket))
     if not isinstance(draft, dict):
         raise BadInput("A preview needs a draft step.")
     told = body.get("touched")

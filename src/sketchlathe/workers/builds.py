@@ -21,7 +21,7 @@ from ..core.solid.naming import Body
 from ..core.solid.packing import pack
 from . import answers
 from .jobs import blob_path, job
-from .keeping import body_key, built_part, has_solid, measured, put_blob, stuff_of, write_note
+from .keeping import body_key, built_part, forget, has_solid, measured, put_blob, stuff_of, write_note
 
 
 @job
@@ -39,6 +39,17 @@ def build_part(document: str, part_id: str, blobs: str, barred: dict[str, str], 
     if not any(step["message"] in barred.values() for step in result["steps"] if step["message"]):
         answers.write(path, result)
     return {**result, "cold": False}
+
+
+@job
+def build_afresh(document: str, part_id: str, blobs: str, barred: dict[str, str], note: str) -> dict[str, Any]:
+    """Build a part from nothing: neither what this worker kept nor what is on disk is believed."""
+    path = answers.path_of(blobs, document, part_id)
+    for body in (answers.read(path, blobs) or {"bodies": ()})["bodies"]:
+        blob_path(blobs, body["key"]).unlink(missing_ok=True)
+    path.unlink(missing_ok=True)
+    forget()
+    return build_part(document, part_id, blobs, barred, note)
 
 
 @job
@@ -130,8 +141,9 @@ def body_facts(body: Body, solid_key: str, blobs: str, stuff: Mapping[str, Any] 
     path = blob_path(blobs, key)
     if not path.exists():
         size = max(h - l for l, h in zip(*m.box))
-        meshing.tessellate(body.shape, meshing.view_tolerance(size))
-        put_blob(path, pack(body, meshing.extract(body.shape), digest(body)))
+        chord = meshing.view_tolerance(size)
+        meshing.tessellate(body.shape, chord)
+        put_blob(path, pack(body, meshing.extract(body.shape), digest(body), chord))
     return {
         "id": body.id, "key": key, "volume": m.volume, "area": m.area, "centre": m.centre, "box": m.box,
         "moments": m.moments, **(stuff or {}),

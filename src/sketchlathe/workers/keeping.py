@@ -38,6 +38,13 @@ def remember(store: OrderedDict[str, Any], key: str, value: Any, limit: int) -> 
         store.popitem(last=False)
 
 
+def forget() -> None:
+    """Nothing that this worker has built is kept any longer."""
+    CACHE.clear()
+    for store in (_MEASURED, _MODELS, _SOLID):
+        store.clear()
+
+
 def model_of(document: str) -> Model:
     """The model of a JSON text; the last few are kept."""
     key = digest_of(document)

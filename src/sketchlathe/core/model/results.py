@@ -102,6 +102,10 @@ class BuildCache:
             self._kept.move_to_end(key)
         return found
 
+    def clear(self) -> None:
+        """Keep nothing."""
+        self._kept.clear()
+
     def put(self, result: StepResult) -> None:
         """Keep a result."""
         self._kept[result.key] = result

@@ -14,8 +14,12 @@ from .meshing import Mesh
 from .naming import Body, FaceName
 
 
-def pack(body: Body, mesh: Mesh, facts: Digest) -> bytes:
-    """Mesh and what can be picked of it. Layout: uint32 header length, header, padding, arrays."""
+def pack(body: Body, mesh: Mesh, facts: Digest, chord: float = 0.0) -> bytes:
+    """Mesh and what can be picked of it. Layout: uint32 header length, header, padding, arrays.
+
+    With the chord tolerance (mm) of the mesh the header tells its ``volume`` and, as ``slack``, how far from the exact one that
+    may be (mm³): a chord's height over all that is not flat. Whoever shows both numbers can tell when something is wrong.
+    """
     arrays = {
         "positions": mesh.positions.ravel(),
         "normals": np.round(mesh.normals.ravel() * 127).astype(np.int8),
@@ -55,10 +59,21 @@ def pack(body: Body, mesh: Mesh, facts: Digest) -> bytes:
         }
         for e, (first, count) in zip(facts.edges, mesh.edges)
     ]
+    if chord:
+        header["volume"] = _volume(mesh)
+        curved = sum(f.area for f in facts.faces if f.form != "flat")
+        header["slack"] = chord * curved + 1e-4 * abs(_volume(mesh)) + 1e-6
     header["vertices"] = [_short(v) for v in facts.vertices]
     header["corners"] = [list(v) for v in facts.vertex_faces]
     header["box"] = [_short(low), _short(high)]
     return message(header, arrays)
+
+
+def _volume(mesh: Mesh) -> float:
+    """What the triangles enclose, mm³ (the divergence theorem, about their middle)."""
+    places = np.asarray(mesh.positions, float).reshape(-1, 3)
+    a, b, c = (places - places.mean(axis=0))[np.asarray(mesh.triangles).reshape(-1, 3)].transpose(1, 0, 2)
+    return float(np.einsum("ij,ij->", a, np.cross(b, c)) / 6)
 
 
 def _short(p: tuple[float, float, float]) -> list[float]:

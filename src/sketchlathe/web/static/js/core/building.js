@@ -30,6 +30,9 @@ export function build() {
   again = true;
   return flying;
 }
+// from nothing, on the server and here: for whoever doubts what is shown
+let doubted = false;
+export function buildAfresh() { doubted = true; emit('doubted'); return build(); }
 async function run() {
   do {
     again = false;
@@ -37,7 +40,8 @@ async function run() {
     stoppedByHand = false;
     startClock(`b${me}`);
     try {
-      const result = await ask('/build', { part: S.partId, ticket: `b${me}` });
+      const result = await ask('/build', { part: S.partId, ticket: `b${me}`, ...(doubted ? { afresh: true } : {}) });
+      doubted = false;
       if (result.revision !== S.model.revision) { again = true; continue; }
       S.build = result;
       emit('build');

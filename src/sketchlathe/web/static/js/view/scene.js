@@ -1,6 +1,9 @@
 // The solid: three.js meshes with crisp edges, drawn only when something changed.
 import * as T from 'three-kit';
 import { $, S, emit, on } from '../core/state.js';
+import { buildAfresh } from '../core/building.js';
+import { titleOfBody } from '../steps/names.js';
+import { complain } from '../ui/messages.js';
 import { camera } from './camera.js';
 import { stuffOf } from '../prove/materials.js';
 
@@ -53,9 +56,11 @@ behindLine.depthTest = false;
 cutGhost.depthTest = false; cutLine.depthTest = false;
 
 const cache = new Map();
+let afresh = false; // built from nothing: what the browser keeps under the same keys is not believed either
+on('doubted', () => { cache.clear(); afresh = true; });
 export async function loadBody(key) {
   if (!cache.has(key)) {
-    cache.set(key, fetch(`/meshes/${key}`).then((r) => { if (!r.ok) throw new Error(`mesh ${key}`); return r.arrayBuffer(); }).then(decode));
+    cache.set(key, fetch(`/meshes/${key}`, { cache: afresh ? 'reload' : 'default' }).then((r) => { if (!r.ok) throw new Error(`mesh ${key}`); return r.arrayBuffer(); }).then(decode));
     if (cache.size > 120) cache.delete(cache.keys().next().value);
   }
   return cache.get(key);
@@ -121,9 +126,15 @@ async function show(list) {
     body.edgeLines ??= outline(body, referenceLine);
     solids.add(new T.Mesh(body.geometry, referenceStuff), body.edgeLines);
   }
+  if (!previewing) doubt(loaded);
   highlight([], []);
   draw();
   emit('shown');
+}
+// the numbers and the picture come from different ways through the kernel: where they differ something is wrong, and is said
+function doubt(loaded) {
+  const off = loaded.filter(({ facts, body }) => body.slack && Math.abs(body.volume - facts.volume) > body.slack);
+  if (off.length) complain(`The picture and the numbers of ${off.map(({ facts }) => titleOfBody(facts.id)).join(', ')} differ by ${(100 * Math.abs(off[0].body.volume / off[0].facts.volume - 1)).toPrecision(2)} %: do not trust this build.`, [['build it afresh', buildAfresh]]);
 }
 export const showBuild = () => show(S.build?.bodies ?? []);
 on('build', () => { if (!previewing) showBuild(); });

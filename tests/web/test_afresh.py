@@ -1,0 +1,57 @@
+"""A part whose picture and numbers differ is told by what comes with its mesh, and can be built afresh."""
+
+from __future__ import annotations
+
+import dataclasses
+import json
+import struct
+from pathlib import Path
+
+import pytest
+from tests.hand import Hand, plate
+
+from sketchlathe.core.solid.placing import copied, scaling
+from sketchlathe.workers import builds, keeping
+from sketchlathe.workers.answers import path_of
+from sketchlathe.workers.jobs import blob_path
+
+
+def told(blobs: Path, body: dict) -> tuple[float, float]:
+    """(volume of the mesh, what may be between it and the exact one), mm³."""
+    import gzip
+
+    data = gzip.decompress(blob_path(str(blobs), body["key"]).read_bytes())
+    header = json.loads(data[4 : 4 + struct.unpack("<I", data[:4])[0]])
+    return header["volume"], header["slack"]
+
+
+def text_of(hand: Hand) -> str:
+    return json.dumps(hand.model.as_json(), separators=(",", ":"))
+
+
+@pytest.mark.parametrize("rounded", [False, True])
+def test_the_volume_of_the_picture_comes_with_it(tmp_path, rounded: bool) -> None:
+    hand = plate()
+    if rounded:
+        hand.round("top", 80, 20, 15, distance="30")
+    for body in builds.build_part(text_of(hand), "p1", str(tmp_path), {}, "")["bodies"]:
+        volume, slack = told(tmp_path, body)
+        assert abs(volume - body["volume"]) <= slack < 0.03 * body["volume"]
+
+
+def test_a_damaged_result_is_seen_and_built_afresh(tmp_path) -> None:
+    keeping.forget()
+    text = text_of(plate())
+    (good,) = builds.build_part(text, "p1", str(tmp_path), {}, "")["bodies"]
+    # the kept solid is damaged, and asked for again by somebody who has no answer
+    key, result = next((k, r) for k, r in keeping.CACHE._kept.items() if r.bodies and r.bodies[0].id == good["id"])
+    wrong = copied(result.bodies[0], scaling((0, 0, 0), 1.01), good["id"])
+    keeping.CACHE.put(dataclasses.replace(result, bodies=(wrong,)))
+    keeping._MEASURED.clear()
+    path_of(str(tmp_path), text, "p1").unlink()
+    (bad,) = builds.build_part(text, "p1", str(tmp_path), {}, "")["bodies"]
+    volume, slack = told(tmp_path, bad)
+    assert key and abs(volume - bad["volume"]) > slack
+    (again,) = builds.build_afresh(text, "p1", str(tmp_path), {}, "")["bodies"]
+    volume, slack = told(tmp_path, again)
+    assert again["volume"] == pytest.approx(good["volume"], rel=1e-12) and abs(volume - again["volume"]) <= slack
