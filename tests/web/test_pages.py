@@ -203,3 +203,14 @@ def test_a_drag_works_without_a_socket_too(member, bench) -> None:
     assert kept.json["state"]["revision"] == 4
     lost = member.ask(f"/api/models/{bench}/sketches/{sketch}/drag", {**ask, "at": ["x", 0]})
     assert lost.status_code == 422
+
+
+def test_choices_come_in_the_order_they_are_declared_in(member, bench) -> None:
+    page = member.client.get(f"/models/{bench}").get_data(as_text=True)
+    kinds = json.loads(re.search(r'id="kinds">(.*?)</script>', page, re.DOTALL)[1])
+    hole = next(k for k in kinds["steps"] if k["kind"] == "hole")
+    sizes = next(list(b["words"]) for b in hole["blanks"].values() if "M10" in b["words"])
+    screws = [float(s[1:]) for s in sizes if s[0] == "M"]
+    assert screws == sorted(screws) and len(screws) > 5
+    groups = [m["group"] for m in kinds["materials"].values()]
+    assert [g for i, g in enumerate(groups) if i == 0 or groups[i - 1] != g] == list(dict.fromkeys(groups))

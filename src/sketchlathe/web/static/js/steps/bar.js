@@ -62,7 +62,7 @@ function layOut() {
   }
   const answer = html('span', { class: 'val', id: 'bar-answer' });
   if (some) nodes.push(html('button', { class: 'fix', type: 'button', id: 'more-blanks', title: 'Blanks that may stay empty', onclick: () => { now.more = !now.more; const at = now.active; now.editors[at]?.deactivate?.(); now.active = null; layOut(); activate(now.editors[at] ? at : Object.keys(now.editors)[0]); told(); } }, now.more ? 'less' : 'more…'));
-  nodes.push(answer, html('button', { class: 'btn k', type: 'submit', id: 'keep', disabled: true }, 'Keep ⏎'), html('button', { class: 'btn', type: 'button', id: 'drop', onclick: () => drop() }, 'Drop'));
+  nodes.push(html('span', { class: 'ends' }, answer, html('button', { class: 'btn k', type: 'submit', id: 'keep', disabled: true }, 'Keep ⏎'), html('button', { class: 'btn', type: 'button', id: 'drop', onclick: () => drop() }, 'Drop')));
   row.replaceChildren(...nodes);
 }
 const helpers = (name) => ({
