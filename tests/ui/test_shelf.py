@@ -34,6 +34,15 @@ def test_rename_copy_bin_and_bring_back(bench) -> None:
     page.goto(f"{bench.site}/bin")
     page.locator("li", has_text="Louvre, first, copy").get_by_role("button", name="Bring back").click()
     page.get_by_role("link", name="Louvre, first, copy").wait_for()
+    page.get_by_label("More for Louvre, first, copy").click()
+    page.locator("details[open]").get_by_role("button", name="Put in the bin").click()
+    page.get_by_role("link", name="Louvre, first, copy").wait_for(state="detached")
+    page.goto(f"{bench.site}/bin")
+    page.locator("li", has_text="Louvre, first, copy").get_by_role("button", name="Delete for good").click()
+    page.get_by_role("heading", name="“Louvre, first, copy”").wait_for()
+    assert bench.findings() == []
+    page.locator("#gone").get_by_role("button", name="Delete for good").click()
+    page.locator("li", has_text="Louvre, first, copy").wait_for(state="detached")
     assert bench.findings() == []
 
 

@@ -214,3 +214,16 @@ def test_choices_come_in_the_order_they_are_declared_in(member, bench) -> None:
     assert screws == sorted(screws) and len(screws) > 5
     groups = [m["group"] for m in kinds["materials"].values()]
     assert [g for i, g in enumerate(groups) if i == 0 or groups[i - 1] != g] == list(dict.fromkeys(groups))
+
+
+def test_only_what_lies_in_the_bin_is_deleted_for_good_and_by_its_owner(app, member, bench) -> None:
+    assert member.post(f"/models/{bench}/gone").status_code in (409, 422)
+    assert member.client.get(f"/models/{bench}").status_code == 200
+    member.post(f"/models/{bench}/bin")
+    other = Visitor(app)
+    other.post("/sign-up", name="Ben", email=f"{secrets.token_hex(5)}@weather-post.example", password="a good password")
+    assert other.post(f"/models/{bench}/gone").status_code == 404
+    assert bench in member.client.get("/bin").get_data(as_text=True)
+    assert member.post(f"/models/{bench}/gone").status_code == 302
+    assert bench not in member.client.get("/bin").get_data(as_text=True)
+    assert member.client.get(f"/models/{bench}").status_code == 404

@@ -6,7 +6,7 @@ from sqlalchemy import Text, cast, func, or_, select
 from sqlalchemy.dialects.postgresql import JSONPATH
 from sqlalchemy.orm import Session
 
-from ..core.errors import BadInput, NotFound
+from ..core.errors import BadInput, NotFound, Refused
 from ..core.model.document import Model, new_model
 from ..core.quantity.units import LengthUnit
 from ..store import Database, ModelRow, Project, Revision
@@ -188,6 +188,16 @@ def bring_back(database: Database, person_id: str, model_id: str) -> ModelRow:
         row.binned = None
         own_project(session, person_id, row.project_id).binned = None
         return row
+
+
+def delete_for_good(database: Database, person_id: str, model_id: str) -> str:
+    """Delete a model that lies in the bin, with all its revisions; its name. One that does not lie there is refused."""
+    with database.transaction() as session:
+        row = own_model(session, person_id, model_id)
+        if row.binned is None:
+            raise Refused(f"“{row.name}” is not in the bin; only what lies there can be deleted for good.")
+        session.delete(row)
+        return row.name
 
 
 def bin_contents(database: Database, person_id: str) -> list[ModelRow]:

@@ -154,6 +154,13 @@ def bring_back(model_id: str) -> ResponseReturnValue:
     return _back(model_id)
 
 
+@blueprint.post("/models/<model_id>/gone")
+def delete_for_good(model_id: str) -> ResponseReturnValue:
+    """Out of the bin, for ever."""
+    service.delete_for_good(database(), me(), model_id)
+    return redirect(url_for("shelf.bin_page"))
+
+
 @blueprint.get("/models/<model_id>/picture.png")
 def picture(model_id: str) -> ResponseReturnValue:
     """The picture on the card: kept, or drawn now."""

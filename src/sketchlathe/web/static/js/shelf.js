@@ -7,6 +7,8 @@ document.addEventListener('click', (event) => {
     if (form && opener.dataset.base) form.action = `${opener.dataset.base}/${form.dataset.actionOf}`;
     const name = dialog.querySelector('input[name=name]');
     if (name && opener.dataset.name) name.value = opener.dataset.name;
+    const said = dialog.querySelector('[data-said]');
+    if (said) said.textContent = `“${opener.dataset.says}”`;
     opener.closest('details')?.removeAttribute('open');
     dialog.showModal();
     name?.select();
