@@ -8,6 +8,7 @@ from hypothesis import strategies as st
 
 from sketchlathe.core.errors import BadInput
 from sketchlathe.core.quantity import ANGLE, LENGTH, ParameterTable, Quantity, check_name, evaluate, rename_in, settle
+from sketchlathe.core.quantity.units import handy, show, show_at_most
 
 
 @pytest.mark.parametrize(
@@ -65,3 +66,23 @@ def test_settled_formula_means_the_same_in_other_units(value: float, unit: str, 
         before = evaluate(text, names, wanted=LENGTH, length_unit="mm").value
         settled = settle(text, names, wanted=LENGTH, length_unit="mm")
         assert evaluate(settled, names, wanted=LENGTH, length_unit=other).value == pytest.approx(before, rel=1e-12)
+
+
+@given(st.integers(-4000, 4000))
+def test_a_fraction_shown_reads_back_as_itself(parts: int) -> None:
+    text = show(parts / 64 * 25.4, LENGTH, "in/64")
+    assert "." not in text and text.endswith(" in")
+    assert evaluate(text, wanted=LENGTH, length_unit="in").value == pytest.approx(parts / 64 * 25.4, abs=1e-9)
+
+
+@given(st.floats(0.01, 500), st.sampled_from(["mm", "cm", "m", "in", "in/64"]))
+def test_a_largest_length_is_never_above_it(mm: float, unit: str) -> None:
+    most = evaluate(show_at_most(mm, unit), wanted=LENGTH).value
+    assert 0.98 * mm - 1e-3 <= most <= mm + 1e-9
+
+
+@given(st.floats(0.5, 100), st.sampled_from(["mm", "cm", "in", "in/64"]))
+def test_a_handy_length_is_near_and_short(mm: float, unit: str) -> None:
+    text = handy(mm, unit)
+    assert len(text.rpartition(" ")[0]) <= 5
+    assert evaluate(text, wanted=LENGTH).value == pytest.approx(mm, rel=0.51)

@@ -138,3 +138,12 @@ def test_materials_that_cannot_be(fields: dict[str, object]) -> None:
     with pytest.raises(NotFound):
         hand.do("delete_material", id="m99")
     assert hand.model.materials == ()
+
+
+def test_what_is_nothing_but_rounding_is_nought() -> None:
+    hand = Hand()
+    hand.step("block", shape="cylinder", diameter="30", height="20")
+    hand.step("block", shape="sphere", diameter="24", z="30")
+    read = {r.what: r for r in rows(weigh(hand), Units())}
+    assert read["centre of mass"].text.startswith("0, 0, ") and read["centre of mass"].exact.startswith("0.0 0.0 ")
+    assert {read[f"inertia {pair}"].text for pair in ("xy", "xz", "yz")} == {"0 g·mm²"}

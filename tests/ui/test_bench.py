@@ -366,3 +366,32 @@ def test_revisions_are_listed_and_brought_back(bench) -> None:
     bench.page.locator(".revs li", has_text="Rectangle drawn").get_by_role("button", name="bring back").click()
     bench.page.locator(".revs li", has_text="brought back").wait_for()
     assert bench.page.locator("#steps li.step").count() == 1
+
+
+def test_an_inch_model_works_in_inches(bench) -> None:
+    bench.new_model("Inches")
+    bench.page.locator("#units").select_option("in 1/64")
+    bench.page.wait_for_function("() => document.querySelector('#scalebar span').textContent.endsWith(' in')")
+    bench.page.locator("#view").focus()
+    bench.chord("bb")
+    assert bench.page.get_by_label("width", exact=True).input_value() == "3/4 in"
+    bench.fill("width", "2 1/4")
+    bench.fill("depth", '1-1/2"')
+    bench.keep()
+    bench.wait_volume(2.25 * 1.5 * 0.375 * 25.4**3)
+    bench.chord("sk")
+    bench.plane("1")
+    bench.chord("dr")
+    # where nothing else is snapped to, places are whole 64ths of an inch
+    bench.click(9, 7)
+    bench.click(44, 29)
+    bench.freedom("4 ways")
+    bench.still()
+    corners = bench.page.evaluate(
+        "async () => (await (await fetch(location.pathname.replace('/models', '/api/models') + '/sketches/s3')).json())"
+        ".curves.flatMap((c) => c.points.map((p) => p.at))"
+    )
+    assert corners
+    for at in corners:
+        for v in at:
+            assert abs(v / 25.4 * 64 - round(v / 25.4 * 64)) < 1e-6

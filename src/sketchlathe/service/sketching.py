@@ -38,7 +38,7 @@ def view(opened: Opened, step_id: str) -> dict[str, Any]:
     return {
         "id": step_id,
         "revision": opened.revision,
-        **full_view(evaluated(opened, step_id), opened.model.units),
+        **full_view(evaluated(opened, step_id), opened.model.read_in),
     }
 
 
@@ -48,7 +48,7 @@ def selection(opened: Opened, step_id: str, refs: tuple[str, ...]) -> dict[str, 
     refs = tuple(r for r in refs[:20] if r in sketch)
     return {
         "names": [sketch.name_of(r) for r in refs],
-        "facts": facts(sketch, refs, opened.model.units),
+        "facts": facts(sketch, refs, opened.model.read_in),
         "offers": offers(sketch, refs),
         "rims": len(refs) == 2 and any("round" in sketch.tags_of(r) for r in refs),
         "text": _text_of(sketch, refs),
@@ -72,7 +72,7 @@ def dimension(
 ) -> dict[str, Any]:
     """The dimension that picks and a pointer mean, drawn."""
     sketch = evaluated(opened, step_id)
-    return dimension_view(propose(sketch, refs, at, rim=rim), sketch, opened.model.units)
+    return dimension_view(propose(sketch, refs, at, rim=rim), sketch, opened.model.read_in)
 
 
 def preview(opened: Opened, step_id: str, raw: Any) -> dict[str, Any]:
@@ -109,7 +109,7 @@ def suggestions(opened: Opened, step_id: str) -> list[dict[str, Any]]:
         wanted["sketch"] = step_id
         if wanted["kind"] == "add_dimension":
             made = propose(sketch, tuple(wanted["on"]), tuple(wanted["at"]), way=wanted.get("way", ""))
-            proposal["value"] = show(made.measure(sketch), made.measures, opened.model.units, 3)
+            proposal["value"] = show(made.measure(sketch), made.measures, opened.model.read_in, 3)
     return found
 
 
@@ -130,14 +130,14 @@ def number(opened: Opened, text: str, *, angle: bool = False, step_id: str | Non
     if step_id:
         names = {**names, **evaluated(opened, step_id).named_values()}
     got = evaluate(text[:400], names, wanted=wanted, length_unit=opened.model.units)
-    return {"value": got.value, "text": show(got.value, wanted, opened.model.units)}
+    return {"value": got.value, "text": show(got.value, wanted, opened.model.read_in)}
 
 
 class DragSession:
     """One drag in an open sketch; answers with the live view."""
 
     def __init__(self, opened: Opened, step_id: str, ref: str, at: tuple[float, float]) -> None:
-        self._unit = opened.model.units
+        self._unit = opened.model.read_in
         self._drag = Drag(evaluated(opened, step_id), ref, at)
         self._shown = self._drag.sketch
 

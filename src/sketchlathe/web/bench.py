@@ -15,13 +15,13 @@ from ..core.inspect.materials import MATERIALS, materials_of
 from ..core.model.acts import describe_acts
 from ..core.model.edits.parameters import uses_of
 from ..core.model.edits.steps import standings
-from ..core.quantity.units import show
+from ..core.quantity.units import handy, show
 from ..core.registry import kind_of
 from ..core.sketch.solver.freedom import freedom
 from ..core.sketch.tools import describe_tools, families
 from ..core.sketch.view import describe_constraints
 from ..core.solid.frames import ORIGIN_PLANES
-from ..core.steps.base import describe_steps, sentence_of, step_groups
+from ..core.steps.base import default_lengths, describe_steps, sentence_of, step_groups
 from ..core.steps.sketch import SketchStep
 from ..service import modelling, sketching
 from ..service.modelling import Opened
@@ -70,6 +70,8 @@ def state_of(opened: Opened) -> dict[str, Any]:
         "revision": opened.revision,
         "name": model.name,
         "units": model.units,
+        "fractions": model.fractions,
+        "handy": {text: handy(mm, model.read_in) for text, mm in default_lengths().items()},
         "canUndo": opened.can_undo,
         "canRedo": opened.can_redo,
         "parameters": [p.name for p in model.parameters],
@@ -128,7 +130,7 @@ def page(model_id: str) -> ResponseReturnValue:
     }  # fmt: skip
     return render_template(
         "bench.html", opened=opened, model=opened.model, state=state_of(opened), kinds=kinds,
-        families=families(), step_groups=step_groups(), units=["mm", "cm", "m", "in"],
+        families=families(), step_groups=step_groups(), units=["mm", "cm", "m", "in", "in 1/64"],
     )  # fmt: skip
 
 
@@ -352,7 +354,7 @@ def parameters_panel(model_id: str) -> ResponseReturnValue:
             "name": p.name,
             "formula": p.formula,
             "note": p.note,
-            "value": show(model.table[p.name].value, model.table[p.name].dimension, model.units),
+            "value": show(model.table[p.name].value, model.table[p.name].dimension, model.read_in),
             "uses": uses_of(model, p.name),
         }
         for p in model.parameters

@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+import math
 from typing import Any
+
+import numpy as np
 
 from ..model.document import Model, Part
 from ..model.results import PartBuild
@@ -10,7 +13,7 @@ from ..registry import kind_of
 from ..sketch.solver.freedom import freedom
 from ..steps.sketch import SketchStep
 from .materials import key_for, material_of
-from .weighing import together, weighed
+from .weighing import together, weighed, without_noise
 
 
 def part_report(model: Model, part: Part, built: PartBuild) -> dict[str, Any]:
@@ -30,8 +33,8 @@ def part_report(model: Model, part: Part, built: PartBuild) -> dict[str, Any]:
         "area_mm2": whole.area,
         "mass_g": whole.mass,
         "box_mm": [h - l for l, h in zip(*whole.box)],
-        "centre_mm": list(whole.centre),
-        "inertia_g_mm2": whole.inertia.tolist(),
+        "centre_mm": without_noise(whole.centre, math.dist(*whole.box)),
+        "inertia_g_mm2": [without_noise(row, float(np.trace(whole.inertia))) for row in whole.inertia],
         "principal_g_mm2": moments.tolist(),
         "principal_axes": axes.tolist(),
         "bodies": len(found),

@@ -121,10 +121,21 @@ class Row:
     detail: bool = False
 
 
+def without_noise(values: Sequence[float], scale: float) -> list[float]:
+    """Values with nought for what is nothing but rounding beside ``scale``.
+
+    >>> without_noise([3e-15, 12.5], 40.0)
+    [0.0, 12.5]
+    """
+    return [0.0 if abs(v) < 1e-11 * scale else float(v) for v in values]
+
+
 def rows(w: Weighed, units: Units) -> list[Row]:
     """The lines of Weigh & size."""
     size = [h - l for l, h in zip(*w.box)]
     moments, axes = w.principal()
+    centre = without_noise(w.centre, math.dist(*w.box))
+    about = np.array([without_noise(row, float(np.trace(w.inertia))) for row in w.inertia])
     plain = Units(units.length, units.mass, units.digits)
 
     def triple(values: Sequence[float]) -> str:
@@ -141,16 +152,16 @@ def rows(w: Weighed, units: Units) -> list[Row]:
         Row(
             "box", " × ".join(plain.number(v / UNITS[units.length][0]) for v in size) + f" {units.length}", exact(size)
         ),
-        Row("centre of mass", triple(w.centre), exact(w.centre)),
+        Row("centre of mass", triple(centre), exact(centre)),
         *(
-            Row(f"inertia {a}{a}", units.inertia_of(float(w.inertia[i, i])), repr(float(w.inertia[i, i])), True)
+            Row(f"inertia {a}{a}", units.inertia_of(float(about[i, i])), repr(float(about[i, i])), True)
             for i, a in enumerate("xyz")
         ),
         *(
             Row(
                 f"inertia {'xyz'[i]}{'xyz'[j]}",
-                units.inertia_of(float(w.inertia[i, j])),
-                repr(float(w.inertia[i, j])),
+                units.inertia_of(float(about[i, j])),
+                repr(float(about[i, j])),
                 True,
             )
             for i, j in ((0, 1), (0, 2), (1, 2))

@@ -67,7 +67,9 @@ def _build_step(
     before = context.bodies
     key = ""
     try:
-        key = digest_of([type(step).__name__, step.key_parts(context), solid_key if step.makes_solid else ""])
+        key = digest_of(
+            [type(step).__name__, step.key_parts(context), solid_key if step.makes_solid else "", context.units]
+        )
         cached = cache.get(key)
         if cached is not None:
             # a sketch's result does not carry the solids it was built among

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, Any
 
 from ..errors import BadInput, CannotBuild, Trouble
 from ..quantity import evaluate
-from ..quantity.units import ANGLE, LENGTH, NUMBER
+from ..quantity.units import ANGLE, LENGTH, NUMBER, LengthUnit, show_at_most
 from ..sketch.changes.chains import chain_of, connected
 from ..sketch.curves import Piece
 from ..sketch.document import Sketch
@@ -74,6 +74,15 @@ class Context:
         except BadInput as problem:
             raise CannotBuild(problem.message, where=field_name) from problem
         return got.value
+
+    @property
+    def units(self) -> LengthUnit:
+        """The person's unit: what a step says of lengths is in it."""
+        return self._model.units
+
+    def at_most(self, mm: float) -> str:
+        """A largest length that works, in the person's unit, never above it."""
+        return show_at_most(mm, self._model.units)
 
     def evaluated(self, sketch: Sketch) -> Sketch:
         """A sketch with its formulas evaluated."""

@@ -11,7 +11,7 @@ from ..errors import BadInput, NotFound
 from ..inspect.answers import Answer
 from ..inspect.materials import OwnMaterial
 from ..quantity import ParameterTable
-from ..quantity.units import LengthUnit
+from ..quantity.units import LengthUnit, ReadIn
 from ..registry import kind_of
 from ..sketch.document import Sketch
 from ..steps.base import AnyStep, Step
@@ -107,10 +107,16 @@ class Model(BaseModel):
     version: Literal[1] = 1
     name: str = Field(min_length=1, max_length=120)
     units: LengthUnit = "mm"
+    fractions: bool = False  # inches are read as fractions
     parameters: tuple[Parameter, ...] = Field(default=(), max_length=500)
     parts: tuple[Part, ...] = Field(min_length=1, max_length=100)
     materials: tuple[OwnMaterial, ...] = Field(default=(), max_length=100)
     next_id: Annotated[int, Field(ge=1)] = 1
+
+    @property
+    def read_in(self) -> ReadIn:
+        """How its lengths are shown; what is kept is written in ``units``."""
+        return "in/64" if self.fractions and self.units == "in" else self.units
 
     @cached_property
     def table(self) -> ParameterTable:

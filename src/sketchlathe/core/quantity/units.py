@@ -3,9 +3,12 @@
 from __future__ import annotations
 
 import math
+from fractions import Fraction
 from typing import Literal, NamedTuple
 
 LengthUnit = Literal["mm", "cm", "m", "in"]
+# how lengths are read; in/64 writes whole 64ths of an inch as fractions, and what is none of them in decimals
+ReadIn = Literal["mm", "cm", "m", "in", "in/64"]
 
 
 class Dimension(NamedTuple):
@@ -71,14 +74,63 @@ def number_text(value: float, digits: int = 6) -> str:
     return "0" if text in ("-0", "") else text
 
 
-def show(value: float, dimension: Dimension, length_unit: LengthUnit = "mm", digits: int = 6) -> str:
+def fraction_text(inches: float) -> str:
+    """A whole number of 64ths of an inch as a mixed fraction; empty for what is none.
+
+    >>> fraction_text(1.25), fraction_text(-0.375), fraction_text(2.0), fraction_text(0.3)
+    ('1 1/4', '-3/8', '2', '')
+    """
+    parts = round(abs(inches) * 64)
+    if abs(abs(inches) * 64 - parts) > 64e-6:
+        return ""
+    whole, rest = divmod(parts, 64)
+    over = f"{Fraction(rest, 64)}" if rest else ""
+    return ("-" if inches < 0 and parts else "") + (f"{whole} {over}" if whole and over else over or f"{whole}")
+
+
+def show(value: float, dimension: Dimension, length_unit: ReadIn = "mm", digits: int = 6) -> str:
     """``value`` (mm, rad) as text in the person's units.
 
-    >>> show(25.4, LENGTH, "in"), show(math.pi / 2, ANGLE), show(3, NUMBER)
-    ('1 in', '90°', '3')
+    >>> show(25.4, LENGTH, "in"), show(9.525, LENGTH, "in/64"), show(math.pi / 2, ANGLE), show(3, NUMBER)
+    ('1 in', '3/8 in', '90°', '3')
     """
+    if dimension == LENGTH and length_unit == "in/64":
+        return f"{fraction_text(value / 25.4) or number_text(value / 25.4, digits)} in"
     if dimension == LENGTH:
         return f"{number_text(value / UNITS[length_unit][0], digits)} {length_unit}"
     if dimension == ANGLE:
         return f"{number_text(math.degrees(value), digits)}°"
     return number_text(value, digits)
+
+
+def show_at_most(mm: float, length_unit: ReadIn = "mm") -> str:
+    """The largest length of three digits in the person's unit that is not above ``mm`` (which is above nought).
+
+    >>> show_at_most(4.9999), show_at_most(25.39, "in")
+    ('4.99 mm', '0.999 in')
+    """
+    unit: LengthUnit = "in" if length_unit == "in/64" else length_unit
+    amount = mm / UNITS[unit][0]
+    grain = 10.0 ** (math.floor(math.log10(amount)) - 2)
+    return show(math.floor(amount / grain) * grain * UNITS[unit][0], LENGTH, unit)
+
+
+_HANDY = tuple(
+    Fraction(n, d) for n, d in ((1, 64), (1, 32), (1, 16), (1, 8), (3, 16), (1, 4), (3, 8), (1, 2), (3, 4), (1, 1))
+)
+
+
+def handy(mm: float, length_unit: ReadIn) -> str:
+    """A length for a blank that nobody has filled yet: near ``mm``, round in the person's unit.
+
+    >>> handy(10, "mm"), handy(10, "in"), handy(20, "in/64"), handy(0, "in")
+    ('10 mm', '0.4 in', '3/4 in', '0 in')
+    """
+    unit: LengthUnit = "in" if length_unit == "in/64" else length_unit
+    amount = mm / UNITS[unit][0]
+    if length_unit == "in/64" and 0 < amount <= 1:
+        amount = float(min(_HANDY, key=lambda f: abs(f - amount)))
+    elif amount > 0:
+        grain = 10.0 ** math.floor(math.log10(amount) + 1e-9)
+        amount = round(amount / grain) * grain
+    return show(amount * UNITS[unit][0], LENGTH, length_unit)

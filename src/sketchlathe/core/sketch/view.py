@@ -7,7 +7,7 @@ from typing import Any
 
 from ..errors import Trouble
 from ..quantity import is_plain
-from ..quantity.units import LENGTH, LengthUnit, show
+from ..quantity.units import LENGTH, ReadIn, show
 from ..registry import kind_of
 from .changes.chains import connected
 from .changes.repairing import repairs
@@ -21,7 +21,7 @@ from .solver.freedom import freedom
 AXES = ("x_axis", "y_axis")
 
 
-def live_view(sketch: Sketch, unit: LengthUnit) -> dict[str, Any]:
+def live_view(sketch: Sketch, unit: ReadIn) -> dict[str, Any]:
     """What changes while something is dragged: curves, marks, dimensions."""
     return {
         "curves": [
@@ -63,7 +63,7 @@ def _counted(k: Constraint) -> dict[str, Any]:
     return {"count": counted.count, "counted": counted.counted, "members": sorted(k.members())}
 
 
-def live_changes(before: Sketch, after: Sketch, unit: LengthUnit) -> dict[str, Any]:
+def live_changes(before: Sketch, after: Sketch, unit: ReadIn) -> dict[str, Any]:
     """Only what moved between two states of a sketch, for every step of a drag: small, and quick to make.
 
     ``curves`` by id: path, places of its points in their order, sizes; ``marks`` by their number in the live view;
@@ -105,12 +105,12 @@ def _tags(curve: Curve) -> tuple[str, ...]:
     return _tags_of_kind(type(curve))
 
 
-def dimension_view(dimension: Dimensional, sketch: Sketch, unit: LengthUnit) -> dict[str, Any]:
+def dimension_view(dimension: Dimensional, sketch: Sketch, unit: ReadIn) -> dict[str, Any]:
     """One dimension that is not in the sketch yet, for its preview."""
     return _dimension(dimension, sketch, unit) | {"value": show(dimension.measure(sketch), dimension.measures, unit, 3)}
 
 
-def _dimension(k: Dimensional, sketch: Sketch, unit: LengthUnit) -> dict[str, Any]:
+def _dimension(k: Dimensional, sketch: Sketch, unit: ReadIn) -> dict[str, Any]:
     form, points, label = k.figure(sketch)
     return {
         "id": k.id,
@@ -131,7 +131,7 @@ def _dimension(k: Dimensional, sketch: Sketch, unit: LengthUnit) -> dict[str, An
     }
 
 
-def dimension_text(k: Dimensional, sketch: Sketch, unit: LengthUnit, form: str) -> str:
+def dimension_text(k: Dimensional, sketch: Sketch, unit: ReadIn, form: str) -> str:
     """The text on the drawing (ISO 129): its value, no unit for lengths, R and ⌀ before, brackets around a reference."""
     sign = k.prefix() + {"radial": "R", "diametral": "⌀"}.get(form, "")
     value = sketch.values.get(k.id, k.measure(sketch)) if k.driving else k.measure(sketch)
@@ -143,7 +143,7 @@ def dimension_text(k: Dimensional, sketch: Sketch, unit: LengthUnit, form: str) 
     return f"{sign}{text}" if k.driving else f"({sign}{text})"
 
 
-def full_view(sketch: Sketch, unit: LengthUnit) -> dict[str, Any]:
+def full_view(sketch: Sketch, unit: ReadIn) -> dict[str, Any]:
     """Everything, at rest: the live view with snaps, freedom and regions. ``sketch`` has its values evaluated."""
     view = live_view(sketch, unit)
     state = freedom(sketch)
@@ -256,7 +256,7 @@ def offers(sketch: Sketch, refs: tuple[str, ...]) -> list[dict[str, Any]]:
     return found
 
 
-def facts(sketch: Sketch, refs: tuple[str, ...], unit: LengthUnit) -> list[tuple[str, str]]:
+def facts(sketch: Sketch, refs: tuple[str, ...], unit: ReadIn) -> list[tuple[str, str]]:
     """What a selection measures, in words and the person's units."""
     out: list[tuple[str, str]] = []
     if len(refs) == 1 and "point" in sketch.tags_of(refs[0]):

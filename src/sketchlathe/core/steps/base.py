@@ -4,11 +4,14 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Collection, Mapping
+from functools import lru_cache
 from typing import TYPE_CHECKING, Annotated, Any, ClassVar, Self
 
 from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, SerializeAsAny
 from pydantic_core import PydanticUndefined
 
+from ..quantity.expressions import evaluate
+from ..quantity.units import LENGTH
 from ..registry import Registry, kind_of
 from .blanks import Blank, blanks_of
 
@@ -167,6 +170,13 @@ def describe_steps() -> list[dict[str, Any]]:
             }
         )
     return out
+
+
+@lru_cache(maxsize=1)
+def default_lengths() -> dict[str, float]:
+    """The lengths that stand in untouched blanks, as they are declared, with their mm."""
+    texts = {b["default"] for kind in describe_steps() for b in kind["blanks"].values() if b["type"] == "length"}
+    return {t: evaluate(t, {}, wanted=LENGTH).value for t in sorted(filter(None, texts))}
 
 
 def step_groups() -> list[list[dict[str, Any]]]:

@@ -7,7 +7,6 @@ from typing import TYPE_CHECKING, Any
 
 from ..errors import CannotBuild
 from ..model.advice import Advice
-from ..quantity.units import LENGTH, show
 
 if TYPE_CHECKING:
     from ..model.context import Context
@@ -59,8 +58,7 @@ def dress(
             bad = blamed(body, sized, make)
             which = f" {len(bad)} of {len(sized)} edges cannot take it by themselves." if bad and len(sized) > 1 else ""
             if factor > 1e-3:
-                most = _rounded_down(value * factor)
-                text = show(most, LENGTH, "mm", 3)
+                text = context.at_most(value * factor)
                 raised = CannotBuild(
                     f"{problem.message}{which} The largest that works here is {text}.",
                     where=main,
@@ -76,13 +74,3 @@ def _place(edge: NamedEdge) -> dict[str, Any]:
     from ..solid.edges import edge_shape, middle_of
 
     return {"at": middle_of(edge_shape(edge)), "body": edge.body.id, "edge": edge.index}
-
-
-def _rounded_down(value: float) -> float:
-    """Three digits, never above the value."""
-    import math
-
-    if value <= 0:
-        return 0.0
-    unit = 10.0 ** (math.floor(math.log10(value)) - 2)
-    return math.floor(value / unit) * unit

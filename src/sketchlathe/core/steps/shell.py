@@ -6,7 +6,6 @@ from typing import TYPE_CHECKING, Annotated, ClassVar, Literal
 
 from ..errors import CannotBuild
 from ..model.advice import Advice
-from ..quantity.units import LENGTH, show
 from .base import Step
 from .blanks import Blank, FacePick, Formula
 
@@ -82,9 +81,7 @@ class Shell(Step):
                         high = middle
                 if low <= 0:
                     raise
-                from .edge_dressing import _rounded_down
-
-                text = show(_rounded_down(low), LENGTH, "mm", 3)
+                text = context.at_most(low)
                 raised = CannotBuild(f"{problem.message} The thickest that works is about {text}.", where="thickness")
                 raised.fixes = (Advice(problem.message, f"make it {text}", {"thickness": text}),)
                 raise raised from problem

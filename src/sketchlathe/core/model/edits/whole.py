@@ -34,12 +34,13 @@ class SetUnits(Edit):
 
     kind: Literal["set_units"] = "set_units"
     units: LengthUnit
+    fractions: bool = False
 
     def apply(self, model: Model) -> Model:
-        return model.changed(units=self.units)
+        return model.changed(units=self.units, fractions=self.fractions and self.units == "in")
 
     def summary(self, before: Model, after: Model) -> str:
-        return f"Units {after.units}"
+        return f"Units {after.units}{' in fractions' if after.fractions else ''}"
 
 
 class RenamePart(Edit):

@@ -24,10 +24,10 @@ import './prove/measure.js';
 S.viewWidth = camera.width;
 $('undo').addEventListener('click', undo);
 $('redo').addEventListener('click', redo);
-$('units').addEventListener('change', () => edit({ kind: 'set_units', units: $('units').value }).catch(() => {}));
+$('units').addEventListener('change', () => edit({ kind: 'set_units', units: $('units').value.split(' ')[0], fractions: $('units').value.includes(' ') }).catch(() => {}));
 on('model', () => {
   $('undo').disabled = !S.model.canUndo; $('redo').disabled = !S.model.canRedo;
-  $('model-name').textContent = S.model.name; $('units').value = S.model.units;
+  $('model-name').textContent = S.model.name; $('units').value = S.model.units + (S.model.fractions ? ' 1/64' : '');
 });
 for (const tool of document.querySelectorAll('[data-step].tool')) tool.addEventListener('click', () => (stepKind(tool.dataset.step).brought ? chooseFile() : openBar(tool.dataset.step)));
 

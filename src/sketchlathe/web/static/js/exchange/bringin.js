@@ -1,6 +1,7 @@
 // Bringing files in: solids and triangles become a step, drawings go into the open sketch, tables become parameters.
 import { $, S, emit, html, kinds, on } from '../core/state.js';
 import { Problem, edit, ask } from '../core/api.js';
+import { MM } from '../core/units.js';
 import { complain, hint, say } from '../ui/messages.js';
 import { openBar } from '../steps/bar.js';
 import { fit } from '../view/controls.js';
@@ -54,10 +55,9 @@ $('stop').addEventListener('click', () => { if (reading) ask('/stop', { ticket: 
 // a drawing: in which unit? what it comes to in each is shown, then it is put at the origin
 function place(name, found) {
   const { data } = found, dialog = $('drawing-dialog'), [low, high] = data.box, wide = high[0] - low[0], tall = high[1] - low[1];
-  const units = { mm: 1, cm: 10, m: 1000, in: 25.4, ft: 304.8, 'µm': 0.001 };
   $('drawing-says').textContent = `${data.curves} curves, ${data.joins} ends joined${data.unit ? `; the file says ${data.unit}` : '; the file does not say in which unit'}. ${found.notes.join(' ')}`;
   const choice = $('drawing-unit');
-  choice.replaceChildren(...Object.entries(units).map(([u, k]) => html('option', { value: k, selected: u === (data.unit || 'mm') }, `${u}: ${+(wide * k).toPrecision(5)} × ${+(tall * k).toPrecision(5)} mm`)));
+  choice.replaceChildren(...Object.entries(MM).map(([u, k]) => html('option', { value: k, selected: u === (data.unit || 'mm') }, `${u}: ${+(wide * k).toPrecision(5)} × ${+(tall * k).toPrecision(5)} mm`)));
   dialog.querySelector('h2').textContent = `Bring in ${name}`;
   dialog.querySelector('form').onsubmit = async (event) => {
     event.preventDefault();

@@ -1,13 +1,13 @@
 // Measuring what is picked: values, the line they are taken along; kept measurements follow the model.
 import { $, S, html, on, svg } from '../core/state.js';
 import { ask, edit } from '../core/api.js';
+import { withUnit } from '../core/units.js';
 import { camera } from '../view/camera.js';
 import { extra, redraw } from '../sketch/layer.js';
 import { edgePick, facePick } from '../steps/picks.js';
 
 let live = null, asked = 0, showing = true;
-const unit = () => ({ mm: 1, cm: 10, m: 1000, in: 25.4 }[S.model.units]);
-const text = ([, value, dimension]) => (dimension === 'angle' ? `${+(value * 180 / Math.PI).toPrecision(7)}°` : `${+(value / unit() ** (dimension === 'area' ? 2 : 1)).toPrecision(7)} ${S.model.units}${dimension === 'area' ? '²' : ''}`);
+const text = ([, value, dimension]) => (dimension === 'angle' ? `${+(value * 180 / Math.PI).toPrecision(7)}°` : withUnit(value, 7, dimension === 'area' ? 2 : 1));
 
 function thing(hit) {
   if (hit.what === 'face') return { face: facePick(hit.body, hit.index) };

@@ -1,6 +1,7 @@
 // Drawing sketches as SVG over the solid, kept in register by one matrix.
 import { $, S, emit, frameOf, on, part, stepKind, svg } from '../core/state.js';
 import { camera } from '../view/camera.js';
+import { exact, heavyEvery } from '../core/units.js';
 import { niceStep } from '../view/controls.js';
 import { drawDimension } from './figures.js';
 import { layLabels } from './labels.js';
@@ -102,8 +103,7 @@ function tagPlaces(at) {
 function grid(frame) {
   const [a, b, c, d] = camera.matrix(frame);
   if (Math.abs(a * d - b * c) < 0.5 * camera.scale ** 2) return [];
-  const w = camera.width, h = camera.height, step = niceStep(22), nodes = [];
-  const unit = { mm: 1, cm: 10, m: 1000, in: 25.4 }[S.model.units];
+  const w = camera.width, h = camera.height, step = niceStep(22), heavy = heavyEvery(step), nodes = [];
   const corners = [[0, 0], [w, 0], [0, h], [w, h]].map(([x, y]) => camera.onPlane(frame, x, y));
   for (const axis of [0, 1]) {
     const low = Math.floor(Math.min(...corners.map((p) => p[axis])) / step), high = Math.ceil(Math.max(...corners.map((p) => p[axis])) / step);
@@ -111,10 +111,10 @@ function grid(frame) {
     const lo = Math.min(...corners.map((p) => p[1 - axis])), hi = Math.max(...corners.map((p) => p[1 - axis]));
     for (let i = low; i <= high; i += 1) {
       const [x1, y1] = toScreen(frame, axis ? [lo, i * step] : [i * step, lo]), [x2, y2] = toScreen(frame, axis ? [hi, i * step] : [i * step, hi]);
-      nodes.push(svg('line', { class: `grid ${i % 5 ? '' : 'five'}`, x1, y1, x2, y2 }));
-      if (i % 5 === 0 && i) {
+      nodes.push(svg('line', { class: `grid ${i % heavy ? '' : 'five'}`, x1, y1, x2, y2 }));
+      if (i % heavy === 0 && i) {
         const [x, y] = toScreen(frame, axis ? [0, i * step] : [i * step, 0]);
-        if (x > 4 && x < w - 40 && y > 70 && y < h - 120) nodes.push(svg('text', { class: 'gridnum', x: x + 3, y: y - 3 }, String(+(i * step / unit).toPrecision(6))));
+        if (x > 4 && x < w - 40 && y > 70 && y < h - 120) nodes.push(svg('text', { class: 'gridnum', x: x + 3, y: y - 3 }, exact(i * step, 6)));
       }
     }
   }

@@ -2,6 +2,7 @@
 // band is drawn by the server while the pointer moves.
 import { $, S, emit, html, kinds, svg } from '../core/state.js';
 import { ask, edit } from '../core/api.js';
+import { MM, bare } from '../core/units.js';
 import { camera } from '../view/camera.js';
 import { hint } from '../ui/messages.js';
 import { talk } from './channel.js';
@@ -82,8 +83,6 @@ const measures = {
   point: () => [],
   drawn: () => [],
 };
-const UNIT = { mm: 1, cm: 10, m: 1000, in: 25.4 };
-export const shortNumber = (mm) => String(+(mm / UNIT[S.model.units]).toFixed(3));
 const plain = ({ at, snap: word, ref, also, take, typed }) => ({ at, snap: word ?? null, ref: ref ?? null, also: also ?? [], ...(take ? { take } : {}), ...(typed ? { typed } : {}) });
 // a chain's next curve starts where the one before ends (`after`: that job), which the server may still be drawing
 const settled = (p) => (p.after ? { at: p.after.end?.at ?? p.at, snap: 'end', ref: p.after.end?.ref ?? null } : plain(p));
@@ -150,7 +149,7 @@ function liveSizes(goal) {
   [...box.querySelectorAll('input:not([type=checkbox])')].forEach((input, i) => {
     if (now.typed[i]?.text) return;
     if (document.activeElement !== input) input.value = '';
-    input.placeholder = values[i] === undefined ? '' : wanted[i].angle ? `${+(values[i] * 180 / Math.PI).toFixed(1)}°` : shortNumber(values[i]);
+    input.placeholder = values[i] === undefined ? '' : wanted[i].angle ? `${+(values[i] * 180 / Math.PI).toFixed(1)}°` : bare(values[i]);
   });
   const [x, y] = now.pixel ?? [200, 200];
   box.style.left = `${Math.max(8, Math.min(x + 18, S.viewWidth - box.offsetWidth - 10))}px`; box.style.top = `${Math.max(60, y - 46)}px`;
@@ -160,7 +159,7 @@ const PLAIN = /^([-+]?(?:\d+\.?\d*|\.\d+))\s*(mm|cm|m|in|deg|°)?$/;
 function plainNumber(text, angle) {
   const found = PLAIN.exec(text.trim());
   if (!found || (angle ? /m|in/.test(found[2] ?? '') : /deg|°/.test(found[2] ?? ''))) return null;
-  return angle ? Number(found[1]) * Math.PI / 180 : Number(found[1]) * UNIT[found[2] ?? S.model.units];
+  return angle ? Number(found[1]) * Math.PI / 180 : Number(found[1]) * MM[found[2] ?? S.model.units];
 }
 async function type(i, text) {
   const inputs = $('sizes').querySelectorAll('input:not([type=checkbox])');

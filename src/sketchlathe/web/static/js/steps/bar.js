@@ -9,7 +9,7 @@ import { showBlame } from '../view/blame.js';
 import { hint, question } from '../ui/messages.js';
 import { onKey } from '../ui/keys.js';
 import { extra, redraw, showUnused } from '../sketch/layer.js';
-import { shortNumber } from '../sketch/tool.js';
+import { bare, exact } from '../core/units.js';
 import { nameOf, titleOfBody } from './names.js';
 import { EDITORS, TAKES, forget, isPick } from './blanks.js';
 
@@ -20,11 +20,13 @@ export const isOpen = () => now !== null;
 // a click on a sheet, when no face lies in front of it → whether there was one
 export function pickSheet(node) { const key = node.closest?.('[data-sheet]')?.dataset.sheet; if (key && sheetPick) { sheetPick(key); return true; } return false; }
 
+// what stands in an untouched blank: a handy size in the person's unit
+const fresh = (blank) => (blank.type === 'length' ? S.model.handy[blank.default] ?? blank.default : blank.default);
 export function openBar(kindName, id = null, activeBlank = null) {
   closeBar();
   const kind = stepKind(kindName), old = id ? step(id) : null;
   const fields = {};
-  for (const [name, blank] of Object.entries(kind.blanks)) fields[name] = old ? old.fields[name] : blank.default;
+  for (const [name, blank] of Object.entries(kind.blanks)) fields[name] = old ? old.fields[name] : fresh(blank);
   // what was selected before goes into the first blank that takes it
   now = { kind, id, fields, touched: new Set(old ? Object.keys(fields) : []), editors: {}, active: null, result: null, filled: 0, loading: 0, offered: old ? [] : [...(S.picked ?? [])], from: document.activeElement };
   $('bar').hidden = false; $('bar').dataset.for = 'step';
@@ -43,7 +45,7 @@ function layOut() {
   now.editors = {};
   if (!now.kind.sentence[0][1].startsWith(now.kind.word)) nodes.push(html('b', {}, now.kind.word));
   // what may stay empty is folded away until it is asked for
-  const bare = (name) => { const v = now.fields[name], blank = now.kind.blanks[name]; return blank.optional && !now.touched.has(name) && (!v || !v.length || JSON.stringify(v) === JSON.stringify(blank.default)); };
+  const bare = (name) => { const v = now.fields[name], blank = now.kind.blanks[name]; return blank.optional && !now.touched.has(name) && (!v || !v.length || JSON.stringify(v) === JSON.stringify(fresh(blank))); };
   const inGroup = (g) => now.kind.sentence.filter(([what, , h]) => what === 'blank' && h === g).map(([, v]) => v);
   const folded = (g) => g && !now.more && inGroup(g).every(bare);
   const some = now.kind.sentence.some(([what, value, g]) => what === 'blank' && g && visible(value) && inGroup(g).every(bare));
@@ -282,7 +284,7 @@ extra.push(() => {
   if (l < 0.05 * camera.scale) return [];
   const mm = value ?? heightOf(h);
   const tip = [at[0] + per[0] * mm / h.factor, at[1] + per[1] * mm / h.factor];
-  const g = svg('g', { class: 'handle', 'data-handle': h.field }, svg('line', { x1: at[0], y1: at[1], x2: tip[0], y2: tip[1] }), svg('circle', { cx: tip[0], cy: tip[1], r: 7 }), svg('text', { class: 'handlenum', x: tip[0] + 13, y: tip[1] + 4 }, shortNumber(mm)));
+  const g = svg('g', { class: 'handle', 'data-handle': h.field }, svg('line', { x1: at[0], y1: at[1], x2: tip[0], y2: tip[1] }), svg('circle', { cx: tip[0], cy: tip[1], r: 7 }), svg('text', { class: 'handlenum', x: tip[0] + 13, y: tip[1] + 4 }, bare(mm)));
   return [g];
 });
 const heightOf = (h) => { const tool = now.result.preview.tools[0]; if (!tool) return 0; const [lo, hi] = tool.box; const span = [0, 1, 2].reduce((sum, i) => sum + Math.abs(h.direction[i]) * (hi[i] - lo[i]), 0); return span; };
@@ -302,8 +304,7 @@ $('view').addEventListener('pointermove', (event) => {
   const mm = Math.max(stepSize, Math.round(raw / stepSize) * stepSize);
   if (mm === pulling.mm) return;
   pulling.mm = mm;
-  const unit = { mm: 1, cm: 10, m: 1000, in: 25.4 }[S.model.units];
-  const text = `${+(mm / unit).toPrecision(8)} ${S.model.units}`;
+  const text = `${exact(mm, 8)} ${S.model.units}`;
   now.editors[h.field].node.value = text;
   changed(h.field, text);
   redraw();

@@ -1,5 +1,6 @@
 // One editor for each type of blank. Knows types, never kinds of steps.
 import { S, emit, frameOf, html, part, stepKind } from '../core/state.js';
+import { withUnit } from '../core/units.js';
 import { candidates, redraw, viewOf } from '../sketch/layer.js';
 import { pickables } from '../view/scene.js';
 import { nameOf, titleOfBody } from './names.js';
@@ -52,12 +53,11 @@ function regions(blank, value, changed, bar) {
   };
   async function activate() {
     const steps = part().steps, end = bar.before ?? part().now ?? steps.length, list = [], open = [];
-    const unit = { mm: 1, cm: 10, m: 1000, in: 25.4 }[S.model.units];
     for (const s of steps.slice(0, end)) {
       const frame = stepKind(s.kind).drawn ? frameOf(s.id) : null;
       if (!frame || s.skipped) continue;
       const view = await viewOf(s.id);
-      [...view.regions].sort((a, b) => b.area - a.area).forEach((region, i) => list.push({ id: `${s.id}|${[...region.key].sort().join(' ')}`, sketch: s.id, frame, region, known: view.known, text: `${s.title}, ${region.letters || `region ${i + 1}`} (${+(region.area / unit ** 2).toPrecision(4)} ${S.model.units}²)` }));
+      [...view.regions].sort((a, b) => b.area - a.area).forEach((region, i) => list.push({ id: `${s.id}|${[...region.key].sort().join(' ')}`, sketch: s.id, frame, region, known: view.known, text: `${s.title}, ${region.letters || `region ${i + 1}`} (${withUnit(region.area, 4, 2)})` }));
       if (also.includes('chains')) for (const ids of view.chains) open.push({ frame, pick: { sketch: s.id, curve: ids[0] }, paths: ids.map((id) => view.curves.find((c) => c.id === id).path), text: `${s.title}, open chain for a wall (${ids.length} curve${ids.length > 1 ? 's' : ''})` });
     }
     const used = new Set(steps.flatMap((s) => (s.skipped || s.id === bar.id ? [] : s.uses)));

@@ -2,6 +2,7 @@
 import { $, S } from '../core/state.js';
 import { edit } from '../core/api.js';
 import { forgetPreviews, tryParameter } from '../core/building.js';
+import { MM } from '../core/units.js';
 import { niceStep } from '../view/controls.js';
 import { endPreview, showTrial } from '../view/scene.js';
 import { findable } from '../ui/keys.js';
@@ -44,7 +45,7 @@ function read(input) {
   const found = input.defaultValue.trim().match(PLAIN);
   if (!found) return null;
   const unit = found[3] ?? '', size = Math.abs(Number(found[1])) || 1;
-  const step = unit === '°' || unit === 'deg' ? 1 : unit ? niceStep(5) / { mm: 1, cm: 10, m: 1000, in: 25.4 }[unit] : 1;
+  const step = unit === '°' || unit === 'deg' ? 1 : unit ? niceStep(5) / MM[unit] : 1;
   return { value: Number(found[1]), tail: found[2] + unit, step: Math.min(step, 10 ** Math.floor(Math.log10(size))) };
 }
 const text = (from, steps) => `${+(from.value + steps * from.step).toPrecision(10)}${from.tail}`;

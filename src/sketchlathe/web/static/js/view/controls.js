@@ -1,5 +1,6 @@
 // Looking around: wheel, right and middle drag, touch, keys; the view dial and the scale bar.
 import { $, S, on, svg } from '../core/state.js';
+import { handyStep, withUnit } from '../core/units.js';
 import { camera, dot } from './camera.js';
 import { faintPoints } from '../sketch/layer.js';
 import { boxPoints } from './scene.js';
@@ -132,10 +133,8 @@ dial.addEventListener('pointerdown', (event) => { event.stopPropagation(); if (!
 dial.addEventListener('pointermove', (event) => { if (dialing) { camera.turn(-(event.clientX - dialing[0]) * 0.02, (event.clientY - dialing[1]) * 0.02); dialing = [event.clientX, event.clientY]; } });
 dial.addEventListener('pointerup', () => { dialing = null; });
 
-const NICE = [1, 2, 5];
 export function niceStep(pixels) {
-  const wanted = pixels / camera.scale, ten = 10 ** Math.floor(Math.log10(wanted));
-  return NICE.map((k) => k * ten).find((v) => v >= wanted * 0.999) ?? 10 * ten;
+  return handyStep(pixels / camera.scale);
 }
 function drawDial() {
   const r = camera.right(), u = camera.up(), n = camera.normal();
@@ -143,10 +142,9 @@ function drawDial() {
     const v = [x, y, z], px = 24 * dot(v, r), py = -24 * dot(v, u);
     return { depth: dot(v, n), node: svg('g', {}, svg('path', { d: `M0 0L${px.toFixed(1)} ${py.toFixed(1)}`, stroke: color, 'stroke-width': 2 }), svg('text', { x: (px * 1.25).toFixed(1), y: (py * 1.25 + 3).toFixed(1), 'text-anchor': 'middle' }, word)) };
   }).sort((a, b) => a.depth - b.depth).map((a) => a.node));
-  const factor = { mm: 1, cm: 10, m: 1000, in: 25.4 }[S.model.units], k = camera.scale;
-  const wanted = 70 / k / factor, ten = 10 ** Math.floor(Math.log10(wanted)), value = NICE.map((v) => v * ten).find((v) => v >= wanted) ?? 10 * ten;
-  $('scalebar').querySelector('i').style.width = `${value * factor * k}px`;
-  $('scalebar').querySelector('span').textContent = `${+value.toPrecision(3)} ${S.model.units}`;
+  const value = niceStep(70);
+  $('scalebar').querySelector('i').style.width = `${value * camera.scale}px`;
+  $('scalebar').querySelector('span').textContent = withUnit(value, 3);
 }
 on('camera', drawDial); on('model', drawDial);
 for (const id of ['fit', 'fit-sketch']) $(id).addEventListener('click', fit);

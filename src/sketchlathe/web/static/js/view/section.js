@@ -1,12 +1,12 @@
 // Looking inside: a plane that moves through the part; what lies in front of it is left out, the cut is hatched.
 import { $, S, emit, html, on } from '../core/state.js';
 import { ask } from '../core/api.js';
+import { factor, withUnit } from '../core/units.js';
 import { camera } from './camera.js';
 import { setCaps, setClip } from './scene.js';
 
 const ACROSS = { x: [1, 0, 0], y: [0, 1, 0], z: [0, 0, 1] };
 export const cut = { across: '', at: 0, flipped: false, face: null, area: null };
-const unit = () => ({ mm: 1, cm: 10, m: 1000, in: 25.4 }[S.model.units]);
 const span = (n) => {
   const heights = [...(S.build?.bodies ?? []), ...(S.build?.references ?? [])].flatMap(({ box: [l, h] }) => [0, 1, 2, 3, 4, 5, 6, 7].map((i) => n[0] * (i & 1 ? h : l)[0] + n[1] * (i & 2 ? h : l)[1] + n[2] * (i & 4 ? h : l)[2]));
   return heights.length ? [Math.min(...heights), Math.max(...heights)] : [0, 1];
@@ -35,11 +35,11 @@ async function refresh() {
 }
 function say() {
   const area = $('section-area');
-  if (area) area.textContent = cut.area === null ? '' : `${+(cut.area / unit() ** 2).toPrecision(6)} ${S.model.units}²`;
+  if (area) area.textContent = cut.area === null ? '' : withUnit(cut.area, 6, 2);
   const outline = $('section-outline');
-  if (outline) outline.textContent = cut.area === null ? '' : `${+(cut.outline / unit()).toPrecision(6)} ${S.model.units}`;
+  if (outline) outline.textContent = cut.area === null ? '' : withUnit(cut.outline, 6);
   const at = $('section-at');
-  if (at && document.activeElement !== at) at.value = +(cut.at / unit()).toPrecision(6);
+  if (at && document.activeElement !== at) at.value = +(cut.at / factor()).toPrecision(6);
 }
 export function cutAcross(across, face = null) {
   cut.across = across; cut.face = face; cut.area = null;
@@ -54,7 +54,7 @@ export function sectionControls() {
   const [low, high] = span(normal());
   const move = (mm) => { cut.at = mm; refresh(); say(); };
   const slider = html('input', { type: 'range', id: 'section-slide', min: low, max: high, step: (high - low) / 400 || 1, value: cut.at, 'aria-label': 'Where the section lies', oninput: () => move(Number(slider.value)) });
-  const number = html('input', { id: 'section-at', class: 'num', value: +(cut.at / unit()).toPrecision(6), 'aria-label': `Where the section lies, ${S.model.units}`, inputmode: 'decimal', onchange: () => { const v = Number(number.value) * unit(); if (Number.isFinite(v)) { slider.value = v; move(v); } } });
+  const number = html('input', { id: 'section-at', class: 'num', value: +(cut.at / factor()).toPrecision(6), 'aria-label': `Where the section lies, ${S.model.units}`, inputmode: 'decimal', onchange: () => { const v = Number(number.value) * factor(); if (Number.isFinite(v)) { slider.value = v; move(v); } } });
   return [row, html('div', { class: 'row2' }, slider, number),
     html('div', { class: 'row2' }, html('button', { class: 'fix', type: 'button', onclick: () => { cut.flipped = !cut.flipped; refresh(); } }, 'other side'), html('span', { class: 'num', id: 'section-area', title: 'area of the cut' }, '')),
     html('div', { class: 'row2' }, html('span', {}, 'its outline'), html('span', { class: 'num', id: 'section-outline', title: 'length of all outlines of the cut' }, ''))];
