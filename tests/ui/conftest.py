@@ -225,6 +225,16 @@ class Bench:
         self.page.mouse.move(*at)
         self.page.mouse.click(*at)
 
+    def on_screen(self, x: float, y: float, z: float) -> tuple[float, float]:
+        """Where a place of space is on the screen."""
+        at = self.page.evaluate(
+            """(p) => import(document.querySelector('link[rel=modulepreload][href$="/view/camera.js"]').href)
+              .then(({ camera }) => camera.project(p))""",
+            [x, y, z],
+        )
+        box = self.page.locator("#view").bounding_box()
+        return box["x"] + at[0], box["y"] + at[1]
+
     def choose(self, label: str, words: str) -> None:
         self.page.locator("#bar").get_by_label(label, exact=True).select_option(label=words)
 

@@ -120,3 +120,23 @@ def test_a_section_shows_the_area_of_the_cut_and_colours_are_kept(bench) -> None
     bench.turn()
     bench.spot("face", 30, 20, 10)
     assert bench.page.get_by_label("Colour of this face").input_value() == "#336699"
+
+
+def test_the_cut_of_each_body_is_its_own_and_hidden_ones_stay_out(bench) -> None:
+    bench.new_model()
+    block(bench, width="60", depth="40", height="30")
+    block(bench, shape="cylinder", result="as a separate body", diameter="20", height="40", x="90", y="20")
+    bench.turn()
+    bench.page.locator("#section-across").select_option("y")
+    bench.page.locator("#section-area", has_text="2600 mm²").wait_for()
+    bench.still()
+    bench.page.mouse.move(*bench.on_screen(90, 20, 20))
+    bench.page.locator("#snapnote", has_text="cut of body of Block 2, 800 mm²").wait_for()
+    bench.page.mouse.click(*bench.on_screen(90, 20, 20))
+    assert bench.page.locator("[data-cut=area]").inner_text().endswith("800 mm²")
+    assert bench.page.locator("[data-cut=outline]").inner_text().endswith("120 mm")
+    bench.page.get_by_label("Show body of Block 2").uncheck()
+    bench.page.locator("#section-area", has_text="1800 mm²").wait_for()
+    bench.page.mouse.move(*bench.on_screen(90, 20, 20))
+    bench.page.locator("#snapnote").wait_for(state="hidden")
+    bench.page.locator("#section-across").select_option("")

@@ -42,12 +42,11 @@ def cut_section(
     found = [made for body in built.bodies if (made := section(body, plane)) is not None]
     found += [made for id, _, surface in built.references if (made := surface_section(id, surface, plane)) is not None]
     return {
-        "area": sum(s.area for s in found),
-        "outline": sum(s.outline for s in found),
         "bodies": [
             {
                 "id": s.body,
                 "area": s.area,
+                "outline": s.outline,
                 "positions": [round(float(v), 5) for v in s.positions.ravel()],
                 "triangles": [int(v) for v in s.triangles.ravel()],
                 "lines": [[round(float(v), 5) for v in line.ravel()] for line in s.lines],

@@ -4,16 +4,17 @@ import { edit, redo, undo } from './core/api.js';
 import { build } from './core/building.js';
 import { camera } from './view/camera.js';
 import { fit, straightOn } from './view/controls.js';
-import { highlight, pointsOf, shown, under } from './view/scene.js';
+import { chooseCut, cutUnder, highlight, pointsOf, shown, under } from './view/scene.js';
 import { hint } from './ui/messages.js';
 import './ui/keys.js';
 import './sketch/layer.js';
 import { open } from './sketch/board.js';
 import { isOpen, isPulling, openBar, pickSheet, picking } from './steps/bar.js';
 import { choose, reveal } from './steps/list.js';
-import { nameOf } from './steps/names.js';
+import { nameOf, titleOfBody } from './steps/names.js';
+import { withUnit } from './core/units.js';
 import { FILTERS, colourBox, filter, paint } from './view/bodies.js';
-import { cutAcross } from './view/section.js';
+import { cutAcross, sectionPlane } from './view/section.js';
 import { isListing, watchHolding } from './view/stack.js';
 import { choose as chooseFile } from './exchange/bringin.js';
 import './exchange/takeout.js';
@@ -69,8 +70,9 @@ $('view').addEventListener('pointermove', (event) => {
   const [x, y] = at(event), hit = under(x, y, takes())[0];
   highlight(hit ? [hit] : [], lit());
   const note = $('snapnote');
-  note.hidden = !hit;
-  if (hit) { note.textContent = nameOf(hit); note.style.left = `${Math.min(x + 16, camera.width - 220)}px`; note.style.top = `${y + 16}px`; }
+  const cut = hit || picking.takes ? null : cutUnder(x, y);
+  note.hidden = !hit && !cut;
+  if (hit || cut) { note.textContent = hit ? nameOf(hit) : `cut of ${titleOfBody(cut.id)}, ${withUnit(cut.area, 6, 2)}`; note.style.left = `${Math.min(x + 16, camera.width - 220)}px`; note.style.top = `${y + 16}px`; }
 });
 $('view').addEventListener('pointerleave', () => { if (S.mode === 'solid') { highlight([], lit()); $('snapnote').hidden = true; } });
 let pressed = null;
@@ -89,6 +91,17 @@ function take(hit, event) {
   if (!hit) picked = []; else if (event.shiftKey) picked = picked.some(same) ? picked.filter((p) => !same(p)) : [...picked, hit]; else picked = [hit];
   if (!hit) choose(null);
   emit('picked');
+  if (!hit && event.clientX) showCut(cutUnder(...at(event)));
+}
+// the cut of one body, picked: what it measures
+function showCut(cut) {
+  chooseCut(cut?.id ?? null);
+  if (!cut) return;
+  $('selection-panel').hidden = false;
+  $('selection-title').textContent = 'Selected: cut';
+  $('measured')?.replaceChildren();
+  $('selection-readout').replaceChildren(...[[titleOfBody(cut.id), ''], ['area', withUnit(cut.area, 7, 2)], ['outline', withUnit(cut.outline, 7)]].map(([a, b]) => html('div', { class: 'row2', 'data-cut': a }, html('span', {}, a), html('span', { class: 'num' }, b))),
+    html('button', { class: 'chip', type: 'button', onclick: () => straightOn(sectionPlane()) }, 'look straight on'));
 }
 watchHolding($('view'), {
   at, say: nameOf, take,
@@ -100,6 +113,7 @@ on('shown', () => { picked = []; emit('picked'); emit('marked'); });
 on('mode', () => { picked = []; highlight([], []); $('snapnote').hidden = true; if (S.mode === 'solid') begin(); });
 on('picked', () => {
   S.picked = picked;
+  chooseCut(null);
   highlight([], picked);
   $('selection-panel').hidden = !picked.length;
   if (!picked.length) return;

@@ -103,7 +103,7 @@ function faceMesh(body, face, material) {
 const hidden = new Set(); // ids of bodies that are not shown
 export const isHidden = (id) => hidden.has(id);
 export function setLook(name) { look = name; for (const material of paints.values()) dress(material); showBuild(); }
-export function setHidden(ids) { hidden.clear(); for (const id of ids) hidden.add(id); showBuild(); }
+export function setHidden(ids) { hidden.clear(); for (const id of ids) hidden.add(id); showBuild(); setCaps(lastCut); emit('hidden'); }
 export const shown = []; // [{facts, body, mesh}]
 let showing = 0;
 async function show(list) {
@@ -181,49 +181,69 @@ export function setClip(frame, flipped = false) {
   draw();
 }
 const away = (p) => clips.length > 0 && clips[0].distanceToPoint(new T.Vector3(...p)) < -1e-4;
-let hatch = null;
-function hatchMaterial() {
-  if (hatch) return hatch;
-  const tile = document.createElement('canvas');
-  tile.width = tile.height = 32;
-  const pen = tile.getContext('2d');
-  pen.fillStyle = '#f3e9d2'; pen.fillRect(0, 0, 32, 32);
-  pen.strokeStyle = '#84580B'; pen.lineWidth = 3;
-  for (const k of [-32, 0, 32]) { pen.beginPath(); pen.moveTo(k - 4, 36); pen.lineTo(k + 36, -4); pen.stroke(); }
-  const texture = new T.CanvasTexture(tile);
-  texture.colorSpace = 'srgb';
-  texture.wrapS = texture.wrapT = T.RepeatWrapping;
-  hatch = new T.MeshBasicMaterial({ map: texture, side: T.DoubleSide });
-  return hatch;
+// Hatching drawn by the pixel, so it is crisp at every zoom; each body its own way (ISO 128-50): direction and distance.
+const WAYS = [[45, 9], [135, 9], [45, 6], [135, 6], [60, 12], [120, 12], [30, 7.5], [150, 7.5]];
+const hatching = { vertexShader: `varying vec3 place; void main() { place = position; gl_Position = projectionMatrix * modelViewMatrix * vec4(position, 1.0); }`,
+  fragmentShader: `varying vec3 place; uniform vec3 along; uniform float apart; uniform vec3 ground; uniform vec3 ink;
+    void main() { float t = dot(place, along) / apart; float d = abs(fract(t) - 0.5) / max(fwidth(t), 1e-6);
+      gl_FragColor = vec4(mix(ink, ground, smoothstep(0.35, 1.15, d)), 1.0);
+      #include <colorspace_fragment>
+    }` };
+function hatchMaterial(frame, number, hot) {
+  const [degrees, pixels] = WAYS[number % WAYS.length], a = degrees * Math.PI / 180;
+  const along = new T.Vector3(...frame.x).multiplyScalar(Math.cos(a)).addScaledVector(new T.Vector3(...frame.y), Math.sin(a));
+  const material = new T.ShaderMaterial({ ...hatching, side: T.DoubleSide, uniforms: { along: { value: along }, apart: { value: 1 }, ground: { value: new T.Color(hot ? '#E7C98A' : '#f3e9d2') }, ink: { value: new T.Color('#84580B') } } });
+  material.pixels = pixels;
+  return material;
 }
+let lastCut = null, chosenCut = null;
+// the cut faces of the bodies that show; the order of bodies is that of the part, so a body keeps its hatching
 export function setCaps(cut) {
+  for (const { geometry, material } of caps.children) { geometry.dispose(); if (material !== capLine) material.dispose(); }
   caps.clear();
+  lastCut = cut;
+  const order = [...(S.build?.bodies ?? []), ...(S.build?.references ?? [])].map((b) => b.id);
   for (const b of cut?.bodies ?? []) {
     if (hidden.has(b.id)) continue;
-    const geometry = new T.BufferGeometry(), { origin: o, x, y } = cut.frame, uv = [], size = 12 / camera.scale;
-    for (let i = 0; i < b.positions.length; i += 3) { const d = [0, 1, 2].map((k) => b.positions[i + k] - o[k]); uv.push((d[0] * x[0] + d[1] * x[1] + d[2] * x[2]) / size, (d[0] * y[0] + d[1] * y[1] + d[2] * y[2]) / size); }
+    const geometry = new T.BufferGeometry();
     geometry.setAttribute('position', new T.BufferAttribute(new Float32Array(b.positions), 3));
-    geometry.setAttribute('uv', new T.BufferAttribute(new Float32Array(uv), 2));
     geometry.setIndex(b.triangles);
-    const mesh = new T.Mesh(geometry, hatchMaterial());
+    const mesh = new T.Mesh(geometry, hatchMaterial(cut.frame, Math.max(0, order.indexOf(b.id)), chosenCut === b.id));
     mesh.frustumCulled = false;
+    mesh.userData.cut = b;
     caps.add(mesh);
     const points = b.lines.flatMap((line) => { const out = []; for (let i = 0; i + 5 < line.length; i += 3) out.push(...line.slice(i, i + 6)); return out; });
     if (points.length) { const lines = new T.LineSegments2(new T.LineSegmentsGeometry().setPositions(points), capLine); lines.frustumCulled = false; caps.add(lines); }
   }
   draw();
 }
+export function chooseCut(id) { if (chosenCut !== id) { chosenCut = id; setCaps(lastCut); } }
+const capMeshes = () => caps.children.filter((m) => m.userData.cut);
+// the body whose cut lies under a pixel with nothing before it, as {body: id, area, outline}
+export function cutUnder(x, y) {
+  const hit = firstCap(x, y);
+  return hit && !solidsUnder(false).some((h) => h.hit.distance < hit.distance - 1e-4) ? hit.object.userData.cut : null;
+}
+function firstCap(x, y) {
+  const { origin, direction } = camera.ray(x, y);
+  caster.set(new T.Vector3(...origin), new T.Vector3(...direction));
+  return caster.intersectObjects(capMeshes(), false)[0];
+}
+function solidsUnder(deep) {
+  for (const material of paints.values()) material.side = deep ? T.DoubleSide : T.FrontSide;
+  const hits = pickable().flatMap((item) => caster.intersectObject(item.mesh, false).filter((hit) => !away(hit.point.toArray())).map((hit) => ({ item, hit }))).sort((a, b) => a.hit.distance - b.hit.distance);
+  for (const material of paints.values()) material.side = T.FrontSide;
+  return hits;
+}
 
 const caster = new T.Raycaster();
 caster.firstHitOnly = false;
 // What lies under a pixel, nearest first: [{body, facts, what, index, point}]; deep: also faces that look away
 export function under(x, y, takes = ['face', 'edge', 'vertex'], deep = false) {
-  const { origin, direction } = camera.ray(x, y);
-  caster.set(new T.Vector3(...origin), new T.Vector3(...direction));
-  for (const material of paints.values()) material.side = deep ? T.DoubleSide : T.FrontSide;
-  const hits = pickable().flatMap((item) => caster.intersectObject(item.mesh, false).filter((hit) => !away(hit.point.toArray())).map((hit) => ({ item, hit }))).sort((a, b) => a.hit.distance - b.hit.distance);
-  for (const material of paints.values()) material.side = T.FrontSide;
-  const nearest = hits[0]?.hit.distance ?? Infinity;
+  // a cut face hides what lies behind it, as any face does
+  const cap = firstCap(x, y), limit = cap && !deep ? cap.distance + 1e-3 : Infinity;
+  const hits = solidsUnder(deep).filter(({ hit }) => hit.distance <= limit);
+  const nearest = Math.min(hits[0]?.hit.distance ?? Infinity, limit);
   const found = [];
   if (takes.includes('vertex')) found.push(...nearVertices(x, y, nearest));
   if (takes.includes('edge')) found.push(...nearEdges(x, y, nearest));
@@ -276,6 +296,7 @@ function render() {
   eye.matrixWorld.copy(eye.matrix); eye.matrixWorldInverse.copy(eye.matrix).invert();
   eye.matrixWorldAutoUpdate = false;
   key.position.set(n[0] + 0.5 * u[0] - 0.45 * r[0], n[1] + 0.5 * u[1] - 0.45 * r[1], n[2] + 0.5 * u[2] - 0.45 * r[2]);
+  for (const { material } of capMeshes()) material.uniforms.apart.value = material.pixels / scale;
   renderer.render(scene, eye);
 }
 // what is seen now, with what is drawn over it, as a PNG

@@ -3,12 +3,13 @@ import { $, S, emit, html, on } from '../core/state.js';
 import { ask } from '../core/api.js';
 import { factor, withUnit } from '../core/units.js';
 import { camera } from './camera.js';
-import { setCaps, setClip } from './scene.js';
+import { isHidden, setCaps, setClip } from './scene.js';
 
 const ACROSS = { x: [1, 0, 0], y: [0, 1, 0], z: [0, 0, 1] };
 export const cut = { across: '', at: 0, flipped: false, face: null, area: null };
 const span = (n) => {
-  const heights = [...(S.build?.bodies ?? []), ...(S.build?.references ?? [])].flatMap(({ box: [l, h] }) => [0, 1, 2, 3, 4, 5, 6, 7].map((i) => n[0] * (i & 1 ? h : l)[0] + n[1] * (i & 2 ? h : l)[1] + n[2] * (i & 4 ? h : l)[2]));
+  const all = [...(S.build?.bodies ?? []), ...(S.build?.references ?? [])], seen = all.filter((b) => !isHidden(b.id));
+  const heights = (seen.length ? seen : all).flatMap(({ box: [l, h] }) => [0, 1, 2, 3, 4, 5, 6, 7].map((i) => n[0] * (i & 1 ? h : l)[0] + n[1] * (i & 2 ? h : l)[1] + n[2] * (i & 4 ? h : l)[2]));
   return heights.length ? [Math.min(...heights), Math.max(...heights)] : [0, 1];
 };
 const normal = () => (cut.across === 'face' ? cut.face : ACROSS[cut.across]);
@@ -28,11 +29,18 @@ async function refresh() {
     const found = await ask('/section', { part: S.partId, ...plane, ticket: 'section' }).catch(() => null);
     if (!cut.across) { setCaps(null); break; }
     setCaps(found);
-    cut.area = found?.area ?? null; cut.outline = found?.outline ?? null;
-    say();
+    cut.bodies = found?.bodies ?? [];
+    amount();
   } while (again);
   asking = false;
 }
+// what the bodies that show amount to
+function amount() {
+  const seen = (cut.bodies ?? []).filter((b) => !isHidden(b.id)), sum = (name) => seen.reduce((all, b) => all + b[name], 0);
+  cut.area = sum('area'); cut.outline = sum('outline');
+  say();
+}
+on('hidden', () => { if (cut.across) amount(); });
 function say() {
   const area = $('section-area');
   if (area) area.textContent = cut.area === null ? '' : withUnit(cut.area, 6, 2);
@@ -56,7 +64,7 @@ export function sectionControls() {
   const slider = html('input', { type: 'range', id: 'section-slide', min: low, max: high, step: (high - low) / 400 || 1, value: cut.at, 'aria-label': 'Where the section lies', oninput: () => move(Number(slider.value)) });
   const number = html('input', { id: 'section-at', class: 'num', value: +(cut.at / factor()).toPrecision(6), 'aria-label': `Where the section lies, ${S.model.units}`, inputmode: 'decimal', onchange: () => { const v = Number(number.value) * factor(); if (Number.isFinite(v)) { slider.value = v; move(v); } } });
   return [row, html('div', { class: 'row2' }, slider, number),
-    html('div', { class: 'row2' }, html('button', { class: 'fix', type: 'button', onclick: () => { cut.flipped = !cut.flipped; refresh(); } }, 'other side'), html('span', { class: 'num', id: 'section-area', title: 'area of the cut' }, '')),
-    html('div', { class: 'row2' }, html('span', {}, 'its outline'), html('span', { class: 'num', id: 'section-outline', title: 'length of all outlines of the cut' }, ''))];
+    html('div', { class: 'row2' }, html('button', { class: 'fix', type: 'button', onclick: () => { cut.flipped = !cut.flipped; refresh(); } }, 'other side'), html('span', { class: 'num', id: 'section-area', title: 'area of the cut' }, cut.area === null ? '' : withUnit(cut.area, 6, 2))),
+    html('div', { class: 'row2' }, html('span', {}, 'its outline'), html('span', { class: 'num', id: 'section-outline', title: 'length of all outlines of the cut' }, cut.area === null ? '' : withUnit(cut.outline, 6)))];
 }
 on('build', () => { if (cut.across) { refresh(); } });
