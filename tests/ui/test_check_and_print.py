@@ -40,7 +40,7 @@ def test_a_thin_wall_is_put_right_and_the_part_is_printed(bench) -> None:
     page.locator("[data-estimate=layers]", has_text="50 × 0.4").wait_for()
     page.locator("#process [name=nozzle]").fill("0")
     page.keyboard.press("Tab")
-    page.locator("#findings", has_text="“nozzle” is not possible").wait_for()
+    page.locator("#findings", has_text="“nozzle” must be from 0.1 to 2 mm").wait_for()
     page.locator("#process [name=nozzle]").fill("0.4")
     page.keyboard.press("Tab")
     page.locator("[data-estimate=layers]").wait_for()

@@ -46,6 +46,20 @@ def test_rename_copy_bin_and_bring_back(bench) -> None:
     assert bench.findings() == []
 
 
+def test_a_file_dropped_on_the_shelf_becomes_a_model(bench) -> None:
+    page = bench.page
+    page.goto(bench.site)
+    page.evaluate(
+        """() => { const data = new DataTransfer();
+          data.items.add(new File(['name,value\\nvane,12 mm\\n'], 'vane sizes.csv'));
+          const how = { dataTransfer: data, bubbles: true, cancelable: true }, on = document.querySelector('.shelf main');
+          for (const type of ['dragover', 'drop']) on.dispatchEvent(new DragEvent(type, how)); }"""
+    )
+    page.locator("#parameter-vane").wait_for()
+    assert page.locator("#parameter-vane").input_value() == "12 mm"
+    assert page.locator("#model-name").inner_text() == "vane sizes"
+
+
 def test_sign_out_waits_to_be_asked(bench) -> None:
     bench.page.goto(bench.site)
     bench.page.get_by_role("button", name="Sign out").click()

@@ -144,10 +144,10 @@ def test_bad_requests_get_a_sentence_and_a_code(member, bench, body, code) -> No
     assert member.ask(f"/api/models/{bench}").json["revision"] == 1
 
 
-def bring_in(member, data: bytes):
+def bring_in(member, data: bytes, name: str = "m.json"):
     page = member.client.get("/").get_data(as_text=True)
     project = re.search(r"/projects/(\w+)/models", page)[1]
-    form = {"csrf_token": member.token(), "file": (io.BytesIO(data), "m.json")}
+    form = {"csrf_token": member.token(), "file": (io.BytesIO(data), name)}
     return member.client.post(f"/projects/{project}/bring-in", data=form, follow_redirects=True)
 
 
@@ -168,6 +168,43 @@ def test_build_take_out_and_bring_in(member) -> None:
     assert json.loads(model)["parts"] == hand.model.as_json()["parts"]
     assert member.client.get(f"/models/{bench}/picture.png").data[:4] == b"\x89PNG"
     assert "cut short or damaged" in bring_in(member, dump_model(hand.model)[:300]).get_data(as_text=True)
+
+
+def test_a_picture_asked_for_after_signing_out_leaves_the_sign_in_form_alone(member) -> None:
+    page = bring_in(member, dump_model(plate("60", "40", "5").model)).get_data(as_text=True)
+    made = re.search(r"/models/(\w{32})/panels", page)[1]
+    member.post("/sign-out")
+    # what the page that is left still asks for, before the sign-in page has come
+    late = member.client.get(f"/models/{made}/picture.png", headers={"Sec-Fetch-Dest": "image", "Accept": "image/*"})
+    assert late.status_code == 401 and "Set-Cookie" not in late.headers
+    answer = member.client.post(f"/api/models/{made}/build", json={}, headers={"X-CSRFToken": member.token()})
+    assert answer.status_code == 401 and "signed out" in answer.json["message"]
+    asked = member.client.get(f"/models/{made}")
+    assert asked.status_code == 302 and asked.headers["Location"] == f"/sign-in?next=/models/{made}"
+
+
+def test_any_file_that_can_be_read_becomes_a_model(member) -> None:
+    page = bring_in(member, dump_model(plate("60", "40", "5").model)).get_data(as_text=True)
+    made = re.search(r"/models/(\w{32})/panels", page)[1]
+    exact = member.client.get(f"/models/{made}/parts/p1/take-out/step").data
+    ball = trimesh.creation.icosphere(subdivisions=2, radius=10)
+    drawing = b"0\nSECTION\n2\nENTITIES\n0\nCIRCLE\n8\n0\n10\n5\n20\n5\n40\n3\n0\nENDSEC\n0\nEOF\n"
+    for data, name, step in [
+        (ball.export(file_type="stl"), "float.stl", "reference"),
+        (exact, "mast plate.STEP", "bring"),
+        (drawing, "hole.dxf", "sketch"),
+        (b"name,value\nwall,3 mm\n", "sizes.csv", ""),
+    ]:
+        page = bring_in(member, data, name).get_data(as_text=True)
+        bench = re.search(r"/models/(\w{32})/panels", page)[1]
+        state = member.ask(f"/api/models/{bench}").json
+        assert state["name"] == name.rpartition(".")[0]
+        assert [s["kind"] for s in state["parts"][0]["steps"]] == ([step] if step else [])
+        assert state["parameters"] == ([] if step else ["wall"])
+        if step == "bring":
+            built = member.ask(f"/api/models/{bench}/build", {"part": "p1"}).json
+            assert built["totals"]["volume"] == pytest.approx(12000)
+    assert "“lid.3mf”" in bring_in(member, b"PK no such thing", "lid.3mf").get_data(as_text=True)
 
 
 def test_preview_stores_nothing_and_chooses_the_side_with_material(member) -> None:

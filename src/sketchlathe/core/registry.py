@@ -12,6 +12,7 @@ from collections.abc import Iterator
 from typing import Any, Generic, TypeVar
 
 from .errors import BadInput
+from .saying import a, opens
 
 T = TypeVar("T")
 
@@ -76,7 +77,7 @@ class Registry(Generic[T]):
         if isinstance(raw, dict):
             kind = raw.get("kind")
             if not isinstance(kind, str):
-                raise BadInput(f"A {self.what} without a kind.")
+                raise BadInput(f"{opens(a(self.what))} without a kind.")
             cls: Any = self[kind]
             return cls.model_validate(raw)  # type: ignore[no-any-return]
         return raw  # type: ignore[no-any-return]

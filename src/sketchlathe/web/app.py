@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from urllib.parse import urlsplit
 
-from flask import Flask, g, request, session
+from flask import Flask, g, redirect, request, session, url_for
 from flask.typing import ResponseReturnValue
 from flask_login import LoginManager, UserMixin, current_user, login_user
 from flask_talisman import Talisman
@@ -21,7 +21,7 @@ from ..service.printing import PrinterLink
 from ..store import Database, DatabaseGone
 from ..workers import Workers
 from . import account, bench, exchange, files, printing, proving, shelf, socket
-from .answers import check_text, problem
+from .answers import check_text, problem, wants_json
 from .limits import limiter
 
 LOOPBACK = {"127.0.0.1", "::1"}
@@ -115,6 +115,19 @@ def _accounts(app: Flask, settings: Settings, database: Database) -> None:
     login = LoginManager(app)
     login.login_view = "account.sign_in"
     login.login_message = ""
+    # "basic" only marks sessions as not fresh, which nothing here asks, and writes the cookie anew at every request
+    login.session_protection = None
+
+    @login.unauthorized_handler  # type: ignore[misc]
+    def not_signed_in() -> ResponseReturnValue:
+        """A page leads to the sign-in page. Pictures, meshes and scripts of a page that is being left do not: the sign-in
+        page that came of it would put a form token of its own in the place of the one the person is looking at.
+        """
+        if request.headers.get("Sec-Fetch-Dest", "document") == "document" and not wants_json():
+            return redirect(url_for("account.sign_in", next=request.full_path.rstrip("?")))
+        signed_out = Trouble("You are signed out: sign in to go on.")
+        asked_by_a_script = wants_json() or "HX-Request" in request.headers
+        return problem(signed_out, 401) if asked_by_a_script else (signed_out.message, 401)
 
     @login.user_loader  # type: ignore[misc]
     def load(key: str) -> SignedIn | None:

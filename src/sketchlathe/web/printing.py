@@ -12,7 +12,7 @@ from flask_login import login_required
 
 from ..core.errors import BadInput, Refused
 from ..core.exchange.base import describe_formats
-from ..core.printing.process import Process
+from ..core.printing.process import Process, described
 from ..service.printing import PrinterLink
 from .answers import builder, json_body, me, open_model, part_asked, ticket_of
 from .exchange import as_download
@@ -38,7 +38,7 @@ def page(model_id: str) -> ResponseReturnValue:
     """Check & print of one part."""
     opened = open_model(model_id)
     return render_template(
-        "print.html", opened=opened, model=opened.model, part=part_asked(opened), process=Process().model_dump(),
+        "print.html", opened=opened, model=opened.model, part=part_asked(opened), process=Process().model_dump(), described=described(),
         formats=[f for f in describe_formats() if f["kind"] in ("3mf", "stl", "step")],
         printer="printer" in current_app.extensions,
     )  # fmt: skip

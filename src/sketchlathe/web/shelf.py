@@ -3,17 +3,20 @@
 from __future__ import annotations
 
 from datetime import UTC, datetime
+from pathlib import PurePath
 
 from flask import Blueprint, Response, abort, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 from flask_login import login_required
 
+from ..core.bringing import describe_readers
 from ..core.errors import Trouble
 from ..core.exchange.archive import load_archive
 from ..core.exchange.modelfile import load_model
+from ..core.model.edits.bringing import model_of_file
 from ..service import modelling
 from ..service import shelf as service
-from .answers import builder, database, me
+from .answers import builder, database, me, ticket_of
 
 blueprint = Blueprint("shelf", __name__)
 
@@ -58,6 +61,7 @@ def shelf() -> ResponseReturnValue:
         page, projects=projects, chosen=chosen, models=models, find=text,
         binned=len(service.bin_contents(database(), me())),
         problem=request.args.get("problem", "")[:300],
+        endings=[ending for reader in describe_readers() for ending in reader["endings"]],
     )  # fmt: skip
 
 
@@ -101,13 +105,17 @@ def make_model(project_id: str) -> ResponseReturnValue:
 
 @blueprint.post("/projects/<project_id>/bring-in")
 def bring_in(project_id: str) -> ResponseReturnValue:
-    """A model from a model file or an archive."""
+    """A model from a model file, an archive, or any file that can be brought into one."""
     upload = request.files.get("file")
     try:
         if upload is None or not upload.filename:
-            raise Trouble("Choose a model file first.")
-        data = upload.stream.read()
-        model = load_archive(data) if data.startswith(b"PK") else load_model(data)
+            raise Trouble("Choose a file first.")
+        data, ending = upload.stream.read(), PurePath(upload.filename).suffix.lower()
+        if any(ending in reader["endings"] for reader in describe_readers()):
+            found = builder().read_file(project_id, upload.filename, data, ticket_of(project_id, None))
+            model = model_of_file(found, upload.filename)
+        else:
+            model = load_archive(data) if data.startswith(b"PK") else load_model(data)
     except Trouble as problem:
         return redirect(url_for("shelf.shelf", project=project_id, problem=problem.message), 303)
     row = service.make_model(database(), me(), project_id, model.name, model.units, model)

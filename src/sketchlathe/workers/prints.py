@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from typing import Any
 
 from ..core.errors import Trouble
-from ..core.inspect.materials import material_of
+from ..core.inspect.materials import made_of
 from ..core.mesh.showing import pack_surface
 from ..core.model.document import Model, Part, body_title
 from ..core.model.results import PartBuild, digest_of
@@ -92,7 +92,7 @@ def check_print(
         ],
         "estimate": {
             "seconds": takes.seconds, "grams": takes.grams, "metres": takes.metres, "cost": takes.cost,
-            "layers": len(cut.areas), "material": material_of(model, part.material).name,
+            "layers": len(cut.areas), "material": made_of(model, part, [b.id for b in built.bodies]),
         },
         "process": how.model_dump(),
         "box": laid.surface.box,

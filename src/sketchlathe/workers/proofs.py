@@ -9,7 +9,7 @@ from ..core.errors import Trouble
 from ..core.inspect import handin
 from ..core.inspect.answers import KINDS, verdict
 from ..core.inspect.explaining import explain
-from ..core.inspect.materials import material_of
+from ..core.inspect.materials import made_of
 from ..core.inspect.picture import picture
 from ..core.inspect.weighing import Units, Weighed, rows, together, weighed
 from ..core.model.document import Model, body_title
@@ -110,7 +110,7 @@ def hand_in_part(
         person,
         date.today(),
         revision,
-        material_of(model, part.material).name,
+        made_of(model, part, [b.id for b in built.bodies]),
         draw_part(document, part_id, 960, 540, barred, note),
         [(r.what, r.text) for r in rows(whole, units) if not r.detail],
         [

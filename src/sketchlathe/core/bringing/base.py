@@ -11,6 +11,7 @@ from typing import Any, ClassVar
 
 from ..errors import BadInput
 from ..registry import Registry, kind_of
+from ..saying import a
 
 MOST_BYTES = 25_000_000
 MOST_PACKED = 14_000_000  # characters of a file that a model holds
@@ -49,7 +50,10 @@ READERS: Registry[Reader] = Registry("reader", "sketchlathe.core.bringing")
 
 def describe_readers() -> list[dict[str, Any]]:
     """All readers as plain data."""
-    return [{"kind": kind_of(r), "word": r.word, "endings": r.endings, "gives": r.gives} for r in READERS]
+    return [
+        {"kind": kind_of(r), "word": r.word, "spoken": a(r.word), "endings": r.endings, "gives": r.gives}
+        for r in READERS
+    ]
 
 
 def reader_for(name: str) -> Reader:
@@ -69,7 +73,7 @@ def read_file(data: bytes, name: str) -> Brought:
         raise BadInput(f"“{_short(name)}” is empty.")
     if len(data) > reader.most:
         raise BadInput(
-            f"“{_short(name)}” has {len(data) / 1e6:.0f} MB; a {reader.word} file may have at most {reader.most / 1e6:.0f} MB."
+            f"“{_short(name)}” has {len(data) / 1e6:.0f} MB; {a(reader.word)} file may have at most {reader.most / 1e6:.0f} MB."
         )
     return reader.read(data, _short(name))
 

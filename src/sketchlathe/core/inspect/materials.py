@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
@@ -153,3 +153,11 @@ def found(words: str, among: Iterable[tuple[str, Material]]) -> list[str]:
     """
     wanted = words.lower().split()
     return [k for k, m in among if all(w in f"{k} {m.name} {m.group}".lower() for w in wanted)]
+
+
+def made_of(model: Model, part: Part, bodies: Sequence[str]) -> str:
+    """What a part with these bodies is made of: one material's name, or "several materials" with their names."""
+    names = list(dict.fromkeys(material_of(model, key_for(part, body)).name for body in bodies))
+    if not names:
+        return material_of(model, part.material).name
+    return names[0] if len(names) == 1 else f"several materials ({', '.join(names)})"

@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING, Any
 from pydantic import BaseModel, ValidationError
 
 from ..errors import BadInput
+from ..saying import a, opens
 
 if TYPE_CHECKING:
     from .document import Model
@@ -53,7 +54,7 @@ def problem_in(error: ValidationError) -> str:
     spoken = last.replace("_", " ")
     what = _NAMES.get(last) or (f"“{spoken}”" if last and last not in _MANY else "What was given")
     if isinstance(found["loc"][-1] if found["loc"] else None, int) and last in _MANY:
-        what = f"A {_MANY[last]}"
+        what = opens(a(_MANY[last]))
     sort = found["type"]
     if sort == "missing":
         said = f"{what} is missing"

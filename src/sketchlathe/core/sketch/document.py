@@ -12,6 +12,7 @@ from pydantic import BaseModel, ConfigDict, Field, PrivateAttr
 from ..errors import BadInput, NotFound
 from ..quantity import Quantity, evaluate, names_in
 from ..quantity.units import LengthUnit
+from ..saying import a, opens
 from .constraints import AnyConstraint, Constraint, Dimensional
 from .constraints.joints import Joints
 from .curves import AnyCurve, ArcPiece, Curve
@@ -114,7 +115,7 @@ class Sketch(BaseModel):
         curve = self.curve(curve_id)
         if point:
             if point not in curve.points:
-                raise NotFound(f"A {curve.word} has no point “{point}”.", where=ref)
+                raise NotFound(f"{opens(a(curve.word))} has no point “{point}”.", where=ref)
             return frozenset({"point"})
         return frozenset({"point"}) if curve.kind == "point" else curve.tags | {"curve"}
 
@@ -125,7 +126,7 @@ class Sketch(BaseModel):
         curve_id, _, name = ref.partition(".")
         curve = self.curve(curve_id)
         if name not in curve.points:
-            raise NotFound(f"A {curve.word} has no point “{name}”.", where=ref)
+            raise NotFound(f"{opens(a(curve.word))} has no point “{name}”.", where=ref)
         return curve.place(name)
 
     def ends(self, ref: str) -> tuple[tuple[float, float], tuple[float, float]]:
@@ -138,7 +139,7 @@ class Sketch(BaseModel):
         """Radius of a circle or arc, mm."""
         curve = self.curve(ref)
         if "round" not in curve.tags:
-            raise NotFound(f"A {curve.word} has no radius.", where=ref)
+            raise NotFound(f"{opens(a(curve.word))} has no radius.", where=ref)
         return float(getattr(curve, "radius"))  # noqa: B009 (declared by the round kinds)
 
     def anchor(self, ref: str) -> tuple[tuple[float, float], tuple[float, float]]:

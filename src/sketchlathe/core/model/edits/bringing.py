@@ -2,14 +2,18 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+from pathlib import PurePath
 from typing import Any, Literal
 
 from pydantic import BaseModel, Field
 
 from ...errors import BadInput
-from ..document import Model
+from ...quantity.units import UNITS
+from ..document import Model, new_model
 from .base import Edit
 from .parameters import AddParameter, SetParameter
+from .reshaping import Paste
 from .steps import AddStep
 
 
@@ -70,3 +74,22 @@ class BringParameters(Edit):
 
     def summary(self, before: Model, after: Model) -> str:
         return f"{len(self.rows)} parameter{'s' if len(self.rows) > 1 else ''} brought in"
+
+
+def model_of_file(found: Mapping[str, Any], name: str) -> Model:
+    """A new model that begins with what a reader found in a file: a solid, a reference, a sketch of its curves, parameters.
+
+    ``found`` is a reader's answer. Raises ``BadInput`` when it does not go into a model.
+    """
+    model = new_model(PurePath(name).stem[:120].strip() or "Brought in")
+    part = model.parts[0].id
+    if found["gives"] == "step":
+        fields = found["fields"]
+        return BringFile(part=part, step=found["step"], file=fields["file"], data=fields["data"]).apply(model)
+    if found["gives"] == "curves":
+        data = found["data"]
+        model = AddStep(part=part, step="sketch", fields={"plane": {"plane": "top"}}).apply(model)
+        sketch = model.parts[0].steps[0].id
+        # a drawing that says no unit is read in mm; the sketch scales as a whole when that was wrong
+        return Paste(sketch=sketch, clip=data["clip"], scale=UNITS[data["unit"] or "mm"][0]).apply(model)
+    return BringParameters(rows=tuple(Row.model_validate(row) for row in found["data"]["rows"])).apply(model)

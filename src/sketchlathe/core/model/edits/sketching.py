@@ -11,6 +11,7 @@ from pydantic import Field, ValidationError
 from ...errors import BadInput, Refused
 from ...quantity import LENGTH, Quantity, evaluate, negated, settle
 from ...quantity.units import Dimension
+from ...saying import a, opens
 from ...sketch.changes import add_constraint, add_if_it_fits, solved_or_refused
 from ...sketch.changes.removing import without_curves
 from ...sketch.constraints import CONSTRAINTS, Constraint, Dimensional
@@ -87,7 +88,7 @@ def measured(
     if signed and wanted == LENGTH and -1e5 <= value < 0:
         return settled, value
     if wanted == LENGTH and not 0 < value <= 1e5:
-        raise BadInput(f"A {what} must be above zero and at most 100 m.")
+        raise BadInput(f"{opens(a(what))} must be above zero and at most 100 m.")
     return settled, value
 
 
@@ -260,9 +261,9 @@ def _placed(curve: Curve, moved: Mapping[str, Vec | float]) -> Curve:
     points, sizes = {*curve.points, *curve.inner}, set(curve.sizes)
     for name, value in moved.items():
         if name not in (sizes if isinstance(value, float) else points):
-            raise BadInput(f"A {curve.word} has no “{name}” to move.")
+            raise BadInput(f"{opens(a(curve.word))} has no “{name}” to move.")
         if isinstance(value, float) and not 0 < value <= LIMIT:
-            raise BadInput(f"The {name} of a {curve.word} must be above zero and at most 1 km.")
+            raise BadInput(f"The {name} of {a(curve.word)} must be above zero and at most 1 km.")
     return curve.with_scalars(moved)
 
 

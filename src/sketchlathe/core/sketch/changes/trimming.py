@@ -8,6 +8,7 @@ from typing import Any
 import numpy as np
 
 from ...errors import BadInput, Trouble
+from ...saying import a, opens
 from ..constraints import Constraint
 from ..constraints.copies import CopyFields, Regular
 from ..curves import Curve
@@ -140,7 +141,7 @@ def _changeable(sketch: Sketch, id: str) -> Curve:
     if curve.taken:
         raise BadInput("This curve is taken from the solid; it follows the solid and cannot be cut here.")
     if "text" in curve.tags or curve.kind == "point":
-        raise BadInput(f"A {curve.word} cannot be trimmed, split or extended.")
+        raise BadInput(f"{opens(a(curve.word))} cannot be trimmed, split or extended.")
     if any(id in c.members() for c in sketch.constraints if hasattr(c, "copy_ids") and id in set(c.copy_ids())):
         raise BadInput("This curve is a copy and follows its original; change the original instead.")
     return curve

@@ -8,6 +8,7 @@ from pydantic import Field, PrivateAttr
 
 from ...errors import BadInput
 from ...quantity import LENGTH, Dimension
+from ...saying import a, opens
 from ..curves import Vec
 from .base import Constraint, Figure, Mark
 
@@ -37,7 +38,7 @@ class Dimensional(Constraint):
         """Raise ``BadInput`` when no drawing can have this value."""
         if not 0 < value <= 1e6:
             what = "above zero" if value <= 0 else "at most 1 km"
-            raise BadInput(f"A {self.word} must be {what}.", where=self.id)
+            raise BadInput(f"{opens(a(self.word))} must be {what}.", where=self.id)
 
     def figure(self, sketch: Sketch) -> Figure:
         """How it is drawn."""

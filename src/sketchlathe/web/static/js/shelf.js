@@ -21,3 +21,26 @@ document.addEventListener('keydown', (event) => {
   for (const menu of document.querySelectorAll('details.menu[open]')) { menu.removeAttribute('open'); menu.querySelector('summary').focus(); }
 });
 document.addEventListener('htmx:configRequest', (event) => { event.detail.headers['X-CSRFToken'] = document.querySelector('meta[name=csrf]').content; });
+
+// files dropped anywhere on the Shelf become models, one after the other; one alone is opened
+const shelf = document.querySelector('[data-bring]');
+const carries = (event) => shelf && [...event.dataTransfer.types].includes('Files');
+const telling = (text) => { const box = document.createElement('div'), p = document.createElement('p'); box.className = 'telling'; box.setAttribute('role', 'status'); p.textContent = text; box.append(p); document.getElementById('problem').replaceChildren(box); };
+document.addEventListener('dragover', (event) => { if (carries(event)) { event.preventDefault(); shelf.classList.add('dropping'); } });
+document.addEventListener('dragleave', (event) => { if (!event.relatedTarget) shelf?.classList.remove('dropping'); });
+document.addEventListener('drop', async (event) => {
+  if (!carries(event)) return;
+  event.preventDefault();
+  shelf.classList.remove('dropping');
+  const files = [...event.dataTransfer.files];
+  let last = '';
+  for (const [i, file] of files.entries()) {
+    telling(`Reading ${file.name}${files.length > 1 ? ` (${i + 1} of ${files.length})` : ''}…`);
+    const form = new FormData();
+    form.set('file', file);
+    try { last = (await fetch(shelf.dataset.bring, { method: 'POST', body: form, headers: { 'X-CSRFToken': document.querySelector('meta[name=csrf]').content } })).url; } catch { last = ''; }
+    if (!last) { telling(`${file.name} could not be sent.`); return; }
+    if (last.includes('problem=')) break;
+  }
+  location.href = files.length > 1 && !last.includes('problem=') ? location.href : last;
+});

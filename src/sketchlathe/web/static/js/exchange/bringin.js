@@ -20,8 +20,8 @@ export async function bring(chosen) {
   if (reading) return;
   const ending = chosen.name.toLowerCase().replace(/^.*(?=\.)/, ''), kind = kinds.readers.find((r) => r.endings.includes(ending));
   if (!kind) { complain(`“${ending}” is not a kind of file that can be brought in; known are ${kinds.readers.flatMap((r) => r.endings).join(', ')}.`); return; }
-  if (kind.gives === 'curves' && S.mode !== 'sketch') { complain(`A ${kind.word} drawing is brought into a sketch: open or make one first.`); return; }
-  if (kind.gives === 'step' && S.mode === 'sketch') { complain(`Keep or drop the open sketch first: a ${kind.word} file becomes a step.`); return; }
+  if (kind.gives === 'curves' && S.mode !== 'sketch') { complain(`Open or make a sketch first: ${kind.spoken} drawing is brought into one.`); return; }
+  if (kind.gives === 'step' && S.mode === 'sketch') { complain(`Keep or drop the open sketch first: ${kind.spoken} file becomes a step.`); return; }
   const form = new FormData();
   form.set('file', chosen); form.set('part', S.partId); form.set('base', S.model.revision); form.set('ticket', me);
   reading = chosen.name;

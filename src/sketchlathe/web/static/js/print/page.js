@@ -27,7 +27,7 @@ function tell(text) {
 
 // --- the check
 const process = { ...facts.process, ...JSON.parse(localStorage.getItem(KEPT) ?? '{}') };
-for (const input of $('process').elements) if (input.name in process) input.value = +Number(process[input.name]).toPrecision(5);
+for (const input of $('process').elements) if (input.name in process) input.value = typeof process[input.name] === 'string' ? process[input.name] : +Number(process[input.name]).toPrecision(5);
 let lay = 'as modelled', report = null, asking = 0;
 const hours = (s) => (s >= 3600 ? `${Math.floor(s / 3600)} h ${String(Math.round(s % 3600 / 60)).padStart(2, '0')} min` : `${Math.max(1, Math.round(s / 60))} min`);
 async function check() {
@@ -72,7 +72,7 @@ function fill() {
   }));
   $('layings').replaceChildren(...report.layings.map((w) => el('li', {}, el('label', {}, el('input', { type: 'radio', name: 'lay', checked: w.name === report.chosen, onchange: () => { lay = w.name; check(); } }), el('b', {}, w.name), el('span', { class: 'num' }, `support ${+(w.support / 100).toFixed(1)} cm², ${+w.height.toFixed(1)} mm high${w.fits ? '' : ', too large'}`)))));
   const e = report.estimate;
-  $('estimate').replaceChildren(...[['material', e.material], ['layers', `${e.layers} × ${report.process.layer} mm`], ['time', hours(e.seconds)], ['filament', `${e.grams.toFixed(1)} g, ${e.metres.toFixed(1)} m`], ['cost', e.cost.toFixed(2)]].map(([a, b]) => el('div', { class: 'row2', 'data-estimate': a }, el('span', {}, a), el('span', { class: 'num' }, b))));
+  $('estimate').replaceChildren(...[['material', e.material], ['layers', `${e.layers} × ${report.process.layer} mm`], ['time', hours(e.seconds)], ['filament', `${e.grams.toFixed(1)} g, ${e.metres.toFixed(1)} m`], ['cost', `${process.currency} ${e.cost.toFixed(2)}`.trim()]].map(([a, b]) => el('div', { class: 'row2', 'data-estimate': a }, el('span', {}, a), el('span', { class: 'num' }, b))));
   const layer = $('layer');
   layer.max = report.heights.length || 1;
   layer.value = Math.ceil(report.heights.length * 0.72) || 1;
@@ -91,7 +91,10 @@ function spot(finding, item, button) {
 }
 function layers() {
   const n = Number($('layer').value), count = report?.heights.length ?? 0;
-  $('layer-says').textContent = count ? `layer ${n} of ${count}` : '';
+  const says = count ? `layer ${n} of ${count}` : '';
+  $('layer-says').textContent = says;
+  // what a reader speaks: how high it lies, too
+  $('layer').setAttribute('aria-valuetext', says ? `${says}, ${+report.heights[n - 1].toFixed(2)} mm up` : 'no layers yet');
   showLayer(n, $('solid').checked);
 }
 $('layer').addEventListener('input', () => { $('solid').checked = false; layers(); });
@@ -107,8 +110,8 @@ $('view').addEventListener('keydown', (event) => {
 $('process').addEventListener('submit', (event) => event.preventDefault());
 $('process').addEventListener('change', (event) => {
   event.target.classList.remove('bad');
-  const value = Number(event.target.value.replace(',', '.'));
-  if (!Number.isFinite(value)) { event.target.classList.add('bad'); return; }
+  const words = typeof process[event.target.name] === 'string', value = words ? event.target.value.trim() : Number(event.target.value.replace(',', '.'));
+  if (!words && !Number.isFinite(value)) { event.target.classList.add('bad'); return; }
   process[event.target.name] = value;
   localStorage.setItem(KEPT, JSON.stringify(process));
   check();
