@@ -365,7 +365,7 @@ def test_revisions_are_listed_and_brought_back(bench) -> None:
     bench.page.locator(".revs li", has_text="Extrude 1 added").wait_for()
     bench.page.locator(".revs li", has_text="Rectangle drawn").get_by_role("button", name="bring back").click()
     bench.page.locator(".revs li", has_text="brought back").wait_for()
-    assert bench.page.locator("#steps li.step").count() == 1
+    bench.page.wait_for_function("() => document.querySelectorAll('#steps li.step').length === 1")
 
 
 def test_an_inch_model_works_in_inches(bench) -> None:

@@ -140,3 +140,29 @@ def test_the_cut_of_each_body_is_its_own_and_hidden_ones_stay_out(bench) -> None
     bench.page.mouse.move(*bench.on_screen(90, 20, 20))
     bench.page.locator("#snapnote").wait_for(state="hidden")
     bench.page.locator("#section-across").select_option("")
+
+
+def test_an_older_revision_is_looked_at_and_left_again(bench) -> None:
+    bench.solid_plate("60", "40", "10")
+    block(bench, width="20", depth="20", height="30")
+    bench.wait_volume(60 * 40 * 10 + 400 * 20)
+    now = bench.page.locator("#saved").inner_text()
+    bench.page.locator("#revisions-box summary").click()
+    bench.page.locator(".revs li", has_text="Extrude 1").get_by_role("button", name="look").click()
+    older = bench.page.locator("#older")
+    older.get_by_text("24 cm³").wait_for()
+    assert bench.page.locator("#older-steps li").count() == 2
+    assert bench.findings() == []
+    bench.page.wait_for_function(
+        """() => import(document.querySelector('link[rel=modulepreload][href$="/view/scene.js"]').href)
+          .then((scene) => scene.pickables().every(({ body }) => body.faces.length === 6))"""
+    )
+    older.get_by_role("button", name="older").click()
+    older.get_by_text("no solid").wait_for()
+    bench.page.keyboard.press("Escape")
+    older.wait_for(state="hidden")
+    bench.wait_volume(60 * 40 * 10 + 400 * 20)
+    assert bench.page.locator("#saved").inner_text() == now
+    bench.page.locator(".revs li", has_text="Extrude 1").get_by_role("button", name="look").click()
+    older.get_by_role("button", name="Bring it back").click()
+    bench.wait_volume(60 * 40 * 10)

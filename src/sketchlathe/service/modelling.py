@@ -227,6 +227,15 @@ def restore(database: Database, person_id: str, model_id: str, number: int) -> O
         return _opened(row)
 
 
+def look_at(database: Database, person_id: str, model_id: str, number: int) -> Opened:
+    """A model opened as it was at some revision, to be looked at; nothing is stored."""
+    with database.transaction() as session:
+        row = own_model(session, person_id, model_id)
+        model = _at(session, row, number)
+    text = json.dumps(model.as_json(), separators=(",", ":"))
+    return Opened(row.id, row.project_id, number, model, text, can_undo=False, can_redo=False)
+
+
 def at_revision(database: Database, person_id: str, model_id: str, number: int) -> Model:
     """A model as it was at some revision."""
     with database.transaction() as session:

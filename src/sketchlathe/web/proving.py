@@ -13,8 +13,10 @@ from ..core.errors import BadInput
 from ..core.inspect import answers, weighing
 from ..core.inspect.materials import key_for, material_of
 from ..core.model.document import body_title
+from ..core.steps.base import full_sentence
+from ..service import modelling
 from ..service.modelling import Opened
-from .answers import builder, json_body, open_model, part_asked, ticket_of
+from .answers import builder, database, json_body, me, open_model, part_asked, ticket_of
 from .exchange import as_download
 
 blueprint = Blueprint("proving", __name__)
@@ -115,3 +117,25 @@ def hand_in(model_id: str, part_id: str, kind: str) -> ResponseReturnValue:
     opened = open_model(model_id)
     name, media, data = builder().hand_in(opened, part_id, kind, current_user.name)
     return as_download(name, media, data)
+
+
+@blueprint.post("/api/models/<model_id>/revisions/<int:number>/look")
+def look_at(model_id: str, number: int) -> ResponseReturnValue:
+    """A part as it was at a revision: its bodies, its steps in words."""
+    body = json_body()
+    older = modelling.look_at(database(), me(), model_id, number)
+    wanted = str(body.get("part", ""))
+    part = next((p for p in older.model.parts if p.id == wanted), older.model.parts[0])
+    built = builder().build(older, part.id, ticket_of(model_id, body.get("ticket")))
+    limit = len(part.steps) if part.now is None else part.now
+    units = weighing.Units(older.model.units, "oz" if older.model.units == "in" else "g")
+    whole = weighing.rows(_weighed(built), units) if built["bodies"] else []
+    return jsonify({
+        "bodies": built["bodies"],
+        "steps": [
+            {"title": older.model.title_of(s.id), "text": full_sentence(s, older.model), "out": s.skipped or n >= limit}
+            for n, s in enumerate(part.steps)
+        ],
+        "parameters": [f"{p.name} = {p.formula}" for p in older.model.parameters],
+        "facts": [(r.what, r.text) for r in whole if r.what in ("mass", "volume", "box")],
+    })  # fmt: skip

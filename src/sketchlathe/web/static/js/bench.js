@@ -11,6 +11,7 @@ import './sketch/layer.js';
 import { open } from './sketch/board.js';
 import { isOpen, isPulling, openBar, pickSheet, picking } from './steps/bar.js';
 import { choose, reveal } from './steps/list.js';
+import './steps/revisions.js';
 import { nameOf, titleOfBody } from './steps/names.js';
 import { withUnit } from './core/units.js';
 import { FILTERS, colourBox, filter, paint } from './view/bodies.js';

@@ -48,6 +48,7 @@ async function why() {
   const says = html('span', { class: 'text-secondary-emphasis' }, 'looking…');
   looking = html('li', {}, says, ' ', stop);
   $('causes').replaceChildren(looking);
+  $('causes').scrollIntoView({ block: 'nearest' });
   (async () => { while (!done) { await new Promise((r) => setTimeout(r, 400)); const now = await ask(`/progress/${me}`).catch(() => ({})); if (!done && now.title) says.textContent = `${now.title} (${now.number + 1} of ${now.count})`; } })();
   try { causes = await ask('/explain', { part: S.partId, ticket: me }); } catch (problem) { causes = null; if (problem.status !== 499) complain(problem.message); }
   done = true; looking = null;
@@ -57,6 +58,7 @@ async function why() {
 }
 function list() {
   if (!$('causes')) return;
+  requestAnimationFrame(() => $('causes')?.scrollIntoView({ block: 'nearest' }));
   $('causes').replaceChildren(...(causes ?? []).slice(0, 5).map((c) => html('li', {}, c.text, ...(c.edits.length ? [' ', html('button', { class: 'fix', type: 'button', onclick: () => edit({ kind: 'together', edits: c.edits, word: c.fix }).catch(() => {}) }, c.fix)] : []), ...(c.steps.length ? [' ', html('button', { class: 'fix', type: 'button', onclick: () => reveal(c.steps[0]) }, 'show')] : []))),
     ...(causes && !causes.length ? [html('li', {}, 'No single step, size, unit or material accounts for it: there may be more than one slip.')] : []));
 }

@@ -1,6 +1,7 @@
 // Choosing a material: searched by name, tried on the part while one goes through the list; materials of one's own.
 import { $, S, emit, html, kinds, part } from '../core/state.js';
 import { edit } from '../core/api.js';
+import { findable } from '../ui/keys.js';
 
 export const all = () => ({ ...S.model.own, ...kinds.materials });
 export const keyOf = (body) => part().madeOf[body] ?? part().material;
@@ -59,9 +60,11 @@ own.addEventListener('submit', async (event) => {
     words.value = ''; own.reset(); own.parentNode.open = false; show(); words.focus();
   } catch { /* said already */ }
 });
-export function chooseMaterial(of = '') {
+findable.push(() => Object.entries(all()).map(([key, m]) => ({ name: m.name, where: 'material', about: `${m.group} ${m.density}`, quiet: true, go: () => chooseMaterial('', key) })));
+// key: the material to begin at
+export function chooseMaterial(of = '', key = null) {
   body = of;
-  chosen = of ? keyOf(of) : part().material;
+  chosen = key ?? (of ? keyOf(of) : part().material);
   words.value = '';
   dialog.showModal();
   show();

@@ -4,6 +4,9 @@ import { hint } from './messages.js';
 
 let first = '';
 let timer = 0;
+// the line that names second letters goes again when none comes
+let named = null;
+function unname() { if (named && $('hint').textContent === named.text) hint(named.before); named = null; }
 const handlers = [];
 // fn(event) → true when it used the key. Later ones are asked first.
 export const onKey = (fn) => handlers.unshift(fn);
@@ -36,15 +39,18 @@ document.addEventListener('keydown', (event) => {
   const found = [...document.querySelectorAll('[data-chord]')].filter((n) => n.dataset.chord.startsWith(chord) && usable(n));
   if (chord.length === 2) {
     first = '';
+    unname();
     if (found.length) { event.preventDefault(); press(found[0]); }
   } else if (found.length) {
     first = chord;
-    hint(`${chord} then: ${found.map((n) => `${n.dataset.chord[1]} ${n.dataset.name ?? ''}`).join(', ')}`);
-    timer = setTimeout(() => { first = ''; }, 2500);
+    unname();
+    named = { before: $('hint').textContent, text: `${chord} then: ${found.map((n) => `${n.dataset.chord[1]} ${n.dataset.name ?? ''}`).join(', ')}` };
+    hint(named.text);
+    timer = setTimeout(() => { first = ''; unname(); }, 2500);
   }
 });
 
-// things of the model that can be gone to: () → [{name, where, go}]
+// things of the model that can be gone to: () → [{name, where, go}]; quiet: only when words are typed
 export const findable = [];
 function openFinder() {
   const dialog = $('finder'); const text = $('finder-text'); const list = $('finder-list');
@@ -54,7 +60,7 @@ function openFinder() {
     const words = text.value.toLowerCase().split(/\s+/).filter(Boolean);
     const has = (s) => words.every((w) => s.toLowerCase().includes(w));
     // what is called so comes before what only says so in its explanation
-    const called = all.filter((a) => has(a.name)), found = words.length ? [...called, ...all.filter((a) => !called.includes(a) && has(`${a.name} ${a.about}`))] : all;
+    const called = all.filter((a) => has(a.name)), found = words.length ? [...called, ...all.filter((a) => !called.includes(a) && has(`${a.name} ${a.about}`))] : all.filter((a) => !a.quiet);
     chosen = Math.min(chosen, Math.max(found.length - 1, 0));
     list.replaceChildren(...found.map((n, i) => html('li', { role: 'option', id: `found-${i}`, 'aria-selected': i === chosen ? 'true' : 'false', onclick: () => run(n) }, html('span', {}, n.name), n.keys ? html('kbd', {}, n.keys) : '')));
     if (!found.length) list.replaceChildren(html('li', { class: 'none', role: 'option', 'aria-disabled': 'true' }, `Nothing here is called “${text.value.trim()}”.`));

@@ -1,8 +1,9 @@
 // Saying things to the person: problems, questions, the hint line.
-import { $, html } from '../core/state.js';
+import { $, html, on } from '../core/state.js';
 
 function tell(style, text, actions = [], stays = 9000) {
   const box = html('div', { class: style, role: 'alert' }, html('p', {}, text));
+  box.born = performance.now();
   const shut = () => box.remove();
   for (const [word, act] of actions) box.append(html('button', { class: 'fix', type: 'button', onclick: () => { shut(); act(); } }, word));
   box.append(html('button', { class: 'iconbtn', type: 'button', 'aria-label': 'Dismiss', onclick: shut }, '✕'));
@@ -12,6 +13,8 @@ function tell(style, text, actions = [], stays = 9000) {
   zone.append(box);
   setTimeout(shut, stays);
 }
+// when the model has changed since, a complaint's cause is gone
+on('model', () => { for (const box of [...$('problem').children]) if (box.matches('.problem') && performance.now() - box.born > 600) box.remove(); });
 export const complain = (text, actions) => tell('problem', text, actions);
 export const say = (text, actions) => tell('telling', text, actions, 6000);
 export const hint = (text) => { $('hint').textContent = text; };

@@ -24,14 +24,15 @@ const standing = () => [camera.target, camera.az, camera.el, camera.scale].flat(
 export function fit() {
   const selected = S.mode === 'solid' ? S.selectedPoints?.() ?? [] : [];
   const again = fitted === standing() && selected.length > 0;
-  const points = S.sketch && S.frame ? sketchPoints() : again ? selected : [...boxPoints(), ...faintPoints()];
+  const points = S.sketch && S.frame ? sketchPoints(true) : again ? selected : [...boxPoints(), ...faintPoints()];
   const to = points.length ? camera.fitting(points, {}, edge()) : { target: [0, 0, 0], scale: 6 };
   camera.go(to);
   fitted = again ? '' : [to.target, to.az ?? camera.az, to.el ?? camera.el, to.scale].flat().map((v) => v.toFixed(4)).join();
 }
 // pixels left round what is shown: for texts beside a drawing, and room to draw beyond a solid that an empty sketch lies on
 const edge = () => (!S.sketch ? 24 : S.sketch.curves.length ? 46 : Math.max(46, camera.height * 0.14));
-function sketchPoints() {
+// corners of what is drawn; with texts: where a person laid a dimension's text counts too
+function sketchPoints(texts = false) {
   const f = S.frame, size = Math.max(S.sketch.curves.length ? S.sketch.size : 80, 1e-3);
   const xs = S.sketch.curves.flatMap((c) => c.points);
   const lo = [0, 0], hi = [0, 0];
@@ -40,6 +41,7 @@ function sketchPoints() {
     const r = c.tags.includes('round') && c.points.length === 1 ? Math.max(0, ...Object.values(c.sizes)) : 0;
     for (const { at } of c.points) for (const i of [0, 1]) { lo[i] = Math.min(lo[i], at[i] - r); hi[i] = Math.max(hi[i], at[i] + r); }
   }
+  if (texts) for (const { laid, label } of S.sketch.dimensions) if (laid) for (const i of [0, 1]) { lo[i] = Math.min(lo[i], label[i]); hi[i] = Math.max(hi[i], label[i]); }
   if (!xs.length && boxPoints().length) return boxPoints(); // nothing drawn yet: what it is drawn on
   if (!xs.length) { lo[0] = lo[1] = -size * 0.35; hi[0] = hi[1] = size * 0.65; }
   return [[lo[0], lo[1]], [hi[0], lo[1]], [hi[0], hi[1]], [lo[0], hi[1]]].map(([u, v]) => [0, 1, 2].map((i) => f.origin[i] + u * f.x[i] + v * f.y[i]));
@@ -47,7 +49,7 @@ function sketchPoints() {
 export function straightOn(frame = S.frame) {
   if (!frame) return;
   const angles = camera.facing(frame);
-  const points = S.sketch ? sketchPoints() : [frame.origin];
+  const points = S.sketch ? sketchPoints(true) : [frame.origin];
   camera.go(S.sketch ? camera.fitting(points, angles, edge()) : angles);
 }
 // what is drawn or typed outside the view brings the view along
