@@ -194,6 +194,16 @@ def test_a_box_is_trimmed_to_a_drawn_line() -> None:
     assert hand.volume() == pytest.approx(48000)
 
 
+def test_a_line_that_ends_inside_cuts_one_face_without_a_seam() -> None:
+    hand = block()
+    sketch = hand.sketch(hand.face((0, 0, 1)))
+    line = hand.draw(sketch, "line", (25, 10), (25, 30))[0]
+    hand.step("split", by="curve", curve={"sketch": sketch, "curve": line}, keep="front")
+    assert hand.messages() == []
+    faces = hand.packed()["faces"]
+    assert len(faces) == 6 and sum(any(":cut" in a for a in f["pick"]["atoms"]) for f in faces) == 1
+
+
 def test_a_box_is_split_along_a_bent_chain() -> None:
     hand = block()
     sketch, line = chain(hand, "front", (20, 30), (20, 10), (40, 10), (40, 30))

@@ -148,6 +148,37 @@ def test_a_hole_goes_into_the_material_from_either_side() -> None:
     assert hand.volume() < 48000 - PI * 9 * 5 + 1e-6
 
 
+def test_a_hole_in_the_middle_of_round_edges_is_concentric_and_follows() -> None:
+    hand = block()
+    boss = hand.step("block", shape="cylinder", diameter="16", height="10", x="22", y="13", z="20")
+    hand.step("hole", at="round", rounds=hand.edges((22, 21, 30)), diameter="6", reach="depth", depth="8")
+    tip = PI * 9 * (3 / math.tan(math.radians(59))) / 3
+    assert hand.volume() == pytest.approx(48000 + PI * 64 * 10 - PI * 9 * 8 - tip)
+    hand.do("set_fields", step=boss, fields={"x": "35", "diameter": "20"})
+    assert hand.volume() == pytest.approx(48000 + PI * 100 * 10 - PI * 9 * 8 - tip)
+    bored = [f for f in hand.packed()["faces"] if f["form"] == "cylindrical"]
+    assert any(f["centre"][:2] == pytest.approx([35, 13]) for f in bored)
+
+
+def test_a_seat_in_a_ring_goes_into_it_and_a_straight_edge_is_refused() -> None:
+    hand = Hand()
+    hand.step("block", shape="cylinder", diameter="30", height="20")
+    hand.step("hole", at="round", rounds=hand.edges((-15, 0, 20)), diameter="10")
+    ring = PI * (225 - 25) * 20
+    assert hand.volume() == pytest.approx(ring)
+    inner = hand.edges((-5, 0, 20))
+    hand.step("hole", at="round", rounds=inner, diameter="16", reach="depth", depth="4")
+    tip = (
+        PI * 64 * (8 / math.tan(math.radians(59))) / 3
+        - PI * 25 * (8 / math.tan(math.radians(59)))
+        - (PI * 25 * (5 / math.tan(math.radians(59))) / 3 - PI * 25 * (5 / math.tan(math.radians(59))))
+    )
+    assert hand.volume() == pytest.approx(ring - PI * (64 - 25) * 4 - tip)
+    flat = block()
+    flat.step("hole", at="round", rounds=flat.edges((30, 0, 20)), diameter="6")
+    assert "not round" in flat.messages()[0]
+
+
 def half_bracket() -> tuple[Hand, str, str]:
     hand = block(30, 40, 10)
     s = hand.sketch(hand.face((0, 0, 1)))
@@ -348,6 +379,19 @@ def test_feet_reach_up_to_a_slanted_or_round_face() -> None:
 
     assert hand.messages() == []
     assert volume(hand.build().bodies[-1].shape) == pytest.approx(10 * under, rel=1e-6)
+
+
+def test_up_to_a_face_behind_offers_to_go_backwards() -> None:
+    hand = Hand()
+    hand.step("block", width="60", depth="40", height="20", z="-50")
+    s = hand.sketch()
+    hand.draw(s, "circle", (30, 20), (35, 20), sizes=("10",))
+    pillar = hand.step("extrude", regions=hand.regions(s), reach="face", target=[hand.face((0, 0, 1))])
+    failed = hand.build().steps[-1]
+    assert "behind the sketch" in failed.message
+    assert failed.advice[0].fields == {"way": "backwards"}
+    hand.do("set_fields", step=pillar, fields=dict(failed.advice[0].fields))
+    assert hand.volume() == pytest.approx(48000 + PI * 25 * 30)
 
 
 def test_a_cut_that_just_reaches_the_far_face_is_advised_to_go_through() -> None:

@@ -27,6 +27,27 @@ def test_stepping_back_inserting_a_hole_and_going_on(bench) -> None:
     bench.wait_volume(hollow - PI * 25 * 2 + PI * (49 - 25) * 8)
 
 
+def test_the_now_line_is_dragged_and_moved_by_keys(bench) -> None:
+    bench.solid_plate("60", "40", "10")
+    block(bench, width="10", depth="10", height="30")
+    both = 24000 + 100 * 20
+    bench.wait_volume(both)
+    line, second = bench.page.locator(".nowline").bounding_box(), bench.step(2).bounding_box()
+    bench.page.mouse.move(line["x"] + 60, line["y"] + 8)
+    bench.page.mouse.down()
+    bench.page.mouse.move(second["x"] + 60, second["y"] + second["height"] - 4, steps=6)
+    bench.page.mouse.up()
+    bench.wait_volume(24000)
+    bench.page.locator(".nowline .grab").focus()
+    bench.page.keyboard.press("ArrowDown")
+    bench.wait_volume(both)
+    bench.still()
+    bench.page.wait_for_function("() => document.activeElement.matches('.nowline .grab')")
+    bench.page.keyboard.press("ArrowUp")
+    bench.wait_volume(24000)
+    assert bench.findings() == []
+
+
 def test_a_deleted_step_leaves_its_sketch_for_a_cut(bench) -> None:
     bench.solid_plate("60", "40", "10")
     bench.page.locator("#view").focus()

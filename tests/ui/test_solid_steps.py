@@ -211,3 +211,22 @@ def test_a_face_picked_while_a_hole_asks_for_points_is_drilled(bench) -> None:
     bench.keep()
     bench.wait_volume(24000 - 9 * PI * 10)
     assert "holes on the" in bench.step(3).inner_text()
+
+
+def test_all_edges_parallel_to_one_and_a_hole_in_the_middle_of_a_round_edge(bench) -> None:
+    bench.solid_plate("60", "40", "10")
+    bench.turn()
+    bench.chord("ef")
+    bench.spot("edge", 60, 0, 5)
+    bench.page.get_by_role("button", name="all 4 parallel to it").click()
+    bench.fill("radius", "10")
+    bench.keep()
+    plate = (2400 - (4 - math.pi) * 100) * 10
+    bench.wait_volume(plate)
+    bench.chord("sh")
+    bench.spot("edge", 60 - 10 * (1 - math.sqrt(0.5)), 10 * (1 - math.sqrt(0.5)), 10)
+    where = bench.page.locator("#bar").get_by_label("where", exact=True)
+    assert where.evaluate("(s) => s.selectedOptions[0].textContent") == "in the middle of"
+    bench.fill("diameter", "8")
+    bench.keep()
+    bench.wait_volume(plate - math.pi * 16 * 10)

@@ -30,6 +30,11 @@ def of_edge(edge: NamedEdge) -> Axis | None:
     return None
 
 
+def circle_of(edge: NamedEdge) -> Axis | None:
+    """Centre and unit normal of a circular edge or arc; None for other curves."""
+    return of_edge(edge) if BRepAdaptor_Curve(edge_shape(edge)).GetType() == GeomAbs_Circle else None
+
+
 def of_face(body: Body, index: int) -> Axis | None:
     """The axis of a round face (0-based index); None for others."""
     surface = BRepAdaptor_Surface(TopoDS.Face(mapped(body.shape, FACE).FindKey(index + 1)), False)

@@ -46,6 +46,11 @@ class Frame:
             o[2] + u * x[2] + v * y[2] + w * n[2],
         )
 
+    def flat(self, p: Triple) -> tuple[float, float]:
+        """Where a point of space lies in the plane, seen along its normal."""
+        away = (p[0] - self.origin[0], p[1] - self.origin[1], p[2] - self.origin[2])
+        return dot(away, self.x), dot(away, self.y)
+
     def height(self, p: Triple) -> float:
         """Distance of a point in front of the plane."""
         return dot((p[0] - self.origin[0], p[1] - self.origin[1], p[2] - self.origin[2]), self.normal)

@@ -50,11 +50,29 @@ def by_chain(step: str, body: Body, frame: Frame, chain: Sequence[tuple[Piece, s
         a, b = pieces[0].first, pieces[-1].last
         before, after = (a[0] - into[0] * reach, a[1] - into[1] * reach), (b[0] + out[0] * reach, b[1] + out[1] * reach)
         pieces = [Segment(before, a), *pieces, Segment(b, after)]
+    pieces = _without_seams(pieces)
     rise = gp_Vec(*(n * (top - bottom) for n in frame.normal))
     base = Frame(frame.place(0, 0, bottom), frame.x, frame.normal)
     walls = [_only_face(BRepPrimAPI_MakePrism(edge_of(piece, base), rise).Shape()) for piece in pieces]
     senses = [_towards_left(wall, piece, frame) for wall, piece in zip(walls, pieces)]
     return _split(step, body, walls, senses, "curve")
+
+
+def _without_seams(pieces: Sequence[Piece]) -> list[Piece]:
+    """Segments that go straight on are one: a cut along them has no seam where they meet."""
+    out: list[Piece] = []
+    for piece in pieces:
+        last = out[-1] if out else None
+        if isinstance(last, Segment) and isinstance(piece, Segment) and _straight_on(last, piece):
+            out[-1] = Segment(last.a, piece.b)
+        else:
+            out.append(piece)
+    return out
+
+
+def _straight_on(one: Segment, next: Segment) -> bool:
+    (px, py), (qx, qy) = _direction(one, first=False), _direction(next, first=True)
+    return abs(px * qy - py * qx) < 1e-9 and px * qx + py * qy > 0 and math.dist(one.b, next.a) < 1e-9
 
 
 def _only_face(shape: Shape) -> Shape:

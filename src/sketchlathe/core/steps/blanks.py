@@ -49,7 +49,7 @@ class Blank:
     when: tuple[str, tuple[str, ...]] | None = None
     main: bool = False
     optional: bool = False  # may stay empty
-    instead: tuple[str, str, str] | None = None
+    instead: tuple[tuple[str, str, str], ...] = ()
     most: int = 0  # how many picks it takes at most; 0: any number
     only: str = ""  # of what a type of blank takes, one sort only ("edge" where a face's edges cannot be meant)
     also: tuple[str, ...] = ()  # what a blank for regions takes besides them: "faces", "chains"

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Mapping
+from collections.abc import Callable, Collection, Mapping
 from typing import TYPE_CHECKING, Annotated, Any, ClassVar, Literal
 
 from ..errors import CannotBuild
@@ -14,7 +14,7 @@ from .results import ON, RESULT, Result
 if TYPE_CHECKING:
     from ..model.context import Context
     from ..model.results import StepResult
-    from ..solid.frames import Frame
+    from ..solid.frames import Frame, Triple
     from ..solid.naming import Body
     from ..solid.sweeping import Swept, SweptFace
 
@@ -109,6 +109,12 @@ class Extrude(Step):
         if frame is None:
             return {}
         low, high = heights_over(bodies, frame)
+        if self.reach == "face" and self.target:
+            try:
+                height = frame.height(_centre_of(self.target[0], bodies))
+            except CannotBuild:  # lost: the build says so
+                return {}
+            return {"way": "backwards" if height < -1e-9 else "forwards"}
         inwards = "backwards" if -low > high else "forwards"
         return {"way": inwards if self.result in ("cut", "overlap") else "forwards"}
 
@@ -177,11 +183,29 @@ class Extrude(Step):
             sign = -1.0 if self.way == "backwards" else 1.0
             low, high = context.heights(base.frame)
             reach = max(abs(low), abs(high)) + _ROOM
-            return up_to(base, start, sign, reach, (targets[0].body, targets[0].index))
+            end = (targets[0].body, targets[0].index)
+            try:
+                return up_to(base, start, sign, reach, end)
+            except CannotBuild as problem:
+                raise self._behind(problem, lambda: up_to(base, start, -sign, reach, end)) from problem
         low, high = self._heights(context, base.frame, start)
         if taper:
             return tapered(base, low, high, taper, self.way == "backwards")
         return base.prism(low, high)
+
+    def _behind(self, problem: CannotBuild, other_way: Callable[[], Body]) -> CannotBuild:
+        """A face that is not reached may lie behind the sketch: then that way is offered."""
+        try:
+            other_way()
+        except CannotBuild:
+            return problem
+        way = "forwards" if self.way == "backwards" else "backwards"
+        found = CannotBuild(
+            "This face lies behind the sketch." if way == "backwards" else "This face lies before the sketch.",
+            where="way",
+        )
+        found.fixes = (Advice(found.message, f"go {way} to it", {"way": way}),)
+        return found
 
     def _heights(self, context: Context, frame: Frame, start: float) -> tuple[float, float]:
         """Heights above the sketch's plane between which the shape lies, mm."""
@@ -246,14 +270,19 @@ def _frame_of(
     return state.frame if state else None
 
 
+def _centre_of(pick: FacePick, bodies: tuple[Body, ...]) -> Triple:
+    from ..model.references import find_faces
+    from ..solid.digest import centre_of_face
+
+    face = find_faces(pick, bodies).faces[0]
+    return centre_of_face(face.body, face.index)
+
+
 def _middle(body: Body, index: int, frame: Frame) -> tuple[float, float]:
     """Where the middle of a flat face lies in its plane."""
     from ..solid.digest import centre_of_face
-    from ..solid.frames import dot
 
-    centre = centre_of_face(body, index)
-    away = (centre[0] - frame.origin[0], centre[1] - frame.origin[1], centre[2] - frame.origin[2])
-    return dot(away, frame.x), dot(away, frame.y)
+    return frame.flat(centre_of_face(body, index))
 
 
 def heights_of(bodies: tuple[Body, ...], frame: Frame) -> tuple[float, float]:

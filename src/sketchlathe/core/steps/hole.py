@@ -30,9 +30,9 @@ class Hole(Step):
     group: ClassVar[str] = "draw"
     order: ClassVar[int] = 4
     icon: ClassVar[str] = "M3 9h6v9M20 9h-6v9M9 18l2.500 2.500L14 18M11.500 2v12"
-    hint: ClassVar[str] = "Pick points or centres of a sketch; type the diameter or choose a screw."
+    hint: ClassVar[str] = "Pick points of a sketch, a face or round edges; type the diameter or choose a screw."
     sentence: ClassVar[str] = (
-        "Drill {form} holes {at}[ {points}][ {face}][, {first} from {first_edge}][, {second} from {second_edge}]"
+        "Drill {form} holes {at}[ {points}][ {face}][ {rounds}][, {first} from {first_edge}][, {second} from {second_edge}]"
         " for {screw}[ {fit}][, diameter {diameter}], {reach}[ {depth}]"
         "[, seat {seat_diameter} wide][, {seat_depth} deep][, at {seat_angle}][, in {bodies}]"
     )
@@ -42,18 +42,28 @@ class Hole(Step):
         Blank("choice", "form", "", {"plain": "plain", "counterbored": "counterbored", "countersunk": "countersunk"}),
     ] = "plain"
     at: Annotated[
-        Literal["points", "face"],
-        Blank("choice", "where", "At points of sketches, or on a face.", {"points": "at", "face": "on"}),
+        Literal["points", "face", "round"],
+        Blank(
+            "choice",
+            "where",
+            "At points of sketches, on a face, or in the middle of round edges.",
+            {"points": "at", "face": "on", "round": "in the middle of"},
+        ),
     ] = "points"
     points: Annotated[
         tuple[PointPick, ...],
         Blank("points", "points", "Pick points, ends or centres of sketches, or a flat face; pick again to leave one out.",
-              when=("at", ("points",)), instead=("at", "face", "face")),
+              when=("at", ("points",)), instead=(("at", "face", "face"), ("at", "round", "rounds"))),
     ] = ()  # fmt: skip
     face: Annotated[
         tuple[FacePick, ...],
         Blank("faces", "face", "Pick a flat face: its middle, unless distances from two edges are given.",
               when=_ON_FACE),
+    ] = ()  # fmt: skip
+    rounds: Annotated[
+        tuple[EdgePick, ...],
+        Blank("edges", "round edges", "Pick round edges: the hole is concentric with each.",
+              when=("at", ("round",)), only="edge"),
     ] = ()  # fmt: skip
     first: Annotated[
         Formula, Blank("length", "first distance", "Inwards from the edge picked next.", when=_ON_FACE, optional=True)
@@ -158,6 +168,8 @@ class Hole(Step):
             if not self.points:
                 raise CannotBuild("Pick at least one point to drill at.", where="points")
             return [(frame, place) for frame, place, _ in context.points_of(self.points)]
+        if self.at == "round":
+            return self._in_the_middle(context)
         from ..solid.digest import frame_of_face
         from ..solid.drilling import place_on_face
 
@@ -182,6 +194,24 @@ class Hole(Step):
                 raise CannotBuild("The face picked here is not flat: pick a flat one.", where="face")
             places.append((frame, place_on_face(face.body, face.index, frame, away)))
         return places
+
+    def _in_the_middle(self, context: Context) -> list[tuple[Frame, tuple[float, float]]]:
+        """Planes of round edges and their middles in them; edges about one axis in one plane count once."""
+        from ..solid.axes import circle_of
+        from ..solid.frames import frame_on
+
+        if not self.rounds:
+            raise CannotBuild("Pick a round edge; the hole goes through its middle.", where="rounds")
+        places: dict[tuple[Frame, tuple[float, float]], None] = {}
+        for edges in context.edges_of(self.rounds, "rounds").values():
+            for edge in edges:
+                circle = circle_of(edge)
+                if circle is None:
+                    raise CannotBuild("An edge picked here is not round: pick a circle or an arc.", where="rounds")
+                frame = frame_on(*circle)
+                x, y = frame.flat(circle[0])
+                places[frame, (round(x, 9), round(y, 9))] = None
+        return list(places)
 
     def _advise(self, context: Context, depth: float) -> None:
         """A hole that ends exactly where the material does stops short when the part grows."""
@@ -234,4 +264,7 @@ class Hole(Step):
         from ..solid.drilling import material_on
 
         behind, before = (material_on(context.bodies, frame, place, side) for side in (-1.0, 1.0))
-        return -1.0 if behind >= before else 1.0
+        if behind == before:  # in the middle of a ring: to where the part is
+            low, high = context.heights(frame)
+            return -1.0 if -low >= high else 1.0
+        return -1.0 if behind > before else 1.0

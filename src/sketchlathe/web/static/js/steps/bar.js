@@ -98,9 +98,13 @@ function activate(name) {
   // what can be picked may still be on its way; Enter pressed meanwhile is remembered, unless nothing comes of it
   if (shown?.finally) { mine.loading += 1; shown.finally(() => { mine.loading -= 1; if (now === mine && !mine.loading && !ready()) mine.wanted = false; }); }
   const { instead } = now.kind.blanks[name];
-  if (instead) {
-    const [choice, value, other] = instead;
-    helpers(name).takes(TAKES[now.kind.blanks[other].type], (hit) => { now.editors[name].deactivate?.(); changed(choice, value); activate(other); return picking.pick(hit); });
+  // a pick that belongs into another blank: the first of those named that takes it
+  if (instead.length) {
+    const takenBy = (other) => (now.kind.blanks[other].only ? [now.kind.blanks[other].only] : TAKES[now.kind.blanks[other].type]);
+    helpers(name).takes([...new Set(instead.flatMap(([, , other]) => takenBy(other)))], (hit) => {
+      const [choice, value, other] = instead.find(([, , o]) => takenBy(o).includes(hit.what));
+      now.editors[name].deactivate?.(); changed(choice, value); activate(other); return picking.pick(hit);
+    });
   }
   if (now.active !== name) return; // what was selected went elsewhere
   if (document.activeElement !== editor.node) editor.node.focus({ preventScroll: true });

@@ -70,6 +70,40 @@ function moveTo(id, to) {
   if (to < first || to > last) { hint(`${step(id).title} can only stand at ${first === last ? `place ${first + 1}` : `places ${first + 1} to ${last + 1}`}: what it needs comes before, what needs it after.`); return; }
   if (to !== indexOf(id)) edit({ kind: 'move_step', step: id, to }).then(() => setTimeout(() => $(`step-${id}`)?.querySelector('button.n').focus(), 120)).catch(() => {});
 }
+// the Now line is dragged between two steps, or moved with the arrow keys when it has the focus
+const setNow = (to) => edit({ kind: 'set_now', part: S.partId, now: to >= part().steps.length ? null : Math.max(0, to) }).then(() => setTimeout(() => $('steps').querySelector('.nowline button')?.focus(), 150)).catch(() => {});
+const nowAt = () => part().now ?? part().steps.length;
+let nowDrag = null;
+// how many steps lie above a height of the screen
+const above = (y) => places().filter((p) => { const b = p.getBoundingClientRect(); return (b.top + b.bottom) / 2 < y; }).length;
+$('steps').addEventListener('pointerdown', (event) => {
+  const line = event.button === 0 && event.target.closest('.nowline');
+  if (!line || event.target.closest('[data-now]') || S.mode === 'sketch') return;
+  event.preventDefault();
+  nowDrag = { to: nowAt() };
+  $('steps').setPointerCapture(event.pointerId);
+  line.classList.add('moving');
+});
+$('steps').addEventListener('pointermove', (event) => {
+  if (!nowDrag) return;
+  nowDrag.to = above(event.clientY);
+  places().forEach((p, i) => { p.classList.toggle('drop-after', i === nowDrag.to - 1); p.classList.toggle('drop-before', nowDrag.to === 0 && i === 0); });
+});
+const endNowDrag = (keep) => {
+  if (!nowDrag) return;
+  const { to } = nowDrag;
+  nowDrag = null;
+  $('steps').querySelector('.nowline.moving')?.classList.remove('moving');
+  for (const p of places()) p.classList.remove('drop-after', 'drop-before');
+  if (keep && to !== nowAt()) setNow(to);
+};
+$('steps').addEventListener('pointerup', () => endNowDrag(true));
+$('steps').addEventListener('pointercancel', () => endNowDrag(false));
+$('steps').addEventListener('keydown', (event) => {
+  if (!event.target.matches('.nowline .grab') || !['ArrowUp', 'ArrowDown'].includes(event.key) || S.mode === 'sketch') return;
+  event.preventDefault(); event.stopPropagation();
+  setNow(nowAt() + (event.key === 'ArrowUp' ? -1 : 1));
+});
 $('steps').addEventListener('dragstart', (event) => {
   const item = event.target.closest('li[data-step]');
   if (!item || S.mode === 'sketch') { event.preventDefault(); return; }
