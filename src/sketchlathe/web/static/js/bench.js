@@ -7,6 +7,7 @@ import { fit, straightOn } from './view/controls.js';
 import { chooseCut, cutUnder, highlight, pointsOf, shown, under } from './view/scene.js';
 import { hint } from './ui/messages.js';
 import './ui/keys.js';
+import './ui/tour.js';
 import './sketch/layer.js';
 import { open } from './sketch/board.js';
 import { isOpen, isPulling, openBar, pickSheet, picking } from './steps/bar.js';

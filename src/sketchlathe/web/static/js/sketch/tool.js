@@ -13,6 +13,7 @@ import { all as allSnaps, cycle, resetCycle, snap } from './snapping.js';
 const now = { tool: null, places: [], pointer: null, pixel: null, typed: [], chainStart: null, alt: false, shown: null, arc: false };
 const flying = new Set(); // jobs the server has not drawn yet: they stay in sight as they were placed
 export const active = () => now.tool;
+export const placed = () => now.places.length;
 export const construction = { on: false };
 const pressed = () => { for (const b of document.querySelectorAll('[data-tool]')) b.setAttribute('aria-pressed', String(now.tool?.family === b.dataset.family)); };
 
