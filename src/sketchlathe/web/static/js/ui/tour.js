@@ -28,9 +28,9 @@ const STAGES = [
   { text: 'Click between the rectangle and the circle. Then type 8 for the distance and press Enter.', at: '#bar', aside: true, until: solid },
   { text: 'Turn it: drag with the right mouse button, or press the arrow keys. 0 shows all of it again.', at: '#dial', until: () => camera.az !== standing[0] || camera.el !== standing[1], once: true },
   { text: 'Every number stays open. Click the distance in this sentence, type 12, press Enter.', at: '#steps [data-blank=distance]', until: () => extrudes()[0]?.fields.distance !== thickness, once: true },
-  { text: 'Weighed and measured all the while, here. To print it, choose Take out, or press f then t.', at: '#take-out', until: () => $('take-out-dialog').open, once: true },
+  { text: 'Weighed and measured all the while, here. To print it, choose Take out, or press f then t.', at: '#take-out', until: () => takenOut, once: true },
 ];
-let now = -1, timer = 0, standing = [], thickness = null;
+let now = -1, timer = 0, standing = [], thickness = null, takenOut = false;
 const done = new Set();
 
 const card = html('section', { class: 'tour', hidden: true, 'aria-label': 'Tour of the first part' },
@@ -48,6 +48,7 @@ function look() {
   if (at < 0) { farewell(); return; }
   if (at !== now) {
     now = at;
+    takenOut = false;
     standing = [camera.az, camera.el];
     thickness = extrudes()[0]?.fields.distance ?? null;
     card.querySelector('.num').textContent = `${at + 1} of ${STAGES.length}`;
@@ -72,7 +73,7 @@ function stand(box, aside) {
 function place(x, y) { card.style.left = `${x}px`; card.style.top = `${y}px`; }
 
 function begin() {
-  done.clear(); now = -1;
+  done.clear(); now = -1; takenOut = false;
   card.hidden = false;
   card.querySelector('#tour-leave').textContent = 'leave the tour';
   clearInterval(timer);
@@ -93,5 +94,6 @@ function farewell() {
   card.querySelector('#tour-leave').textContent = 'done';
   place(innerWidth / 2 - card.offsetWidth / 2, 64);
 }
+$('take-out').addEventListener('click', () => { takenOut = true; });
 document.addEventListener('click', (event) => { if (event.target.closest('#tour-begin')) begin(); });
 on('mode', () => { if (!card.hidden && now >= 0) look(); });
