@@ -13,6 +13,7 @@ import socket
 import subprocess
 import sys
 import tempfile
+import threading
 import time
 import urllib.parse
 import urllib.request
@@ -54,6 +55,15 @@ class Site:
         self.browser = urllib.request.build_opener(urllib.request.HTTPCookieProcessor(self.jar))
         self.at = f"http://127.0.0.1:{port}"
         self.wait()
+
+    def somebody_else(self) -> Site:
+        """Another browser at the same server, signed up."""
+        other = object.__new__(Site)
+        other.port, other.at, other.process = self.port, self.at, self.process
+        other.jar = http.cookiejar.CookieJar()
+        other.browser = urllib.request.build_opener(urllib.request.HTTPCookieProcessor(other.jar))
+        other.sign_up()
+        return other
 
     def wait(self) -> None:
         """Until the first page is there."""
@@ -180,6 +190,59 @@ def drag_times(site: Site, count: int, lines: int = 150) -> list[float]:
         times.append(seconds(step))
     ws.close()
     return times[3:]
+
+
+def crowd(site: Site, people: int, for_seconds: float) -> float:
+    """Edits a second of people who each change a part of their own, with all that the page asks for after an edit."""
+    ready, stop = threading.Barrier(people + 1), threading.Event()
+    counts = [0] * people
+
+    def person(number: int) -> None:
+        own = site.somebody_else()
+        model = own.bring_in(_parametric_plate())
+        connection = http.client.HTTPConnection("127.0.0.1", site.port)
+        headers = {"Content-Type": "application/json", "X-CSRFToken": own.token(f"/models/{model}"), "Cookie": own.cookie}
+
+        def ask(path: str, body: dict[str, Any] | None = None) -> Any:
+            connection.request("GET" if body is None else "POST", path, body and json.dumps(body), headers)
+            answer = connection.getresponse()
+            data = answer.read()
+            assert answer.status == 200, (answer.status, data[:200])
+            return json.loads(data) if body is not None else data
+
+        api = f"/api/models/{model}"
+        ask(f"{api}/build", {"part": "p1", "ticket": "b"})
+        ready.wait()
+        while not stop.is_set():
+            formula = f"{20 + (counts[number] * 7 + number) % 30} mm"
+            change = {"kind": "set_parameter", "name": "wide", "formula": formula}
+            answer = ask(f"{api}/edit", {"base": counts[number] + 1, "part": "p1", "edit": change})
+            assert "panels" in answer
+            assert "panels" in ask(f"{api}/build", {"part": "p1", "ticket": "b"})
+            counts[number] += 1
+
+    threads = [threading.Thread(target=person, args=(n,), daemon=True) for n in range(people)]
+    for thread in threads:
+        thread.start()
+    ready.wait()
+    before, start = sum(counts), time.perf_counter()
+    time.sleep(for_seconds)
+    rate = (sum(counts) - before) / (time.perf_counter() - start)
+    stop.set()
+    for thread in threads:
+        thread.join(60)
+    return rate
+
+
+def _parametric_plate() -> bytes:
+    """A plate whose width is a parameter."""
+    model = new_model("Plate")
+    for edit in (
+        {"kind": "add_parameter", "name": "wide", "formula": "40 mm"},
+        {"kind": "add_step", "part": "p1", "step": "block", "fields": {"width": "wide", "depth": "30", "height": "5"}},
+    ):
+        model = apply_edit(model, parse_edit(edit))
+    return dump_model(model)
 
 
 def bench_kilobytes(site: Site) -> float:

@@ -85,7 +85,9 @@ class Bench:
         self.page.wait_for_function(
             """() => { const m = document.querySelector('#layer-body')?.innerHTML ?? '';
               const rest = window.lathe_last === m; window.lathe_last = m;
-              return rest && document.querySelector('#saved').textContent.startsWith('saved') }""",
+              const { ready, asking } = document.body.dataset;
+              const saved = document.querySelector('#saved').textContent.startsWith('saved');
+              return rest && saved && ready === '' && (asking ?? '0') === '0' }""",
             polling=120,
         )
 

@@ -126,7 +126,7 @@ def test_files_are_brought_in(bench, tmp_path) -> None:
     page.locator("#parameter-wide").wait_for()
     # a drawing needs an open sketch
     page.set_input_files("#bring-file", found["ring.dxf"])
-    page.locator("#problem .problem", has_text="brought into a sketch").wait_for()
+    page.locator("#problem .problem", has_text="drawing is brought into one").wait_for()
     page.locator("#view").focus()
     bench.chord("sk")
     bench.plane("1")

@@ -73,6 +73,7 @@ def test_axe_finds_nothing_on_the_bench(bench) -> None:
     bench.page.goto(bench.site)
     bench.page.get_by_role("link", name="Mast clamp, half").click()
     bench.page.locator("[data-measure=volume]").wait_for()
+    bench.still()
     assert bench.findings() == []
     bench.act(1, "Open")
     bench.freedom("fully constrained")
@@ -90,6 +91,7 @@ def test_nothing_is_cut_off(bench, size) -> None:
     bench.page.goto(bench.site)
     bench.page.get_by_role("link", name="Mast clamp, half").click()
     bench.page.locator("[data-measure=volume]").wait_for()
+    bench.still()
     assert bench.page.evaluate("document.documentElement.scrollWidth <= innerWidth")
     for selector in ("#tray-solid", "#take-out", "#dial", "#scalebar", "#weigh"):
         box = bench.page.locator(selector).bounding_box()

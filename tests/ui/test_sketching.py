@@ -193,6 +193,7 @@ def test_a_name_plate_with_text_is_engraved(bench) -> None:
     bench.page.locator("#keep:enabled").wait_for()
     bench.page.get_by_label("distance").press("Enter")
     bench.page.locator("[data-measure=volume]").wait_for()
+    bench.still()
 
 
 def test_a_gap_is_closed_by_the_offered_repair(bench) -> None:

@@ -20,7 +20,7 @@ from ..service.modelling import Stale
 from ..service.printing import PrinterLink
 from ..store import Database, DatabaseGone
 from ..workers import Workers
-from . import account, bench, exchange, files, printing, proving, shelf, socket
+from . import account, bench, exchange, files, panels, printing, proving, shelf, socket
 from .answers import check_text, problem, wants_json
 from .limits import limiter
 
@@ -80,7 +80,7 @@ def create_app(settings: Settings, database: Database, workers: Workers) -> Flas
     limiter.init_app(app)
     _security(app, settings)
     _accounts(app, settings, database)
-    for area in (account, shelf, bench, proving, printing, exchange, files):
+    for area in (account, shelf, bench, panels, proving, printing, exchange, files):
         app.register_blueprint(area.blueprint)
     socket.sock.init_app(app)
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True

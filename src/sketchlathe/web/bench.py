@@ -1,31 +1,30 @@
-"""The Bench: its page, its panels (pieces for htmx) and what its scripts ask."""
+"""The Bench: its page and what its scripts ask."""
 
 from __future__ import annotations
 
 from typing import Any
 
-from flask import Blueprint, jsonify, redirect, render_template, url_for
+from flask import Blueprint, jsonify, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 from flask_login import login_required
+from markupsafe import Markup
 
 from ..core.bringing import describe_readers
 from ..core.errors import BadInput
 from ..core.exchange.base import describe_formats
 from ..core.inspect.materials import MATERIALS, materials_of
 from ..core.model.acts import describe_acts
-from ..core.model.edits.parameters import uses_of
 from ..core.model.edits.steps import standings
-from ..core.quantity.units import handy, show
+from ..core.quantity.units import handy
 from ..core.registry import kind_of
-from ..core.sketch.solver.freedom import freedom
 from ..core.sketch.tools import describe_tools, families
 from ..core.sketch.view import describe_constraints
 from ..core.solid.frames import ORIGIN_PLANES
 from ..core.steps.base import default_lengths, describe_steps, sentence_of, step_groups
-from ..core.steps.sketch import SketchStep
 from ..service import modelling, sketching
 from ..service.modelling import Opened
-from .answers import builder, database, json_body, me, open_model, part_asked, ticket_of
+from .answers import builder, database, json_body, me, open_model, ticket_of
+from .panels import asked_for, filled
 
 blueprint = Blueprint("bench", __name__)
 
@@ -130,18 +129,23 @@ def page(model_id: str) -> ResponseReturnValue:
     }  # fmt: skip
     return render_template(
         "bench.html", opened=opened, model=opened.model, state=state_of(opened), kinds=kinds,
+        panels={name: Markup(html) for name, html in filled(asked_for(opened, None)).items()},
         families=families(), step_groups=step_groups(), units=["mm", "cm", "m", "in", "in 1/64"],
     )  # fmt: skip
 
 
 @blueprint.get("/api/models/<model_id>")
 def state(model_id: str) -> ResponseReturnValue:
-    """The state, for a script that has fallen behind."""
-    return jsonify(state_of(open_model(model_id)))
+    """The state and the panels, for a script that has fallen behind."""
+    opened = open_model(model_id)
+    return jsonify({**state_of(opened), "panels": filled(asked_for(opened, request.args.get("part")))})
 
 
-def _changed(opened: Opened, sketch_id: str | None, notice: str = "") -> ResponseReturnValue:
-    answer: dict[str, Any] = {"state": state_of(opened), "notice": notice}
+def _changed(opened: Opened, body: dict[str, Any], notice: str = "") -> ResponseReturnValue:
+    """The model as it then is, with the panels of the part that the page shows and the sketch that is open there."""
+    asked = asked_for(opened, body.get("part"), body.get("reading"))
+    answer: dict[str, Any] = {"state": state_of(opened), "notice": notice, "panels": filled(asked)}
+    sketch_id = body.get("sketch")
     if sketch_id and any(s.id == sketch_id for p in opened.model.parts for s in p.steps):
         answer["sketch"] = sketching.view(opened, sketch_id)
     return jsonify(answer)
@@ -152,7 +156,7 @@ def edit(model_id: str) -> ResponseReturnValue:
     """One edit, answered after it is on disk. ``sketch`` asks for the open sketch as it then is."""
     body = json_body()
     opened = modelling.change(database(), me(), model_id, _whole(body, "base"), body.get("edit"))
-    return _changed(opened, body.get("sketch"), opened.notice)
+    return _changed(opened, body, opened.notice)
 
 
 @blueprint.post("/api/models/<model_id>/<any(undo, redo):way>")
@@ -160,13 +164,13 @@ def step_through(model_id: str, way: str) -> ResponseReturnValue:
     """Undo or redo."""
     body = json_body()
     go = modelling.undo if way == "undo" else modelling.redo
-    return _changed(go(database(), me(), model_id, _whole(body, "base")), body.get("sketch"))
+    return _changed(go(database(), me(), model_id, _whole(body, "base")), body)
 
 
 @blueprint.post("/api/models/<model_id>/restore/<int:number>")
 def restore(model_id: str, number: int) -> ResponseReturnValue:
     """An older revision as the newest."""
-    return _changed(modelling.restore(database(), me(), model_id, number), None)
+    return _changed(modelling.restore(database(), me(), model_id, number), json_body())
 
 
 @blueprint.post("/api/models/<model_id>/build")
@@ -181,7 +185,9 @@ def build(model_id: str) -> ResponseReturnValue:
         return jsonify(builder().try_parameter(opened, part, name, formula, ticket))
     if draft is None:
         make = builder().build_afresh if body.get("afresh") is True else builder().build
-        return jsonify(make(opened, part, ticket))
+        built = make(opened, part, ticket)
+        after = filled(asked_for(opened, part, body.get("reading")), ("steps", "weigh", "answers"))
+        return jsonify({**built, "panels": after})
     if not isinstance(draft, dict):
         raise BadInput("A preview needs a draft step.")
     told = body.get("touched")
@@ -308,64 +314,4 @@ def number(model_id: str) -> ResponseReturnValue:
         sketching.number(
             open_model(model_id), str(body.get("text", "")), angle=bool(body.get("angle")), step_id=body.get("sketch")
         )
-    )
-
-
-@blueprint.get("/models/<model_id>/panels/steps")
-def steps_panel(model_id: str) -> ResponseReturnValue:
-    """The list of steps as sentences."""
-    opened = open_model(model_id)
-    part = part_asked(opened)
-    built = builder().kept(opened, part.id)
-    results = {s["id"]: s for s in built["steps"]} if built else {}
-    limit = len(part.steps) if part.now is None else part.now
-    entries = []
-    stands = standings(part)
-    for number, step in enumerate(part.steps):
-        needed = [opened.model.title_of(s.id) for s in part.steps if s.id in stands[step.id].needs]
-        users = [opened.model.title_of(s.id) for s in part.steps if step.id in stands[s.id].needs]
-        is_sketch = isinstance(step, SketchStep)
-        entries.append(
-            {
-                "step": step,
-                "kind": kind_of(type(step)),
-                "number": number + 1,
-                "title": opened.model.title_of(step.id),
-                "sentence": sentence_of(step, opened.model),
-                "after_now": number >= limit,
-                "result": results.get(step.id, {}),
-                "is_sketch": is_sketch,
-                "freedom": freedom(step.sketch).count if isinstance(step, SketchStep) and step.sketch.curves else None,
-                "needs": needed,
-                "users": users,
-                "room": stands[step.id],
-            }
-        )
-    return render_template("panels/steps.html", opened=opened, part=part, entries=entries, limit=limit)
-
-
-@blueprint.get("/models/<model_id>/panels/parameters")
-def parameters_panel(model_id: str) -> ResponseReturnValue:
-    """The table of parameters."""
-    opened = open_model(model_id)
-    model = opened.model
-    rows = [
-        {
-            "name": p.name,
-            "formula": p.formula,
-            "note": p.note,
-            "value": show(model.table[p.name].value, model.table[p.name].dimension, model.read_in),
-            "uses": uses_of(model, p.name),
-        }
-        for p in model.parameters
-    ]
-    return render_template("panels/parameters.html", opened=opened, rows=rows)
-
-
-@blueprint.get("/models/<model_id>/panels/revisions")
-def revisions_panel(model_id: str) -> ResponseReturnValue:
-    """What was done, newest first."""
-    opened = open_model(model_id)
-    return render_template(
-        "panels/revisions.html", opened=opened, revisions=modelling.revisions(database(), me(), model_id)
     )

@@ -16,6 +16,7 @@ from ..service import modelling
 from ..service.building import section_frame
 from .answers import builder, database, json_body, me, open_model, ticket_of
 from .bench import state_of
+from .panels import asked_for, filled
 
 blueprint = Blueprint("exchange", __name__)
 
@@ -76,7 +77,8 @@ def bring(model_id: str) -> ResponseReturnValue:
         "data": fields["data"],
     }  # fmt: skip
     changed = modelling.change(database(), me(), model_id, base, edit)
-    return jsonify({"gives": "step", "state": state_of(changed), "notes": found["notes"]})
+    panels = filled(asked_for(changed, edit["part"]))
+    return jsonify({"gives": "step", "state": state_of(changed), "notes": found["notes"], "panels": panels})
 
 
 def _data(text: str) -> dict[str, Any]:

@@ -136,3 +136,4 @@ on('picked', () => {
 hint('');
 begin();
 build();
+document.body.dataset.ready = '';

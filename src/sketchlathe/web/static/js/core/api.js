@@ -1,5 +1,6 @@
 // Talking to the server: edits one after the other, each on the revision the person sees.
 import { $, S, emit } from './state.js';
+import { fill } from './panels.js';
 import { complain, say as tellPerson } from '../ui/messages.js';
 
 const csrf = document.querySelector('meta[name=csrf]').content;
@@ -9,7 +10,14 @@ export class Problem extends Error {
   constructor(body, status) { super(body.message ?? 'The server did not answer.'); Object.assign(this, body, { status }); }
 }
 
-export async function ask(path, body, method = body === undefined ? 'GET' : 'POST') {
+// how many questions are on their way: the page says of itself when it rests
+let open = 0;
+const asking = (by) => { open += by; document.body.dataset.asking = String(open); };
+export async function ask(...question) {
+  asking(1);
+  try { return await put(...question); } finally { asking(-1); }
+}
+async function put(path, body, method = body === undefined ? 'GET' : 'POST') {
   let answer;
   try {
     answer = await fetch(base() + path, {
@@ -36,8 +44,8 @@ function take(answer) {
   // an undo may take the open sketch itself away
   if (S.sketch && !S.model.parts.some((p) => p.steps.some((s) => s.id === S.sketch.id))) emit('sketch-gone');
   saved(`saved, revision ${S.model.revision}`);
+  fill(answer.panels);
   emit('model');
-  document.body.dispatchEvent(new CustomEvent('lathe:changed'));
   if (answer.notice) tellPerson(answer.notice);
 }
 
@@ -49,7 +57,7 @@ function change(path, what, quiet) {
     const body = typeof what === 'function' ? what() : what;
     if (!body) { waiting -= 1; if (!waiting) saved(`saved, revision ${S.model.revision}`); return null; }
     try {
-      const answer = await ask(path, { ...body, base: S.model.revision, sketch: S.sketch?.id });
+      const answer = await ask(path, { ...body, base: S.model.revision, sketch: S.sketch?.id, part: S.partId, reading: S.reading });
       take(answer);
       return answer;
     } catch (problem) {
@@ -76,32 +84,13 @@ export const settled = () => queue;
 export const busy = () => waiting > 0;
 
 export async function refresh() {
-  S.model = await ask('');
+  const { panels, ...model } = await ask(`?part=${S.partId}`);
+  S.model = model;
+  fill(panels);
   if (S.sketch) {
     if (S.model.parts.some((p) => p.steps.some((s) => s.id === S.sketch.id))) { S.sketch = await ask(`/sketches/${S.sketch.id}`); emit('sketch'); } else emit('sketch-gone');
   }
   emit('model');
-  document.body.dispatchEvent(new CustomEvent('lathe:changed'));
 }
 
-// a panel that says what it said before stays as it is: nothing moves away under a finger
-const said = new WeakMap();
-// nor while it is pressed or dragged in: it is filled when the finger is lifted
-let finger = null, dragging = false, missed = false;
-function lifted() {
-  finger = null; dragging = false;
-  if (missed) { missed = false; for (const name of ['lathe:changed', 'lathe:built']) document.body.dispatchEvent(new CustomEvent(name)); }
-}
-document.addEventListener('pointerdown', (event) => { finger = event.target; }, true);
-document.addEventListener('pointerup', () => setTimeout(lifted), true);
-document.addEventListener('dragstart', () => { dragging = true; }, true);
-document.addEventListener('pointercancel', () => { if (!dragging) lifted(); }, true);
-document.addEventListener('dragend', () => setTimeout(lifted), true);
-window.addEventListener('blur', lifted);
-document.addEventListener('htmx:beforeSwap', (event) => {
-  const { target, xhr, shouldSwap } = event.detail;
-  if (!shouldSwap) return;
-  if (finger && target.contains(finger)) { missed = true; event.detail.shouldSwap = false; return; }
-  if (said.get(target) === xhr.responseText) event.detail.shouldSwap = false; else said.set(target, xhr.responseText);
-});
 document.addEventListener('htmx:configRequest', (event) => { event.detail.headers['X-CSRFToken'] = csrf; event.detail.parameters.part = S.partId; });

@@ -1,6 +1,7 @@
 // Builds and previews: the newest wins, progress and Stop after half a second.
 import { $, S, emit, on } from './state.js';
 import { ask } from './api.js';
+import { fill } from './panels.js';
 import { complain } from '../ui/messages.js';
 
 const me = Math.random().toString(36).slice(2, 10);
@@ -40,12 +41,12 @@ async function run() {
     stoppedByHand = false;
     startClock(`b${me}`);
     try {
-      const result = await ask('/build', { part: S.partId, ticket: `b${me}`, ...(doubted ? { afresh: true } : {}) });
+      const result = await ask('/build', { part: S.partId, ticket: `b${me}`, reading: S.reading, ...(doubted ? { afresh: true } : {}) });
       doubted = false;
       if (result.revision !== S.model.revision) { again = true; continue; }
       S.build = result;
+      fill(result.panels);
       emit('build');
-      document.body.dispatchEvent(new CustomEvent('lathe:built'));
     } catch (problem) {
       if (stoppedByHand) complain('The build was stopped. The part shown is as it was before.', [['build again', build]]);
       else if (problem.status !== 499) complain(problem.message);

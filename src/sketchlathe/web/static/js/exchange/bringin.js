@@ -1,6 +1,7 @@
 // Bringing files in: solids and triangles become a step, drawings go into the open sketch, tables become parameters.
 import { $, S, emit, html, kinds, on } from '../core/state.js';
 import { Problem, edit, ask } from '../core/api.js';
+import { fill } from '../core/panels.js';
 import { MM } from '../core/units.js';
 import { complain, hint, say } from '../ui/messages.js';
 import { openBar } from '../steps/bar.js';
@@ -34,8 +35,8 @@ export async function bring(chosen) {
     if (found.gives === 'step') {
       S.model = found.state;
       $('saved').textContent = `saved, revision ${S.model.revision}`;
+      fill(found.panels);
       emit('model');
-      document.body.dispatchEvent(new CustomEvent('lathe:changed'));
       const p = S.model.parts.find((q) => q.id === S.partId), made = p.steps[(p.now ?? p.steps.length) - 1];
       say(`${chosen.name} is step ${p.steps.indexOf(made) + 1}. ${found.notes.join(' ')}`);
       once = true;

@@ -30,8 +30,8 @@ box.addEventListener('keydown', (event) => {
 });
 // typing goes on where it was when the panel is filled again
 let at = null;
-box.addEventListener('htmx:beforeSwap', () => { const a = document.activeElement; at = box.contains(a) && a.matches('input') ? [a.closest('.answer').dataset.what, a.classList.contains('within'), a.value === a.defaultValue ? null : a.value] : null; });
-box.addEventListener('htmx:afterSwap', () => {
+box.addEventListener('lathe:filling', () => { const a = document.activeElement; at = box.contains(a) && a.matches('input') ? [a.closest('.answer').dataset.what, a.classList.contains('within'), a.value === a.defaultValue ? null : a.value] : null; });
+box.addEventListener('lathe:filled', () => {
   if (adding) open();
   const field = at && box.querySelector(`.answer[data-what="${at[0]}"] input${at[1] ? '.within' : ''}`);
   if (field) { if (at[2] !== null) field.value = at[2]; field.focus(); }

@@ -8,11 +8,13 @@ import { chooseMaterial } from './materials.js';
 const KEPT = 'lathe.reading';
 const reading = { ...JSON.parse(localStorage.getItem(KEPT) ?? '{}') };
 let body = '', centre = false;
+const tell = () => { S.reading = { ...reading, ...(body ? { body } : {}) }; };
+tell();
 const open = new Set();
-const again = () => document.body.dispatchEvent(new CustomEvent('lathe:weigh'));
+const again = () => { tell(); document.body.dispatchEvent(new CustomEvent('lathe:weigh')); };
 
 document.addEventListener('htmx:configRequest', (event) => {
-  if (event.detail.elt.id === 'weigh') Object.assign(event.detail.parameters, reading, body ? { body } : {});
+  if (event.detail.elt.id === 'weigh') Object.assign(event.detail.parameters, S.reading);
 });
 $('weigh').addEventListener('change', (event) => {
   const which = { 'weigh-length': 'length', 'weigh-mass': 'mass', 'weigh-digits': 'digits' }[event.target.id];
@@ -29,12 +31,12 @@ $('weigh').addEventListener('click', async (event) => {
 });
 $('weigh').addEventListener('toggle', (event) => { if (event.target.open) open.add(event.target.id); else open.delete(event.target.id); }, true);
 // what was open stays open when the panel is filled again
-$('weigh').addEventListener('htmx:afterSwap', () => {
+$('weigh').addEventListener('lathe:filled', () => {
   for (const id of open) if ($(id)) $(id).open = true;
   if ($('show-centre')) $('show-centre').checked = centre;
   redraw();
 });
-on('build', () => { if (body && !S.build.bodies.some((b) => b.id === body)) body = ''; });
+on('build', () => { if (body && !S.build.bodies.some((b) => b.id === body)) { body = ''; tell(); } });
 
 const exact = (what) => $('weigh').querySelector(`[data-measure="${what}"]`)?.dataset.exact.split(' ').map(Number) ?? null;
 extra.push(() => {

@@ -1,5 +1,5 @@
 // The list of steps and the other panels: changing a blank in its place, and what can be done with a step.
-import { $, S, emit, html, part, step, stepKind } from '../core/state.js';
+import { $, S, emit, html, on, part, step, stepKind } from '../core/state.js';
 import { edit, restore } from '../core/api.js';
 import './parameters.js';
 import { findable } from '../ui/keys.js';
@@ -22,7 +22,19 @@ async function inPlace(button, s, text = null) {
   input.addEventListener('keydown', async (event) => {
     event.stopPropagation();
     if (event.key === 'Escape') { back(); button.focus(); }
-    if (event.key === 'Enter' && input.tagName === 'INPUT') { event.preventDefault(); try { const id = button.id; await keep(input.value); back(); setTimeout(() => document.getElementById(id)?.focus(), 80); } catch { const field = editing?.input ?? input; field.focus(); field.select(); } }
+    if (event.key !== 'Enter' || input.tagName !== 'INPUT') return;
+    event.preventDefault();
+    // the list comes filled with the answer: this number is no longer being typed then
+    const id = button.id;
+    editing = null;
+    try {
+      await keep(input.value);
+      back();
+      setTimeout(() => document.getElementById(id)?.focus(), 80);
+    } catch {
+      editing = { step: s.id, field, input };
+      input.focus(); input.select();
+    }
   });
   editing = { step: s.id, field, input };
   button.replaceWith(input);
@@ -31,11 +43,11 @@ async function inPlace(button, s, text = null) {
 }
 // a number being typed stays under the caret when the list is filled again
 let typed = null;
-$('steps').addEventListener('htmx:beforeSwap', () => {
+$('steps').addEventListener('lathe:filling', () => {
   const input = editing?.input;
   typed = input?.isConnected && input.tagName === 'INPUT' ? { ...editing, value: input.value, from: input.selectionStart, to: input.selectionEnd } : null;
 });
-$('steps').addEventListener('htmx:afterSwap', () => {
+$('steps').addEventListener('lathe:filled', () => {
   const button = typed && $(`blank-${typed.step}-${typed.field}`), s = typed && step(typed.step);
   if (!button || !s) return;
   inPlace(button, s, typed.value);
@@ -59,7 +71,7 @@ function showChosen() {
 }
 export function reveal(id) { choose(id); const item = $(`step-${id}`); item?.scrollIntoView({ block: 'nearest' }); item?.querySelector('button.n').focus(); }
 findable.push(() => part().steps.map((s) => ({ name: s.title, where: 'step', about: s.kind, go: () => reveal(s.id) })));
-$('steps').addEventListener('htmx:afterSwap', showChosen);
+$('steps').addEventListener('lathe:filled', showChosen);
 
 // moving a step: by dragging its number, or with Alt and the arrow keys; only places where it can stand are offered
 let dragged = null;
@@ -177,9 +189,9 @@ $('steps').addEventListener('pointerup', (event) => {
 
 $('revisions').addEventListener('click', (event) => { const b = event.target.closest('[data-restore]'); if (b) restore(Number(b.dataset.restore)); });
 $('revisions-box').addEventListener('toggle', () => document.body.dispatchEvent(new CustomEvent('lathe:revisions')));
-document.body.addEventListener('lathe:changed', () => { if ($('revisions-box').open) document.body.dispatchEvent(new CustomEvent('lathe:revisions')); });
+on('model', () => { if ($('revisions-box').open) document.body.dispatchEvent(new CustomEvent('lathe:revisions')); });
 
 // an open menu stays open when the list is filled again
 let openMenu = null;
-$('steps').addEventListener('htmx:beforeSwap', () => { openMenu = $('steps').querySelector('li.step details[open]')?.closest('li').dataset.step ?? null; });
-$('steps').addEventListener('htmx:afterSwap', () => { const menu = openMenu && $(`step-${openMenu}`)?.querySelector('details'); if (menu) menu.open = true; });
+$('steps').addEventListener('lathe:filling', () => { openMenu = $('steps').querySelector('li.step details[open]')?.closest('li').dataset.step ?? null; });
+$('steps').addEventListener('lathe:filled', () => { const menu = openMenu && $(`step-${openMenu}`)?.querySelector('details'); if (menu) menu.open = true; });

@@ -101,11 +101,11 @@ box.addEventListener('focusout', (event) => { if (event.target.matches('.param i
 
 // a form that is being filled stays so when the panel is filled again
 let draft = null;
-box.addEventListener('htmx:beforeSwap', () => {
+box.addEventListener('lathe:filling', () => {
   const form = $('new-parameter');
   draft = form && !form.hidden ? { values: [...form.elements].map((e) => e.value), at: [...form.elements].indexOf(document.activeElement) } : null;
 });
-box.addEventListener('htmx:afterSwap', () => {
+box.addEventListener('lathe:filled', () => {
   const form = $('new-parameter');
   if (!draft || !form || added) { added = false; return; }
   form.hidden = false;

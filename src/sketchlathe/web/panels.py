@@ -1,0 +1,179 @@
+"""The Bench's panels: pieces of HTML that travel with the answers to edits and builds, so that nothing is asked twice."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable, Iterable, Mapping
+from dataclasses import dataclass
+from typing import Any
+
+from flask import Blueprint, render_template, request
+from flask.typing import ResponseReturnValue
+from flask_login import login_required
+
+from ..core.inspect import answers, weighing
+from ..core.inspect.materials import key_for, material_of
+from ..core.model.document import Part, body_title
+from ..core.model.edits.parameters import uses_of
+from ..core.model.edits.steps import standings
+from ..core.quantity.units import show
+from ..core.registry import kind_of
+from ..core.sketch.solver.freedom import freedom
+from ..core.steps.base import sentence_of
+from ..core.steps.sketch import SketchStep
+from ..service import modelling
+from ..service.modelling import Opened
+from .answers import builder, database, me, open_model
+
+blueprint = Blueprint("panels", __name__)
+
+
+@dataclass(frozen=True)
+class Asked:
+    """What a panel is filled for: a part at a revision, its build where that is at hand, and how the person reads figures."""
+
+    opened: Opened
+    part: Part
+    built: dict[str, Any] | None
+    reading: Mapping[str, Any]
+
+
+Panel = Callable[[Asked], str]
+PANELS: dict[str, Panel] = {}
+
+
+def _panel(name: str) -> Callable[[Panel], Panel]:
+    """Declares what fills the element of the page with this id."""
+
+    def declare(fill: Panel) -> Panel:
+        PANELS[name] = fill
+        return fill
+
+    return declare
+
+
+def asked_for(opened: Opened, part_id: Any, reading: Any = None) -> Asked:
+    """A part (the first where none is named) with its build if that is at hand."""
+    part = next((p for p in opened.model.parts if p.id == part_id), opened.model.parts[0])
+    return Asked(opened, part, builder().kept(opened, part.id), reading if isinstance(reading, dict) else {})
+
+
+def filled(asked: Asked, names: Iterable[str] = ()) -> dict[str, str]:
+    """Panels by name as HTML; all of them where none is named."""
+    return {name: PANELS[name](asked) for name in names or PANELS}
+
+
+@_panel("steps")
+def steps(asked: Asked) -> str:
+    """The list of steps as sentences."""
+    model, part = asked.opened.model, asked.part
+    results = {s["id"]: s for s in asked.built["steps"]} if asked.built else {}
+    limit = len(part.steps) if part.now is None else part.now
+    entries = []
+    stands = standings(part)
+    for number, step in enumerate(part.steps):
+        entries.append(
+            {
+                "step": step,
+                "kind": kind_of(type(step)),
+                "number": number + 1,
+                "title": model.title_of(step.id),
+                "sentence": sentence_of(step, model),
+                "after_now": number >= limit,
+                "result": results.get(step.id, {}),
+                "is_sketch": isinstance(step, SketchStep),
+                "freedom": freedom(step.sketch).count if isinstance(step, SketchStep) and step.sketch.curves else None,
+                "needs": [model.title_of(s.id) for s in part.steps if s.id in stands[step.id].needs],
+                "users": [model.title_of(s.id) for s in part.steps if step.id in stands[s.id].needs],
+                "room": stands[step.id],
+            }
+        )
+    return render_template("panels/steps.html", opened=asked.opened, part=part, entries=entries, limit=limit)
+
+
+@_panel("parameters")
+def parameters(asked: Asked) -> str:
+    """The table of parameters."""
+    model = asked.opened.model
+    rows = [
+        {
+            "name": p.name,
+            "formula": p.formula,
+            "note": p.note,
+            "value": show(model.table[p.name].value, model.table[p.name].dimension, model.read_in),
+            "uses": uses_of(model, p.name),
+        }
+        for p in model.parameters
+    ]
+    return render_template("panels/parameters.html", opened=asked.opened, rows=rows)
+
+
+@_panel("weigh")
+def weigh(asked: Asked) -> str:
+    """Weigh & size of the part as built."""
+    model, part, built = asked.opened.model, asked.part, asked.built
+    wanted = str(asked.reading.get("body") or "")
+    if built and all(b["id"] != wanted for b in built["bodies"]):
+        wanted = ""
+    units = _units(asked)
+    rows = weighing.rows(weighed_of(built, wanted), units) if built and built["bodies"] else []
+    return render_template(
+        "panels/weigh.html", opened=asked.opened, part=part, rows=rows, built=built, wanted=wanted, units=units,
+        material=material_of(model, key_for(part, wanted) if wanted else part.material),
+        titles={b["id"]: body_title(model, b["id"]) for b in built["bodies"]} if built else {},
+        length_units=weighing.LENGTH_UNITS, mass_units=weighing.MASS_UNITS,
+    )  # fmt: skip
+
+
+def weighed_of(built: dict[str, Any], wanted: str = "") -> weighing.Weighed:
+    """A build's bodies together, or one of them."""
+    return weighing.together(
+        [
+            weighing.weighed(b["volume"], b["area"], b["centre"], b["box"], b["moments"], b["density"])
+            for b in built["bodies"]
+            if wanted in ("", b["id"])
+        ]
+    )
+
+
+def _units(asked: Asked) -> weighing.Units:
+    """The person's units of Weigh & size; the model's where they have not chosen."""
+    digits, units = str(asked.reading.get("digits") or "5"), asked.opened.model.units
+    mass = asked.reading.get("mass") or ("oz" if units == "in" else "g")
+    length = asked.reading.get("length")
+    return weighing.Units(
+        length if length in weighing.LENGTH_UNITS else units,
+        mass if mass in weighing.MASS_UNITS else "g",
+        min(int(digits), 12) if re.fullmatch(r"[0-9]{1,2}", digits) else 5,
+    )
+
+
+@_panel("answers")
+def verdicts(asked: Asked) -> str:
+    """Answer check: what is expected, and whether the part agrees."""
+    given = {a.what: a for a in asked.part.answers}
+    found = {}
+    if asked.built and asked.built["bodies"]:
+        whole, units = weighed_of(asked.built), weighing.Units(asked.opened.model.units)
+        found = {what: answers.verdict(a, whole, units) for what, a in given.items()}
+    return render_template(
+        "panels/answers.html", opened=asked.opened, part=asked.part, kinds=answers.KINDS, given=given, verdicts=found,
+        built=asked.built,
+    )  # fmt: skip
+
+
+@blueprint.get("/models/<model_id>/panels/<any(steps, parameters, weigh, answers):name>")
+@login_required  # type: ignore[misc]
+def panel(model_id: str, name: str) -> ResponseReturnValue:
+    """One panel by itself."""
+    return PANELS[name](asked_for(open_model(model_id), request.args.get("part"), request.args.to_dict()))
+
+
+@blueprint.get("/models/<model_id>/panels/revisions")
+@login_required  # type: ignore[misc]
+def revisions(model_id: str) -> ResponseReturnValue:
+    """What was done, newest first."""
+    opened = open_model(model_id)
+    return render_template(
+        "panels/revisions.html", opened=opened, revisions=modelling.revisions(database(), me(), model_id)
+    )
