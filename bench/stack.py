@@ -201,7 +201,11 @@ def crowd(site: Site, people: int, for_seconds: float) -> float:
         own = site.somebody_else()
         model = own.bring_in(_parametric_plate())
         connection = http.client.HTTPConnection("127.0.0.1", site.port)
-        headers = {"Content-Type": "application/json", "X-CSRFToken": own.token(f"/models/{model}"), "Cookie": own.cookie}
+        headers = {
+            "Content-Type": "application/json",
+            "X-CSRFToken": own.token(f"/models/{model}"),
+            "Cookie": own.cookie,
+        }
 
         def ask(path: str, body: dict[str, Any] | None = None) -> Any:
             connection.request("GET" if body is None else "POST", path, body and json.dumps(body), headers)
@@ -279,7 +283,7 @@ def demo_start(folder: Path) -> float:
 
 
 def figures(quick: bool) -> list[Figure]:
-    """edit.roundtrip_p95_ms, wire.drag_p95_ms, page.bench_kb, start.demo_s."""
+    """edit.roundtrip_p95_ms, wire.drag_p95_ms, serve.edits_per_s, page.bench_kb, start.demo_s."""
     count = 60 if quick else 400
     with tempfile.TemporaryDirectory(prefix="lathe-bench-", ignore_cleanup_errors=True) as name:
         folder = Path(name)
@@ -306,6 +310,7 @@ def figures(quick: bool) -> list[Figure]:
                     4 if quick else 8
                 )  # the workers are starting: they would share the two cores with what is measured
                 edits, drags, size = edit_times(site, count), drag_times(site, count), bench_kilobytes(site)
+                rate = crowd(site, 30, 3 if quick else 12)
             finally:
                 site.stop()
         finally:
@@ -316,6 +321,7 @@ def figures(quick: bool) -> list[Figure]:
     return [
         Figure("edit.roundtrip_p95_ms", 1e3 * percentile(edits, 0.95), 40),
         Figure("wire.drag_p95_ms", 1e3 * percentile(drags, 0.95), 16),
+        Figure("serve.edits_per_s", rate, 25, at_least=True),
         Figure("page.bench_kb", size, 600),
         *([] if start is None else [Figure("start.demo_s", start, 6)]),
     ]

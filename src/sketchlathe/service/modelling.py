@@ -120,13 +120,12 @@ def change(database: Database, person_id: str, model_id: str, base: int | None, 
     with database.transaction() as session:
         row = own_model(session, person_id, model_id, lock=True)
         _check_base(session, row, base)
-        before, _ = _RECENT.get(row)
+        before, text = _RECENT.get(row)
         after = apply_edit(before, edit)
         if edit.follows and after == before:
             return _opened(row)
-        number = _record(
-            session, row, person_id, after, FOLLOWING if edit.follows else "edit", edit.summary(before, after)
-        )
+        sort = FOLLOWING if edit.follows else "edit"
+        number = _record(session, row, person_id, json.loads(text), after, sort, edit.summary(before, after))
         undo, redo = row.history["undo"], row.history["redo"]
         if edit.follows:
             # with nothing before it to be taken back, it stands by itself for good
@@ -145,14 +144,14 @@ def _check_base(session: Session, row: ModelRow, base: int | None) -> None:
         raise Stale(row.revision, list(session.scalars(query.order_by(Revision.number))))
 
 
-def _record(session: Session, row: ModelRow, person_id: str, after: Model, sort: str, summary: str) -> int:
-    """Write the next revision of a model and the model itself."""
+def _record(session: Session, row: ModelRow, person_id: str, before: Any, after: Model, sort: str, summary: str) -> int:
+    """Write the next revision of a model and the model itself; ``before``: the document as it was."""
     document = after.as_json()
     number = row.revision + 1
     session.add(
         Revision(
             model_id=row.id, number=number, person_id=person_id, sort=sort, summary=summary[:2000],
-            forward=difference(row.document, document), backward=difference(document, row.document),
+            forward=difference(before, document), backward=difference(document, before),
         )
     )  # fmt: skip
     row.document, row.revision, row.changed = document, number, now()
@@ -185,7 +184,7 @@ def _step_through(database: Database, person_id: str, model_id: str, base: int |
         numbers = [r.number for r in group]
         history = {way: row.history[way][: -len(numbers)], other: [*row.history[other], *numbers]}
         named = next((r for r in group if r.sort != FOLLOWING), group[0])
-        _record(session, row, person_id, after, way, f"{way.capitalize()}: {named.summary}")
+        _record(session, row, person_id, row.document, after, way, f"{way.capitalize()}: {named.summary}")
         row.history = history
         return _opened(row)
 
@@ -222,7 +221,8 @@ def restore(database: Database, person_id: str, model_id: str, number: int) -> O
     with database.transaction() as session:
         row = own_model(session, person_id, model_id, lock=True)
         after = _keeping_ids(_at(session, row, number), row)
-        made = _record(session, row, person_id, after, "restore", f"Revision {number} brought back")
+        said = f"Revision {number} brought back"
+        made = _record(session, row, person_id, row.document, after, "restore", said)
         row.history = {"undo": [*row.history["undo"], made][-UNDO_LIMIT:], "redo": []}
         return _opened(row)
 

@@ -70,7 +70,8 @@ class ModelRow(Base):
     name: Mapped[str] = mapped_column(String(120))
     units: Mapped[str] = mapped_column(String(4))
     steps: Mapped[int] = mapped_column(default=0)
-    document: Mapped[dict[str, Any]]
+    # loaded only when the revision at hand is another one
+    document: Mapped[dict[str, Any]] = mapped_column(deferred=True)
     revision: Mapped[int] = mapped_column(default=0)
     history: Mapped[dict[str, Any]] = mapped_column(default=lambda: {"undo": [], "redo": []})
     created: Mapped[datetime] = mapped_column(default=now)

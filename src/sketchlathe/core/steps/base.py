@@ -59,7 +59,8 @@ class Step(BaseModel):
         return blanks_of(cls)
 
     @classmethod
-    def fragments(cls) -> list[tuple[str, str, int]]:
+    @lru_cache(maxsize=200)
+    def fragments(cls) -> tuple[tuple[str, str, int], ...]:
         """The sentence as ("text", words, group) and ("blank", field, group) in order.
 
         Brackets in the sentence make a group: its words are there only when one of its blanks is.
@@ -69,7 +70,7 @@ class Step(BaseModel):
             group = number if number % 2 else 0
             parts = re.split(r"\{(\w+)\}", piece)
             out.extend(("blank" if k % 2 else "text", part, group) for k, part in enumerate(parts) if part)
-        return out
+        return tuple(out)
 
     def _said(self, field: str) -> bool:
         """Whether a blank is said in the list: shown, and not an empty optional one."""

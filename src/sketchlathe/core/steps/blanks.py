@@ -6,6 +6,7 @@ A field of a step is ``Annotated[type, Blank(...)]``; the blank says what a pers
 from __future__ import annotations
 
 from dataclasses import dataclass, field
+from functools import lru_cache
 from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
@@ -131,6 +132,7 @@ class AxisRef(_Pick):
     datum: str | None = Field(default=None, max_length=20)
 
 
+@lru_cache(maxsize=200)
 def blanks_of(cls: Any) -> dict[str, Blank]:
     """The blanks of a step class, by field name."""
     found = {}
