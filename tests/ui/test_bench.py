@@ -401,3 +401,43 @@ def test_an_inch_model_works_in_inches(bench) -> None:
     for at in corners:
         for v in at:
             assert abs(v / 25.4 * 64 - round(v / 25.4 * 64)) < 1e-6
+
+
+def test_hovering_makes_nothing_new_on_the_gpu_and_a_mesh_that_failed_is_asked_for_again(bench) -> None:
+    bench.solid_plate("60", "40", "10")
+    bench.turn()
+    memory = """() => import(document.querySelector('link[rel=modulepreload][href$="/view/scene.js"]').href)
+      .then((scene) => scene.onTheGpu().geometries)"""
+
+    def hover() -> None:
+        for x, y, z in [(30, 20, 10), (60, 20, 5), (30, 0, 5), (60, 0, 5), (30, 0, 10), (60, 20, 10)] * 3:
+            bench.page.mouse.move(*bench.on_screen(x, y, z))
+        bench.page.mouse.move(*bench.on_screen(30, 200, 0))
+        bench.still()
+
+    hover()
+    before = bench.page.evaluate(memory)
+    hover()
+    assert bench.page.evaluate(memory) <= before
+    # the first answer for the next mesh is lost on the way
+    lost = []
+
+    def once(route) -> None:
+        if lost:
+            route.continue_()
+        else:
+            lost.append(route.request.url)
+            route.abort()
+
+    bench.page.route(re.compile("/meshes/"), once)
+    bench.step(2).get_by_role("button", name="10 mm").click()
+    bench.type("14")
+    bench.wait_volume(60 * 40 * 14)
+    bench.page.locator("#undo").click()
+    bench.wait_volume(60 * 40 * 10)
+    bench.page.locator("#redo").click()
+    bench.wait_volume(60 * 40 * 14)
+    bench.still()
+    top = """() => import(document.querySelector('link[rel=modulepreload][href$="/view/scene.js"]').href)
+      .then((scene) => Math.max(0, ...scene.pickables().map(({ body }) => body.box[1][2])))"""
+    assert lost and bench.page.evaluate(top) == pytest.approx(14)

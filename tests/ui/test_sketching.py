@@ -416,3 +416,33 @@ def test_a_chain_drawn_faster_than_the_server_answers_hangs_together(bench) -> N
     bench.fill("distance", "10")
     bench.keep()
     bench.wait_volume((60 * 8 + 42 * 8) * 10)
+
+
+@pytest.mark.parametrize("socket", [True, False], ids=["socket", "posted"])
+def test_a_drop_is_heard_though_the_next_grab_comes_at_once(bench, socket) -> None:
+    bench.new_model()
+    bench.plane("1")
+    bench.chord("dl")
+    bench.click(0, 0)
+    bench.click(30, 20)
+    bench.page.keyboard.press("Escape")
+    bench.page.keyboard.press("Escape")
+    bench.still()
+    heard = bench.page.evaluate(
+        """async (socket) => {
+          const link = (end) => document.querySelector(`link[rel=modulepreload][href$="${end}"]`).href;
+          const channel = await import(link('/sketch/channel.js')), { S } = await import(link('/core/state.js'));
+          if (!socket) channel.closeChannel();
+          const heard = [], hear = (what) => (answer) => heard.push([what, answer]), ref = `${S.sketch.curves[0].id}.end`;
+          channel.talk({ do: 'grab', ref, at: [30, 20] }, hear('grab'));
+          for (let i = 1; i < 9; i += 1) channel.talk({ do: 'to', at: [30 + i, 20] }, hear('to'));
+          channel.talk({ do: 'drop' }, hear('drop'));
+          channel.talk({ do: 'grab', ref, at: [38, 20] }, hear('grab again'));
+          while (heard.at(-1)?.[0] !== 'grab again') await new Promise((r) => setTimeout(r, 30));
+          return heard.filter(([what]) => what !== 'to').map(([what, answer]) => [what, answer.message ?? '', answer.coordinates ?? null]);
+        }""",
+        socket,
+    )
+    assert [what for what, *_ in heard] == ["grab", "drop", "grab again"]
+    assert all(not message for _, message, _ in heard)
+    assert [*heard[1][2].values()] == [{"start": [0, 0], "end": [38, 20]}]

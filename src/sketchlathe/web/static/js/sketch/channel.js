@@ -1,8 +1,10 @@
-// The socket of the open sketch: at most one question in flight, the newest waits. Falls back to POST.
+// The socket of the open sketch: one question in flight, the others wait in order. Of questions that only the newest counts of
+// (where a drag is now, a preview), a waiting one is replaced; a grab and a drop are never lost. Falls back to POST.
 import { S } from '../core/state.js';
 import { ask } from '../core/api.js';
 
-let socket = null, flying = null, next = null, counter = 0, grabbed = null, tries = 0;
+const NEWEST = ['to', 'dimension', 'preview', 'stretch'];
+let socket = null, flying = null, waiting = [], counter = 0, grabbed = null, tries = 0;
 
 export function openChannel() {
   closeChannel();
@@ -18,24 +20,24 @@ export function openChannel() {
     if (S.sketch && (tries += 1) < 20) setTimeout(() => { if (S.sketch && !socket) openChannel(); }, 300 * tries);
   };
 }
-export function closeChannel() { const old = socket; socket = null; flying = null; next = null; old?.close(); }
+export function closeChannel() { const old = socket; socket = null; flying = null; waiting = []; old?.close(); }
 
-// hear(answer) gets {view}, {coordinates}, {dimension} or {message}. Only the newest "to" and "dimension" are sent.
+// hear(answer) gets {view}, {coordinates}, {dimension} or {message}
 export function talk(message, hear) {
   const item = { ...message, n: ++counter, hear };
-  if (message.do === 'grab') grabbed = message;
-  if (next && (message.do === 'drop' || message.do === 'grab') && next.do === 'to') item.before = next;
-  next = item;
+  if (NEWEST.includes(item.do) && waiting.at(-1)?.do === item.do) waiting.pop();
+  waiting.push(item);
   pump();
 }
 function pump() {
-  if (flying || !next) return;
-  let item = next;
-  if (item.before) { const first = item.before; item.before = null; item = first; } else next = null;
-  if (socket?.readyState === WebSocket.OPEN) { flying = item; const { hear, before, ...plain } = item; plain.n = item.n = ++counter; socket.send(JSON.stringify(plain)); } else byPost(item);
+  if (flying || posting || !waiting.length) return;
+  const item = waiting.shift();
+  if (item.do === 'grab') grabbed = item;
+  if (socket?.readyState === WebSocket.OPEN) { flying = item; const { hear, ...plain } = item; plain.n = item.n = ++counter; socket.send(JSON.stringify(plain)); } else byPost(item);
 }
-let lastTo = null;
+let lastTo = null, posting = false;
 async function byPost(item) {
+  posting = true;
   try {
     const path = `/sketches/${S.sketch.id}`;
     if (item.do === 'dimension') item.hear({ dimension: await ask(`${path}/dimension`, { on: item.on, at: item.at, rim: item.rim ?? '' }) });
@@ -45,5 +47,6 @@ async function byPost(item) {
     if (item.do === 'to') { lastTo = await ask(`${path}/drag`, { ref: grabbed.ref, grab: grabbed.at, at: item.at }); item.hear(lastTo); }
     if (item.do === 'drop') { item.hear({ coordinates: lastTo?.coordinates ?? {} }); lastTo = null; }
   } catch (problem) { item.hear({ message: problem.message }); }
+  posting = false;
   pump();
 }

@@ -55,16 +55,33 @@ const referenceStuff = new T.MeshLambertMaterial({ color: '#b9aacd', transparent
 behindLine.depthTest = false;
 cutGhost.depthTest = false; cutLine.depthTest = false;
 
+// bodies by the key of their mesh, the newest last; what is drawn of a body is made once and freed with it
 const cache = new Map();
+const MOST_BODIES = 60;
 let afresh = false; // built from nothing: what the browser keeps under the same keys is not believed either
 on('doubted', () => { cache.clear(); afresh = true; });
 export async function loadBody(key) {
-  if (!cache.has(key)) {
-    cache.set(key, fetch(`/meshes/${key}`, { cache: afresh ? 'reload' : 'default' }).then((r) => { if (!r.ok) throw new Error(`mesh ${key}`); return r.arrayBuffer(); }).then(decode));
-    if (cache.size > 120) cache.delete(cache.keys().next().value);
-  }
-  return cache.get(key);
+  if (cache.has(key)) { const found = cache.get(key); cache.delete(key); cache.set(key, found); return found; }
+  const answer = fetch(`/meshes/${key}`, { cache: afresh ? 'reload' : 'default' });
+  const coming = answer.then((r) => { if (!r.ok) throw new Error(`mesh ${key}`); return r.arrayBuffer(); }).then(decode);
+  cache.set(key, coming);
+  // what did not come is asked for again the next time
+  coming.catch(() => { if (cache.get(key) === coming) cache.delete(key); });
+  forget();
+  return coming;
 }
+// the oldest go, but none that is on the screen
+async function forget() {
+  for (const [key, coming] of [...cache].slice(0, Math.max(0, cache.size - MOST_BODIES))) {
+    const body = await coming.catch(() => null);
+    if (body && isSeen(body)) continue;
+    if (cache.get(key) === coming) cache.delete(key);
+    for (const geometry of body ? [body.geometry, ...body.drawn.values()] : []) geometry.dispose();
+  }
+}
+const isSeen = (body) => [...shown, ...(before ?? [])].some((item) => item.body === body) || [solids, ghosts].some((group) => group.children.some((node) => node.geometry === body.geometry));
+// geometries and textures on the GPU, for the benchmark and tests
+export const onTheGpu = () => ({ ...renderer.info.memory });
 const KINDS = { float32: Float32Array, uint32: Uint32Array, int8: Int8Array };
 function decode(buffer) {
   const size = new Uint32Array(buffer, 0, 1)[0];
@@ -75,26 +92,37 @@ function decode(buffer) {
   geometry.setAttribute('normal', new T.BufferAttribute(array('normals'), 3, true));
   geometry.setIndex(new T.BufferAttribute(array('triangles'), 1));
   geometry.boundsTree = new T.MeshBVH(geometry, { indirect: true });
-  return { ...header, geometry, lines: array('lines'), edgeGeometry: null };
+  return { ...header, geometry, lines: array('lines'), drawn: new Map() };
 }
 function segments(body, edges) {
   const out = [];
   for (const edge of edges) for (let i = edge.at[0]; i < edge.at[0] + edge.at[1] - 1; i += 1) out.push(...body.lines.subarray(3 * i, 3 * i + 6));
   return out;
 }
-function outline(body, material, edges = body.edges) {
-  const geometry = new T.LineSegmentsGeometry();
-  const points = segments(body, edges);
-  if (points.length) geometry.setPositions(points);
+// a geometry of a body, made once: hovering makes nothing new
+function drawnOf(body, name, make) {
+  if (!body.drawn.has(name)) body.drawn.set(name, make());
+  return body.drawn.get(name);
+}
+// edges of a body as lines; `which` names them
+function outline(body, material, which = 'all', edges = body.edges) {
+  const geometry = drawnOf(body, `lines ${which}${material.dashed ? ' dashed' : ''}`, () => {
+    const made = new T.LineSegmentsGeometry(), points = segments(body, edges);
+    if (points.length) made.setPositions(points);
+    return made;
+  });
   const line = new T.LineSegments2(geometry, material);
-  if (material.dashed) line.computeLineDistances();
+  if (material.dashed && !geometry.getAttribute('instanceDistanceStart') && geometry.getAttribute('instanceStart')) line.computeLineDistances();
   line.frustumCulled = false;
   return line;
 }
-function faceMesh(body, face, material) {
-  const geometry = new T.BufferGeometry();
-  geometry.setAttribute('position', body.geometry.getAttribute('position'));
-  geometry.setIndex(new T.BufferAttribute(body.geometry.index.array.subarray(3 * face.at[0], 3 * (face.at[0] + face.at[1])), 1));
+function faceMesh(body, index, material) {
+  const geometry = drawnOf(body, `face ${index}`, () => {
+    const made = new T.BufferGeometry(), { at } = body.faces[index];
+    made.setAttribute('position', body.geometry.getAttribute('position'));
+    made.setIndex(new T.BufferAttribute(body.geometry.index.array.subarray(3 * at[0], 3 * (at[0] + at[1])), 1));
+    return made;
+  });
   const mesh = new T.Mesh(geometry, material);
   mesh.frustumCulled = false;
   return mesh;
@@ -108,16 +136,17 @@ export const shown = []; // [{facts, body, mesh}]
 let showing = 0;
 async function show(list) {
   const mine = ++showing;
-  const loaded = await Promise.all(list.map(async (facts) => ({ facts, body: await loadBody(facts.key) })));
+  const loaded = await Promise.all(list.map(async (facts) => ({ facts, body: await loadBody(facts.key) }))).catch(() => null);
   if (mine !== showing) return;
+  if (!loaded) { complain('The picture of the part did not come; what is shown is older than the numbers.', [['fetch it again', () => show(list)]]); return; }
   solids.clear(); shown.length = 0;
   for (const { facts, body } of loaded) {
     const own = (S.build?.paints ?? []).filter((p) => p.body === facts.id);
     const finish = finishOf(facts.id, own), mesh = new T.Mesh(body.geometry, paintOf(finish));
     mesh.frustumCulled = false;
-    if (!hidden.has(facts.id)) for (const p of own) if (p.face !== null && body.faces[p.face]) solids.add(faceMesh(body, body.faces[p.face], paintOf({ ...finish, colour: p.colour }, 1)));
-    body.edgeLines ??= outline(body, inkLine, body.edges.filter((e) => e.faces.length > 1));
-    if (!hidden.has(facts.id)) { solids.add(mesh, body.edgeLines); body.edgeLines.visible = LOOKS[look].edges; if (LOOKS[look].behind) { body.behindLines ??= outline(body, behindLine, body.edges.filter((e) => e.faces.length > 1)); solids.add(body.behindLines); } shown.push({ facts, body, mesh }); }
+    if (!hidden.has(facts.id)) for (const p of own) if (p.face !== null && body.faces[p.face]) solids.add(faceMesh(body, p.face, paintOf({ ...finish, colour: p.colour }, 1)));
+    body.edgeLines ??= outline(body, inkLine, 'proper', body.edges.filter((e) => e.faces.length > 1));
+    if (!hidden.has(facts.id)) { solids.add(mesh, body.edgeLines); body.edgeLines.visible = LOOKS[look].edges; if (LOOKS[look].behind) { body.behindLines ??= outline(body, behindLine, 'proper', body.edges.filter((e) => e.faces.length > 1)); solids.add(body.behindLines); } shown.push({ facts, body, mesh }); }
   }
   for (const facts of previewing ? [] : S.build?.references ?? []) {
     if (hidden.has(facts.id)) continue;
@@ -162,12 +191,16 @@ export async function showTrial(list) { previewing = true; before = null; await 
 export function endPreview() { previewing = false; before = null; ghosts.clear(); showBuild(); draw(); }
 
 // highlights: [{item, face|edge|vertex}]
+let lit = '';
 export function highlight(hot, picked) {
+  const said = [hot, picked].map((list) => list.map(({ facts, what, index }) => `${facts.key} ${what} ${index}`)).join('|');
+  if (said === lit) return;
+  lit = said;
   marks.clear();
   for (const [list, faceMaterial, line] of [[picked, pickedFace, pickedLine], [hot, hotFace, hotLine]]) {
     for (const { body, what, index } of list) {
-      if (what === 'face') marks.add(faceMesh(body, body.faces[index], faceMaterial));
-      if (what === 'edge') marks.add(outline(body, line, [body.edges[index]]));
+      if (what === 'face') marks.add(faceMesh(body, index, faceMaterial));
+      if (what === 'edge') marks.add(outline(body, line, index, [body.edges[index]]));
     }
   }
   draw();
