@@ -403,3 +403,30 @@ def test_a_cut_that_just_reaches_the_far_face_is_advised_to_go_through() -> None
     assert advice and advice[0].fields == {"reach": "through"}
     hand.do("set_fields", step=cut, fields=dict(advice[0].fields))
     assert hand.build().steps[-1].advice == ()
+
+
+def test_what_a_person_names_a_step_makes_it_depend_on_nothing() -> None:
+    """Names are typed freely: only picks say what a step stands on."""
+    hand = block()
+    other = hand.step("block", width="5", depth="5", height="5", x="100", result="separate")
+    hand.do("rename_step", step=other, name="s2:end of the lid")
+    first = hand.steps[0]
+    drawn = hand.sketch(hand.face((0, 0, 1)))
+    named = {s.id: s.needs() for s in hand.steps}
+    assert named[other] == set()
+    assert named[drawn] and all(n.startswith("s") for n in named[drawn])
+    hand.do("move_step", step=other, to=0)
+    assert hand.steps[0].id == other and hand.steps[1].id == first.id
+
+
+def test_a_repeated_step_is_not_said_to_need_what_only_its_name_mentions() -> None:
+    hand = block()
+    other = hand.step("block", width="5", depth="5", height="5", x="100", result="separate")
+    top = hand.sketch(hand.face((0, 0, 1)))
+    hand.draw(top, "circle", (10, 10), (13, 10))
+    cut = hand.step("extrude", regions=hand.regions(top), distance="5", way="backwards", result="cut")
+    hand.do("rename_step", step=cut, name=f"{other}: a groove")
+    hand.step("mirror", what="steps", steps=[cut], plane={"plane": "right"})
+    failed = hand.build().steps[-1]
+    assert failed.status == "failed" and "is not repeated" in failed.message
+    assert other not in failed.advice[0].fields["steps"]

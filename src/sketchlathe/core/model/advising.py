@@ -9,6 +9,7 @@ from collections.abc import Callable, Iterator
 from typing import TYPE_CHECKING
 
 from ..errors import BadInput
+from ..names import head, role
 from ..quantity import evaluate, names_in
 from ..quantity.units import LENGTH
 from .advice import Advice
@@ -40,7 +41,7 @@ def _cut_into(model: Model, part: Part, built: PartBuild) -> Found:
         if result.status != "ok" or not result.tools:
             continue
         before, after = _dressed(result.before), _dressed(result.bodies)
-        hurt = {atom.partition(":")[0] for atom, count in before.items() if after.get(atom, 0) != count}
+        hurt = {head(atom) for atom, count in before.items() if after.get(atom, 0) != count}
         for step in sorted(hurt):
             if step not in places:
                 continue
@@ -59,7 +60,7 @@ def _dressed(bodies: tuple[Body, ...]) -> dict[str, int]:
     for body in bodies:
         for name in body.names:
             for atom in name:
-                if atom.partition(":")[2].startswith(_ROUNDED):
+                if role(atom) in _ROUNDED:
                     found[atom] = found.get(atom, 0) + 1
     return found
 

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import json
-import re
 from collections.abc import Mapping, Sequence
 from typing import TYPE_CHECKING, Any
 
@@ -273,8 +271,7 @@ class Context:
         todo, seen = [step_id], {step_id}
         while todo:
             step = self._model.step(todo.pop())
-            text = json.dumps(step.model_dump(mode="json", exclude={"sketch"} if not step.makes_solid else None))
-            for other in (*re.findall(r'"(s\d+)[:(#]', text), *step.uses()):
+            for other in (*step.makers(), *step.uses()):
                 if other in seen or other not in self._done:
                     continue
                 seen.add(other)

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 from ..errors import CannotBuild
+from ..names import maker, role, source
 
 if TYPE_CHECKING:
     from ..solid.edges import NamedEdge
@@ -121,13 +122,12 @@ def _why_gone(pick: EdgePick, bodies: Sequence[Body]) -> str:
         return "There is no solid here yet for the edges that were picked: pick them again."
     alive = {atom for body in bodies for name in body.names for atom in name}
     for atom in alive:
-        step, _, rest = atom.partition(":")
-        role, _, source = rest.partition(":")
-        if role in ("blend", "bevel") and _between(source, pick):
-            return f"An edge picked here is {'rounded' if role == 'blend' else 'chamfered'} by {{{step}}} already: pick again."
+        how = {"blend": "rounded", "bevel": "chamfered"}.get(role(atom))
+        if how and _between(source(atom), pick):
+            return f"An edge picked here is {how} by {{{maker(atom)}}} already: pick again."
     missing = [side for side in (pick.first, pick.second) if not alive & set(side)]
     if missing:
-        step = missing[0][0].partition(":")[0].partition("(")[0].partition("#")[0]
+        step = maker(missing[0][0])
         return f"An edge picked here is gone with a face of {{{step}}}: pick again."
     return "Two faces that met in an edge picked here do not meet any more: pick again."
 

@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING, Any
 from pydantic import BaseModel
 
 from ..errors import CannotBuild
+from ..names import head, origin
 from ..steps.blanks import EdgePick, FacePick
 from .advice import Advice
 
@@ -44,10 +45,10 @@ def _atoms(pick: Pick) -> list[str]:
 
 def _body_of(pick: Pick, bodies: Sequence[Body]) -> Body:
     """The body that has most in common with a pick."""
-    makers = {atom.partition(":")[0] for atom in _atoms(pick)}
+    makers = {head(atom) for atom in _atoms(pick)}
 
     def likeness(body: Body) -> int:
-        return sum(atom.partition(":")[0] in makers for name in body.names for atom in name)
+        return sum(head(atom) in makers for name in body.names for atom in name)
 
     return max(bodies, key=likeness)
 
@@ -62,11 +63,11 @@ def _place(pick: Pick, body: Body) -> list[float]:
 
 def _nearest(pick: Pick, body: Body) -> dict[str, Any] | None:
     """A pick of the nearest face or edge that came about like the lost one (same step and role), if there is one."""
-    wanted = {_origin(atom) for atom in _atoms(pick)}
+    wanted = {origin(atom) for atom in _atoms(pick)}
     if isinstance(pick, FacePick):
         from ..solid.digest import around_faces, pick_of_face
 
-        alike = [i for i, name in enumerate(body.names) if wanted & {_origin(a) for a in name}]
+        alike = [i for i, name in enumerate(body.names) if wanted & {origin(a) for a in name}]
         if not alike:
             return None
         around = around_faces(body, alike)
@@ -74,15 +75,10 @@ def _nearest(pick: Pick, body: Body) -> dict[str, Any] | None:
     from ..solid.edges import named_edges, pick_of
 
     edges = named_edges(body)
-    alike_edges = [e for e in edges if wanted <= {_origin(a) for a in (*e.first, *e.second)} and e.first != e.second]
+    alike_edges = [e for e in edges if wanted <= {origin(a) for a in (*e.first, *e.second)} and e.first != e.second]
     if not alike_edges:
         return None
     return pick_of(min(alike_edges, key=lambda e: math.dist(e.centre, pick.centre)), edges)
-
-
-def _origin(atom: str) -> str:
-    step, _, rest = atom.partition(":")
-    return f"{step}:{rest.partition(':')[0]}"
 
 
 def _with(step: Step, pick: Pick, instead: dict[str, Any] | None) -> dict[str, Any]:

@@ -12,6 +12,7 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 from ..errors import CannotBuild
+from ..names import head
 
 if TYPE_CHECKING:
     from ..solid.naming import Body
@@ -123,8 +124,8 @@ def _overlap(a: frozenset[str], b: frozenset[str]) -> float:
 def _why_gone(pick: FacePick, bodies: Sequence[Body]) -> str:
     if not bodies:
         return "There is no solid here yet for the face that was picked: pick a plane or face again."
-    makers = {atom.partition(":")[0] for atom in pick.atoms}
-    alive = {atom.partition(":")[0] for body in bodies for name in body.names for atom in name}
+    makers = {head(atom) for atom in pick.atoms}
+    alive = {head(atom) for body in bodies for name in body.names for atom in name}
     if not makers & alive:
         return "The step that made the face picked here makes nothing any more: pick a face again."
     return "The face picked here is gone; a step before this one took it away: pick a face again."

@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from ..mesh.surface import Surface, same_places
+from ..names import innermost
 
 if TYPE_CHECKING:
     from ..solid.naming import Body
@@ -28,7 +29,7 @@ class Printable:
         area = np.linalg.norm(self.surface.crosses[triangles], axis=1)
         score: dict[str, float] = {}
         for face, a in zip(self.faces[triangles], area):
-            for step in {atom.partition(":")[0].rpartition("(")[2] for atom in self.names[face]}:
+            for step in {innermost(atom) for atom in self.names[face]}:
                 score[step] = score.get(step, 0.0) + float(a)
         return sorted(score, key=lambda s: -score[s])
 

@@ -3,17 +3,18 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Collection, Mapping
+from collections.abc import Callable, Collection, Iterator, Mapping
 from functools import lru_cache
 from typing import TYPE_CHECKING, Annotated, Any, ClassVar, Self
 
 from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, SerializeAsAny
 from pydantic_core import PydanticUndefined
 
+from ..names import body_maker, maker
 from ..quantity.expressions import evaluate
 from ..quantity.units import LENGTH
 from ..registry import Registry, kind_of
-from .blanks import Blank, blanks_of
+from .blanks import Blank, Pick, blanks_of
 
 if TYPE_CHECKING:
     from ..model.context import Context
@@ -98,9 +99,29 @@ class Step(BaseModel):
             if b.type in numbers and self.shown(n) and not (b.optional and not getattr(self, n).strip())
         }
 
+    def picks(self) -> Iterator[Pick]:
+        """All that is picked in the blanks that count now."""
+        for name in self.blanks():
+            if self.shown(name):
+                value = getattr(self, name)
+                yield from (v for v in (value if isinstance(value, tuple) else (value,)) if isinstance(v, Pick))
+
     def uses(self) -> tuple[str, ...]:
-        """Ids of the steps whose results it picks from."""
-        return ()
+        """Ids of the steps whose results it picks from: sketches, datums, steps that it repeats."""
+        repeated = (
+            s for n, b in self.blanks().items() if b.type == "steps" and self.shown(n) for s in getattr(self, n)
+        )
+        return tuple(dict.fromkeys((*repeated, *(id for pick in self.picks() for id in pick.results()))))
+
+    def makers(self) -> tuple[str, ...]:
+        """Ids of the steps that made the faces and edges it picks, and those around them."""
+        found = (maker(atom) for pick in self.picks() for atom in pick.atoms_named())
+        return tuple(dict.fromkeys(id for id in found if id))
+
+    def needs(self) -> set[str]:
+        """All the steps it stands on: what it uses, makers of what it picks and of the bodies it works on."""
+        bodies = (b for n, k in self.blanks().items() if k.type == "bodies" and self.shown(n) for b in getattr(self, n))
+        return {*self.uses(), *self.makers(), *map(body_maker, bodies)}
 
     def lasting(self, value: Callable[[str], float]) -> Self:
         """Itself, with what was typed loosely said so that it still means the same when its numbers change. ``value`` gives

@@ -5,6 +5,7 @@ A field of a step is ``Annotated[type, Blank(...)]``; the blank says what a pers
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass, field
 from functools import lru_cache
 from typing import Annotated, Any, Literal
@@ -56,11 +57,27 @@ class Blank:
     also: tuple[str, ...] = ()  # what a blank for regions takes besides them: "faces", "chains"
 
 
-class _Pick(BaseModel):
+class Pick(BaseModel):
+    """Something of an earlier step that a person picked. What it stands on follows from its fields, for every sort alike."""
+
     model_config = ConfigDict(frozen=True, extra="forbid")
 
+    def results(self) -> Iterator[str]:
+        """The steps whose results it names outright: sketches and datums."""
+        for name, value in self:
+            if name in ("sketch", "datum") and value:
+                yield value
+            elif isinstance(value, Pick):
+                yield from value.results()
 
-class FacePick(_Pick):
+    def atoms_named(self) -> Iterator[str]:
+        """Every atom it holds: its own names, those around it, those of its siblings."""
+        for _, value in self:
+            if isinstance(value, Pick):
+                yield from value.atoms_named()
+
+
+class FacePick(Pick):
     """A picked face: its atoms, the names around it, its siblings' surroundings, where it was (0-1 in the box)."""
 
     atoms: tuple[Atom, ...] = Field(min_length=1, max_length=200)
@@ -68,8 +85,14 @@ class FacePick(_Pick):
     siblings: tuple[tuple[Atom, ...], ...] = Field(default=(), max_length=200)
     centre: tuple[Number, Number, Number] = (0.5, 0.5, 0.5)
 
+    def atoms_named(self) -> Iterator[str]:
+        yield from self.atoms
+        yield from self.neighbours
+        for around in self.siblings:
+            yield from around
 
-class EdgePick(_Pick):
+
+class EdgePick(Pick):
     """A picked edge: the names of the two faces it separates, what meets at its two ends, its siblings' ends, its middle."""
 
     first: tuple[Atom, ...] = Field(min_length=1, max_length=200)
@@ -78,15 +101,22 @@ class EdgePick(_Pick):
     siblings: tuple[tuple[tuple[Atom, ...], tuple[Atom, ...]], ...] = Field(default=(), max_length=500)
     centre: tuple[Number, Number, Number] = (0.5, 0.5, 0.5)
 
+    def atoms_named(self) -> Iterator[str]:
+        yield from self.first
+        yield from self.second
+        for ends in (self.ends, *self.siblings):
+            for end in ends:
+                yield from end
 
-class PointPick(_Pick):
+
+class PointPick(Pick):
     """A picked point of a sketch (a point, an end or a centre), or a datum point (``ref`` is then ``point``)."""
 
     sketch: str = Field(min_length=1, max_length=20)
     ref: str = Field(min_length=1, max_length=40)
 
 
-class Taken(_Pick):
+class Taken(Pick):
     """A curve of a sketch that is taken from the solid: its id, and the edge (or the face it is a section of)."""
 
     curve: str = Field(min_length=1, max_length=20)
@@ -94,7 +124,7 @@ class Taken(_Pick):
     face: FacePick | None = None
 
 
-class RegionPick(_Pick):
+class RegionPick(Pick):
     """A picked region of a sketch: the curve sides that bound it and the curves that existed then."""
 
     sketch: str = Field(min_length=1, max_length=20)
@@ -102,14 +132,14 @@ class RegionPick(_Pick):
     known: tuple[Annotated[str, Field(max_length=20)], ...] = Field(default=(), max_length=4000)
 
 
-class CurvePick(_Pick):
+class CurvePick(Pick):
     """A picked curve of a sketch; where a chain is wanted, all that hangs together with it."""
 
     sketch: str = Field(min_length=1, max_length=20)
     curve: str = Field(min_length=1, max_length=20)
 
 
-class PlaneRef(_Pick):
+class PlaneRef(Pick):
     """A plane: an origin plane by name, a flat face, or a datum step."""
 
     plane: Literal["top", "front", "right"] | None = None
@@ -117,7 +147,7 @@ class PlaneRef(_Pick):
     datum: str | None = Field(default=None, max_length=20)
 
 
-class AxisRef(_Pick):
+class AxisRef(Pick):
     """An axis: of the origin by name, a sketch's line, through a sketch's point at right angles to its plane, a straight or
     round edge, a round face, or a datum step; ``reversed`` runs it the other way.
     """

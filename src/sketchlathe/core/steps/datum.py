@@ -55,16 +55,6 @@ class DatumStep(Step):
     y: Annotated[Formula, Blank("length", "y", "From the origin.", when=("form", ("point",)))] = "0 mm"
     z: Annotated[Formula, Blank("length", "z", "From the origin.", when=("form", ("point",)))] = "0 mm"
 
-    def uses(self) -> tuple[str, ...]:
-        found = [
-            self.plane.datum,
-            self.other.datum,
-            self.axis.sketch,
-            self.axis.datum,
-            *(p.sketch for p in self.points),
-        ]
-        return tuple(dict.fromkeys(x for x in found if x))
-
     def key_parts(self, context: Context) -> Any:
         """It depends on the solids only through what it picks from them."""
         parts = super().key_parts(context)

@@ -94,9 +94,6 @@ class Extrude(Step):
     result: Annotated[Result, RESULT] = "add"
     bodies: Annotated[tuple[str, ...], ON] = ()
 
-    def uses(self) -> tuple[str, ...]:
-        return tuple(dict.fromkeys(p.sketch for p in self.regions if not isinstance(p, FacePick)))
-
     def better_defaults(
         self, bodies: tuple[Body, ...], done: Mapping[str, StepResult], touched: Collection[str]
     ) -> dict[str, Any]:

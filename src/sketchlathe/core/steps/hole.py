@@ -136,9 +136,6 @@ class Hole(Step):
         Formula, Blank("angle", "seat angle", "Between the walls of the countersink.", when=("form", ("countersunk",)), optional=True)
     ] = "90 deg"  # fmt: skip
 
-    def uses(self) -> tuple[str, ...]:
-        return tuple(dict.fromkeys(pick.sketch for pick in self.points))
-
     def build(self, context: Context) -> None:
         from ..solid.drilling import drill
 

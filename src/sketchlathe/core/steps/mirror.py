@@ -45,10 +45,6 @@ class Mirror(Step):
               when=("what", ("bodies", "some"))),
     ] = "united"  # fmt: skip
 
-    def uses(self) -> tuple[str, ...]:
-        datum = (self.plane.datum,) if self.plane.datum else ()
-        return (*(self.steps if self.what == "steps" else ()), *datum)
-
     def build(self, context: Context) -> None:
         from ..solid.placing import reflection
         from .mirroring import repeat_bodies, repeat_steps

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING, Any
 
 from ..errors import CannotBuild
 from ..model.advice import Advice
+from ..names import body_maker
 
 if TYPE_CHECKING:
     from ..model.context import Context
@@ -99,7 +100,7 @@ def _deeds(result: StepResult) -> list[tuple[Sequence[Body], str]]:
 def _worked_on(result: StepResult) -> list[str]:
     """The steps that made the bodies which a step changed."""
     after = {b.id: b.shape for b in result.bodies}
-    return [b.id.partition(".")[0] for b in result.before if after.get(b.id) is not b.shape]
+    return [body_maker(b.id) for b in result.before if after.get(b.id) is not b.shape]
 
 
 def _forgotten(context: Context, idle: Sequence[str], chosen: Sequence[str], field: str) -> None:

@@ -45,9 +45,6 @@ class Move(Step):
         Blank("choice", "the original", "", {"move": "moving the original", "copy": "leaving the original"}),
     ] = "move"
 
-    def uses(self) -> tuple[str, ...]:
-        return tuple(x for x in (self.axis.sketch, self.axis.datum) if x and self.how == "turn")
-
     def build(self, context: Context) -> None:
         from ..solid.placing import copied, rotation, scaling, translation
 

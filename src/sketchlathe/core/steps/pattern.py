@@ -79,10 +79,6 @@ class Pattern(Step):
               when=("what", ("bodies", "some"))),
     ] = "united"  # fmt: skip
 
-    def uses(self) -> tuple[str, ...]:
-        axes = [x for a in (self.axis, self.second) for x in (a.sketch, a.datum) if x]
-        return tuple(dict.fromkeys((*(self.steps if self.what == "steps" else ()), *axes)))
-
     def build(self, context: Context) -> None:
         from .mirroring import repeat_bodies, repeat_steps
 

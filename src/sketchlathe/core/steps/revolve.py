@@ -48,10 +48,6 @@ class Revolve(Step):
     result: Annotated[Result, RESULT] = "add"
     bodies: Annotated[tuple[str, ...], ON] = ()
 
-    def uses(self) -> tuple[str, ...]:
-        axis = (self.axis.sketch,) if self.axis.sketch else (self.axis.datum,) if self.axis.datum else ()
-        return tuple(dict.fromkeys((*(pick.sketch for pick in self.regions), *(a for a in axis if a))))
-
     def build(self, context: Context) -> None:
         from ..solid.blocks import revolved
         from ..solid.frames import dot

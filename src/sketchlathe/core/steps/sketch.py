@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from typing import TYPE_CHECKING, Annotated, Any, ClassVar, Literal
 
 from pydantic import Field
@@ -11,7 +12,7 @@ from ..model.advice import Advice
 from ..sketch.curves import CURVES
 from ..sketch.document import Sketch
 from .base import Step
-from .blanks import Blank, PlaneRef, Taken
+from .blanks import Blank, Pick, PlaneRef, Taken
 
 if TYPE_CHECKING:
     from ..model.context import Context
@@ -41,8 +42,9 @@ class SketchStep(Step):
     sketch: Sketch = Sketch()
     taken: tuple[Taken, ...] = Field(default=(), max_length=MOST_TAKEN)
 
-    def uses(self) -> tuple[str, ...]:
-        return (self.plane.datum,) if self.plane.datum else ()
+    def picks(self) -> Iterator[Pick]:
+        yield from super().picks()
+        yield from self.taken
 
     def key_parts(self, context: Context) -> Any:
         frame, sketch = context.frame_of(self.plane), context.evaluated(self.followed(context))

@@ -52,11 +52,6 @@ class Split(Step):
         Blank("choice", "kept", "", {"both": "both sides", "front": "the side in front", "back": "the side behind"}),
     ] = "both"
 
-    def uses(self) -> tuple[str, ...]:
-        if self.by == "curve":
-            return (self.curve.sketch,) if self.curve else ()
-        return (self.plane.datum,) if self.by == "plane" and self.plane.datum else ()
-
     def build(self, context: Context) -> None:
         if not context.bodies:
             raise CannotBuild("There is no body to split yet.", where="bodies")

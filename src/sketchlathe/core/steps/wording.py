@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Callable
 from typing import TYPE_CHECKING, Any
 
 from ..errors import Trouble
+from ..names import maker, role
 from .blanks import AxisRef, Blank, CurvePick, FacePick, PlaneRef, RegionPick
 
 if TYPE_CHECKING:
@@ -36,14 +36,11 @@ def _plane(value: PlaneRef | None, blank: Blank, model: Model) -> str:
 
 def say_face(atoms: tuple[str, ...], model: Model) -> str:
     """A face in words, from how it came to be: "end face of Extrude 2"."""
-    step_id, _, rest = atoms[0].partition(":")
-    role = re.split(r"[:(]", rest)[0]
     words = {
         "start": "start face", "end": "end face", "side": "side", "cut": "cut face", "blend": "rounding", "bevel": "bevel",
         "rim": "rim", "inner": "inside wall", "wall": "wall", "seat": "seat", "corner": "corner",
     }  # fmt: skip
-    maker = re.split(r"[(#]", step_id)[0]
-    return f"{words.get(role, 'face')} of {model.title_of(maker)}"
+    return f"{words.get(role(atoms[0]), 'face')} of {model.title_of(maker(atoms[0]))}"
 
 
 def _regions(value: tuple[Any, ...], blank: Blank, model: Model) -> str:

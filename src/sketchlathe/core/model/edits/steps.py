@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-import json
 import re
 from collections.abc import Mapping
 from typing import Any, Literal, NamedTuple
 
-from pydantic import BaseModel, Field, ValidationError
+from pydantic import Field, ValidationError
 
 from ...errors import BadInput, Refused
 from ...quantity import evaluate, settle
@@ -61,11 +60,6 @@ def _lasting(model: Model, step: Step) -> Step:
         return step  # the build says what is wrong
 
 
-def needs(step: Step) -> set[str]:
-    """The steps that one picks from: sketches, datums, steps it repeats, makers of faces, edges and bodies."""
-    return {*step.uses(), *_face_sources(step)}
-
-
 class Standing(NamedTuple):
     """What a step picks from, and the first and last place (0-based) it could stand at, the others left in order."""
 
@@ -77,7 +71,7 @@ class Standing(NamedTuple):
 def standings(part: Part) -> dict[str, Standing]:
     """How each step of a part stands among the others."""
     at = {s.id: i for i, s in enumerate(part.steps)}
-    wanted = {s.id: needs(s) & at.keys() for s in part.steps}
+    wanted = {s.id: s.needs() & at.keys() for s in part.steps}
     first = {id: max((at[n] + 1 for n in wanted[id]), default=0) for id in at}
     last = dict.fromkeys(at, len(part.steps) - 1)
     for id, needed in wanted.items():
@@ -91,28 +85,11 @@ def order_problem(model: Model, part: Part) -> str:
     seen: set[str] = set()
     all_ids = {s.id for s in part.steps}
     for step in part.steps:
-        for used in needs(step):
+        for used in step.needs():
             if used in all_ids and used not in seen:
                 return f"{model.title_of(step.id)} uses {model.title_of(used)}, which must come before it."
         seen.add(step.id)
     return ""
-
-
-def _face_sources(step: Step) -> list[str]:
-    """Steps that made the faces and edges it picks, and the bodies."""
-    picked = {n: getattr(step, n) for n, b in step.blanks().items() if b.type in _PICKS}
-    picked["taken"] = getattr(step, "taken", ())
-    text = json.dumps({n: _plain(v) for n, v in picked.items()})
-    return list(dict.fromkeys(re.findall(r'"(s\d+)[":(#.]', text)))
-
-
-_PICKS = ("plane", "faces", "edges", "axis", "bodies", "regions")
-
-
-def _plain(value: Any) -> Any:
-    if isinstance(value, tuple):
-        return [_plain(v) for v in value]
-    return value.model_dump(mode="json") if isinstance(value, BaseModel) else value
 
 
 class AddStep(Edit):
@@ -274,7 +251,7 @@ def users_of(part: Part, gone: set[str]) -> list[str]:
     found: list[str] = []
     lost = set(gone)
     for step in part.steps:
-        if step.id not in gone and lost & needs(step):
+        if step.id not in gone and lost & step.needs():
             found.append(step.id)
             lost.add(step.id)
     return found

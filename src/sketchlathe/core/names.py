@@ -1,0 +1,79 @@
+"""The grammar of names, in one room: which step an atom comes from, in which role, out of what.
+
+A face is named by a set of atoms (docs/ARCHITECTURE.md says how they are made):
+
+    atom := step ":" role [":" source]      the face a step made, in a role:       s7:side:c3
+          | step ":" role "(" atom ")"      one made of another face:              s9:inner(s7:side:c3)
+          | step "#" member "(" atom ")"    the copy of a face in a pattern:       s12#2.3(s7:end)
+"""
+
+from __future__ import annotations
+
+import re
+
+_MAKER = re.compile(r"[a-z]+\d+")
+
+
+def maker(atom: str) -> str:
+    """The id of the step that made a face; empty for what is no atom.
+
+    >>> maker("s7:side:c3"), maker("s12#2.3(s7:end)"), maker("a lid")
+    ('s7', 's12', '')
+    """
+    found = _MAKER.match(atom)
+    return found.group() if found and atom[found.end() : found.end() + 1] in (":", "(", "#") else ""
+
+
+def role(atom: str) -> str:
+    """The role in which a step made a face; of a copy, that of the face it is a copy of.
+
+    >>> role("s7:side:c3"), role("s9:inner(s7:side:c3)"), role("s12#2(s7:end)")
+    ('side', 'inner', 'end')
+    """
+    return re.split(r"[:()]", atom.partition(":")[2])[0]
+
+
+def source(atom: str) -> str:
+    """What a face came of within its role: a curve, the faces beside an edge; empty where nothing is said.
+
+    >>> source("s7:side:c3"), source("s9:blend:[s1:end+s1:side:c2]"), source("s7:end")
+    ('c3', '[s1:end+s1:side:c2]', '')
+    """
+    return atom.partition(":")[2].partition(":")[2]
+
+
+def head(atom: str) -> str:
+    """What stands before the first role: the step, with the member of a pattern and what that is a copy of.
+
+    >>> head("s7:side:c3"), head("s12#2(s7:end)")
+    ('s7', 's12#2(s7')
+    """
+    return atom.partition(":")[0]
+
+
+def innermost(atom: str) -> str:
+    """The step at the bottom of a chain of copies, which first made such a face.
+
+    >>> innermost("s12#2(s7:end)"), innermost("s7:side:c3")
+    ('s7', 's7')
+    """
+    return head(atom).rpartition("(")[2]
+
+
+def origin(atom: str) -> str:
+    """Step and role, whatever the source: faces that came about alike share it.
+
+    >>> origin("s7:side:c3"), origin("s7:side:c9")
+    ('s7:side', 's7:side')
+    """
+    step, _, rest = atom.partition(":")
+    return f"{step}:{rest.partition(':')[0]}"
+
+
+def body_maker(body: str) -> str:
+    """The step that made a body, from the body's id.
+
+    >>> body_maker("s3"), body_maker("s3.1")
+    ('s3', 's3')
+    """
+    return body.partition(".")[0]
