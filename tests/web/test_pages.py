@@ -264,3 +264,14 @@ def test_only_what_lies_in_the_bin_is_deleted_for_good_and_by_its_owner(app, mem
     assert member.post(f"/models/{bench}/gone").status_code == 302
     assert bench not in member.client.get("/bin").get_data(as_text=True)
     assert member.client.get(f"/models/{bench}").status_code == 404
+
+
+def test_a_mesh_that_was_trimmed_is_made_again(member, app) -> None:
+    page = bring_in(member, dump_model(plate("60", "40", "5").model)).get_data(as_text=True)
+    made = re.search(r"/models/(\w{32})/panels", page)[1]
+    key = member.ask(f"/api/models/{made}/build", {"part": "p1"}).json["bodies"][0]["key"]
+    assert member.client.get(f"/meshes/{key}").status_code == 200
+    app.extensions["builder"].blobs.path(key).unlink()
+    assert member.client.get(f"/meshes/{key}").status_code == 404
+    assert member.ask(f"/api/models/{made}/build", {"part": "p1"}).json["bodies"][0]["key"] == key
+    assert member.client.get(f"/meshes/{key}").status_code == 200

@@ -14,7 +14,8 @@ import pytest
 from tests.conftest import plate
 
 from sketchlathe.service import modelling, shelf
-from sketchlathe.service.building import Builder, sweep
+from sketchlathe.service.blobs import Blobs
+from sketchlathe.service.building import Builder
 from sketchlathe.workers import LocalWorkers, jobs
 
 TROUBLE = '''
@@ -346,11 +347,20 @@ def test_a_worker_answers_from_what_another_has_built(tmp_path) -> None:
         workers.close()
 
 
-def test_the_oldest_meshes_go_first_when_there_are_too_many(tmp_path) -> None:
-    for i in range(4):
-        path = tmp_path / "ab" / f"{i}.gz"
+def test_what_was_used_longest_ago_goes_first_and_nothing_that_is_in_use(tmp_path) -> None:
+    blobs = Blobs(tmp_path, most=2500, spared=600)
+    old = time.time() - 3000
+    for i in range(5):
+        path = blobs.path(f"{i:032x}")
         path.parent.mkdir(exist_ok=True)
         path.write_bytes(bytes(1000))
-        os.utime(path, (1000 + i, 1000 + i))
-    sweep(tmp_path, 2500)
-    assert sorted(p.name for p in tmp_path.rglob("*.gz")) == ["2.gz", "3.gz"]
+        os.utime(path, (old + i, old + i))
+    assert blobs.used(f"{0:032x}") is not None  # the oldest, but asked for just now
+    blobs.trim()
+    left = {i for i in range(5) if blobs.used(f"{i:032x}")}
+    assert left == {0, 4}
+    # what is young stays though there is too much of it
+    for i in range(5, 9):
+        blobs.path(f"{i:032x}").write_bytes(bytes(1000))
+    blobs.trim()
+    assert {i for i in range(9) if blobs.path(f"{i:032x}").exists()} >= {0, 5, 6, 7, 8}

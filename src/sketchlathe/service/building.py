@@ -23,9 +23,9 @@ from ..core.model.measurements import Thing
 from ..core.sketch.curves import CURVES
 from ..core.solid.frames import frame_on
 from ..workers import Workers, WorkerTrouble, answers, jobs
+from .blobs import Blobs
 from .modelling import Opened
 
-KEPT_BYTES = 4 << 30  # of meshes and answers; all of it can be made again
 FALL = {
     "timeout": 1.0,
     "crashed": 0.5,
@@ -43,24 +43,25 @@ class Builder:
 
     def __init__(self, workers: Workers, blobs: Path, limit: float = 60.0) -> None:
         self._workers = workers
-        self._blobs = blobs
+        self.blobs = Blobs(blobs)
         self._limit = limit
         self._barred: dict[str, str] = {}
         self._falls: dict[str, float] = {}  # by a step's key: how often a worker fell in it
         self._kept: OrderedDict[tuple[str, int, str], dict[str, Any]] = OrderedDict()
         self._lock = threading.Lock()
-        blobs.mkdir(parents=True, exist_ok=True)
-        sweep(blobs, KEPT_BYTES)
 
     def build(self, opened: Opened, part_id: str, ticket: str = "") -> dict[str, Any]:
         """The built part: statuses of steps, bodies with the keys of their meshes, totals."""
         key = (opened.id, opened.revision, part_id)
         with self._lock:
-            if key in self._kept:
+            known = self._kept.get(key)
+            if known is not None:
                 self._kept.move_to_end(key)
-                return self._kept[key]
+        # its meshes may have been trimmed since
+        if known is not None and all(self.blobs.used(b["key"]) for b in (*known["bodies"], *known["references"])):
+            return known
         opened.model.part(part_id)
-        blobs = str(self._blobs)
+        blobs = str(self.blobs.folder)
         # what any worker answered before needs none now: a model opens at once, however busy the workers are
         at_hand = answers.read(answers.path_of(blobs, opened.text, part_id), blobs)
         result = (
@@ -75,12 +76,13 @@ class Builder:
             self._kept[key] = result
             while len(self._kept) > 300:
                 self._kept.popitem(last=False)
+        self.blobs.came()
         return result
 
     def build_afresh(self, opened: Opened, part_id: str, ticket: str = "") -> dict[str, Any]:
         """The part built from nothing, for whoever doubts what is shown."""
         result: dict[str, Any] = self._run(
-            opened.id, opened.model, "build_afresh", opened.text, part_id, str(self._blobs), ticket=ticket
+            opened.id, opened.model, "build_afresh", opened.text, part_id, str(self.blobs.folder), ticket=ticket
         )
         result.pop("cold", None)
         result["revision"] = opened.revision
@@ -118,7 +120,7 @@ class Builder:
             "build_draft",
             text,
             part_id,
-            str(self._blobs),
+            str(self.blobs.folder),
             ticket=ticket,
             then=(step_id,),
         )
@@ -132,7 +134,7 @@ class Builder:
         model = apply_edit(opened.model, SetParameter(name=name, formula=formula))
         text = json.dumps(model.as_json(), separators=(",", ":"))
         result: dict[str, Any] = self._run(
-            opened.id, model, "build_part", text, part_id, str(self._blobs), ticket=ticket
+            opened.id, model, "build_part", text, part_id, str(self.blobs.folder), ticket=ticket
         )
         result.pop("cold", None)
         return result
@@ -204,7 +206,15 @@ class Builder:
         """Whether and how a part prints."""
         opened.model.part(part_id)
         found: dict[str, Any] = self._run(
-            opened.id, opened.model, "check_print", opened.text, part_id, str(self._blobs), process, lay, ticket=ticket
+            opened.id,
+            opened.model,
+            "check_print",
+            opened.text,
+            part_id,
+            str(self.blobs.folder),
+            process,
+            lay,
+            ticket=ticket,
         )
         return {**found, "revision": opened.revision}
 
@@ -297,10 +307,6 @@ class Builder:
         """Where the work under a ticket is."""
         return self._workers.progress(ticket)
 
-    def blob(self, key: str) -> Path:
-        """Where a mesh is kept."""
-        return jobs.blob_path(str(self._blobs), key)
-
     def _run(
         self,
         model_id: str,
@@ -351,17 +357,6 @@ def section_frame(origin: Any, normal: Any) -> dict[str, list[float]]:
 def _check_fineness(chord: float, angle: float) -> None:
     if not (1e-4 <= chord <= 10 and 0.02 <= angle <= 1.5):
         raise BadInput("The chord must be from 0.0001 to 10 mm, the angle from 0.02 to 1.5 rad.")
-
-
-def sweep(folder: Path, limit: int) -> None:
-    """Delete the oldest files under a folder until the rest amounts to at most ``limit`` bytes."""
-    files = sorted(((p.stat(), p) for p in folder.rglob("*") if p.is_file()), key=lambda f: f[0].st_mtime)
-    surplus = sum(s.st_size for s, _ in files) - limit
-    for stat, path in files:
-        if surplus <= 0:
-            return
-        path.unlink(missing_ok=True)
-        surplus -= stat.st_size
 
 
 def _fate(reason: str, limit: float, what: str) -> str:

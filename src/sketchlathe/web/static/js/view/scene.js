@@ -1,7 +1,7 @@
 // The solid: three.js meshes with crisp edges, drawn only when something changed.
 import * as T from 'three-kit';
 import { $, S, emit, on } from '../core/state.js';
-import { buildAfresh } from '../core/building.js';
+import { build, buildAfresh } from '../core/building.js';
 import { titleOfBody } from '../steps/names.js';
 import { complain } from '../ui/messages.js';
 import { camera } from './camera.js';
@@ -138,7 +138,7 @@ async function show(list) {
   const mine = ++showing;
   const loaded = await Promise.all(list.map(async (facts) => ({ facts, body: await loadBody(facts.key) }))).catch(() => null);
   if (mine !== showing) return;
-  if (!loaded) { complain('The picture of the part did not come; what is shown is older than the numbers.', [['fetch it again', () => show(list)]]); return; }
+  if (!loaded) { complain('The picture of the part did not come; what is shown is older than the numbers.', [['fetch it again', build]]); return; }
   solids.clear(); shown.length = 0;
   for (const { facts, body } of loaded) {
     const own = (S.build?.paints ?? []).filter((p) => p.body === facts.id);
