@@ -275,12 +275,17 @@ def rename_in(text: str, old: str, new: str) -> str:
     return text
 
 
-def is_plain(text: str) -> bool:
-    """Whether a formula is just a number with its unit.
+_INCH_FRACTION = re.compile(r"\s*-?\s*\(?(\d+[ -])?\d+/\d+\)?\s*(in|inch|\")\s*")
 
-    >>> is_plain("12.5 mm"), is_plain("-3"), is_plain("(4*13) mm"), is_plain("wall")
-    (True, True, False, False)
+
+def is_plain(text: str) -> bool:
+    """Whether a formula is just a number with its unit, or a fraction of an inch.
+
+    >>> is_plain("12.5 mm"), is_plain("-3"), is_plain("(4*13) mm"), is_plain("wall"), is_plain("(5/16) in")
+    (True, True, False, False, True)
     """
+    if _INCH_FRACTION.fullmatch(text):
+        return True
     node = parse(text).root
     while node.op in ("unit", "neg"):
         node = node.args[0]

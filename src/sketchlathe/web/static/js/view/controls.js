@@ -15,7 +15,7 @@ camera.room = (margin) => {
   const top = Math.max(0, ...['bar'].map(seen).filter(Boolean).map((r) => r.bottom - box.top));
   const below = ['tray-solid', 'tray-sketch', 'options', 'hint'].map(seen).filter(Boolean).map((r) => r.top - box.top);
   const bottom = Math.min(camera.height, ...below);
-  const beside = camera.width > 620 ? Math.max(70, 1.6 * margin) : 20;
+  const beside = camera.width > 620 ? Math.max(70, 1.95 * margin) : 20;
   return [beside, top + margin, camera.width - beside, Math.max(bottom - margin, top + margin + 80)];
 };
 // all of it; asked again from there, what is selected
