@@ -133,13 +133,13 @@ class Bench:
 
     def measure(self, what: str) -> float:
         """A readout of Weigh & size as the page has it for copying."""
-        row = self.page.locator(f"[data-measure={what}]")
+        row = self.page.locator(f"#weigh:not([aria-busy]) [data-measure={what}]")
         row.wait_for()
         return float(row.get_attribute("data-exact"))
 
     def wait_volume(self, mm3: float, rel: float = 1e-6) -> None:
         self.page.wait_for_function(
-            """([v, r]) => { const n = document.querySelector('[data-measure=volume]');
+            """([v, r]) => { const n = document.querySelector('#weigh:not([aria-busy]) [data-measure=volume]');
               return n && Math.abs(Number(n.dataset.exact) - v) <= r * v }""",
             arg=[mm3, rel],
         )
@@ -147,7 +147,8 @@ class Bench:
     def wait_less(self, mm3: float) -> float:
         """Wait until the part weighs less than it did; its volume then."""
         self.page.wait_for_function(
-            """(v) => { const n = document.querySelector('[data-measure=volume]'); return n && Number(n.dataset.exact) < v - 1e-3 }""",
+            """(v) => { const n = document.querySelector('#weigh:not([aria-busy]) [data-measure=volume]');
+              return n && Number(n.dataset.exact) < v - 1e-3 }""",
             arg=mm3,
         )
         return self.measure("volume")

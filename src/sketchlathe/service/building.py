@@ -96,10 +96,11 @@ class Builder:
             with contextlib.suppress(Trouble):
                 self._run(opened.id, opened.model, "warm_part", opened.text, part_id)
 
-    def kept(self, opened: Opened, part_id: str) -> dict[str, Any] | None:
-        """The build of this very revision, if it is at hand."""
+    def last(self, opened: Opened, part_id: str) -> dict[str, Any] | None:
+        """The build of this revision, or of the newest before it that is at hand."""
         with self._lock:
-            return self._kept.get((opened.id, opened.revision, part_id))
+            known = [k for k in self._kept if k[0] == opened.id and k[2] == part_id and k[1] <= opened.revision]
+            return self._kept[max(known, key=lambda k: k[1])] if known else None
 
     def preview(
         self, opened: Opened, part_id: str, draft: dict[str, Any], touched: list[str], ticket: str

@@ -30,7 +30,9 @@ blueprint = Blueprint("panels", __name__)
 
 @dataclass(frozen=True)
 class Asked:
-    """What a panel is filled for: a part at a revision, its build where that is at hand, and how the person reads figures."""
+    """What a panel is filled for: a part at a revision, its build (an older one until this one's is there; the page says so
+    meanwhile), and how the person reads figures.
+    """
 
     opened: Opened
     part: Part
@@ -53,9 +55,9 @@ def _panel(name: str) -> Callable[[Panel], Panel]:
 
 
 def asked_for(opened: Opened, part_id: Any, reading: Any = None) -> Asked:
-    """A part (the first where none is named) with its build if that is at hand."""
+    """A part (the first where none is named) with the newest build that is at hand."""
     part = next((p for p in opened.model.parts if p.id == part_id), opened.model.parts[0])
-    return Asked(opened, part, builder().kept(opened, part.id), reading if isinstance(reading, dict) else {})
+    return Asked(opened, part, builder().last(opened, part.id), reading if isinstance(reading, dict) else {})
 
 
 def filled(asked: Asked, names: Iterable[str] = ()) -> dict[str, str]:

@@ -1,6 +1,6 @@
 // Panels: pieces of the page that travel with the answers to edits and builds. What says the same stays as it is, so nothing
 // moves away under a finger; nor is a panel filled while it is pressed or dragged in, but when the finger is lifted.
-import { $, S } from './state.js';
+import { $, S, on } from './state.js';
 
 const said = new WeakMap(), held = new Map();
 let finger = null, dragging = false;
@@ -8,6 +8,10 @@ let finger = null, dragging = false;
 S.reading = {};
 
 export function fill(panels) { for (const [id, text] of Object.entries(panels ?? {})) put($(id), text); }
+// figures of an older build say so until the new one is there
+const FIGURES = ['weigh', 'answers'];
+on('model', () => { for (const id of FIGURES) $(id).setAttribute('aria-busy', 'true'); });
+on('build', () => { for (const id of FIGURES) $(id).removeAttribute('aria-busy'); });
 function put(target, text) {
   if (finger && target.contains(finger)) { held.set(target, text); return; }
   held.delete(target);
