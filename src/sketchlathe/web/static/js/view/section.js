@@ -47,6 +47,7 @@ function say() {
   const outline = $('section-outline');
   if (outline) outline.textContent = cut.area === null ? '' : withUnit(cut.outline, 6);
   const at = $('section-at');
+  $('section-slide')?.setAttribute('aria-valuetext', withUnit(cut.at, 6));
   if (at && document.activeElement !== at) at.value = +(cut.at / factor()).toPrecision(6);
 }
 export function cutAcross(across, face = null) {
@@ -61,7 +62,7 @@ export function sectionControls() {
   if (!cut.across) return [row];
   const [low, high] = span(normal());
   const move = (mm) => { cut.at = mm; refresh(); say(); };
-  const slider = html('input', { type: 'range', id: 'section-slide', min: low, max: high, step: (high - low) / 400 || 1, value: cut.at, 'aria-label': 'Where the section lies', oninput: () => move(Number(slider.value)) });
+  const slider = html('input', { type: 'range', id: 'section-slide', min: low, max: high, step: (high - low) / 400 || 1, value: cut.at, 'aria-label': 'Where the section lies', 'aria-valuetext': withUnit(cut.at, 6), oninput: () => move(Number(slider.value)) });
   const number = html('input', { id: 'section-at', class: 'num', value: +(cut.at / factor()).toPrecision(6), 'aria-label': `Where the section lies, ${S.model.units}`, inputmode: 'decimal', onchange: () => { const v = Number(number.value) * factor(); if (Number.isFinite(v)) { slider.value = v; move(v); } } });
   return [row, html('div', { class: 'row2' }, slider, number),
     html('div', { class: 'row2' }, html('button', { class: 'fix', type: 'button', onclick: () => { cut.flipped = !cut.flipped; refresh(); } }, 'other side'), html('span', { class: 'num', id: 'section-area', title: 'area of the cut' }, cut.area === null ? '' : withUnit(cut.area, 6, 2))),
