@@ -28,6 +28,8 @@ function lifted() {
 document.addEventListener('pointerdown', (event) => { finger = event.target; }, true);
 document.addEventListener('pointerup', () => setTimeout(lifted), true);
 document.addEventListener('dragstart', () => { dragging = true; }, true);
+// a list that drops down keeps the release of the pointer to itself
+document.addEventListener('change', (event) => { if (event.target.matches('select')) setTimeout(lifted); }, true);
 document.addEventListener('pointercancel', () => { if (!dragging) lifted(); }, true);
 document.addEventListener('dragend', () => setTimeout(lifted), true);
 window.addEventListener('blur', lifted);
