@@ -290,3 +290,15 @@ def test_an_edits_answer_brings_the_panels_with_the_figures_that_are_known(membe
     assert "10 mm" in answer["panels"]["steps"] and "60 × 40 × 5 mm" in answer["panels"]["weigh"]
     after = member.ask(f"/api/models/{made}/build", {"part": "p1"}).json["panels"]["weigh"]
     assert "60 × 40 × 10 mm" in after
+
+
+@pytest.mark.parametrize(
+    "reading", [{"digits": "1"}, {"digits": "99", "length": ["mm"]}, {"mass": {}, "body": [1]}, "none", {"length": 4}]
+)
+def test_no_reading_that_a_browser_kept_turns_an_edit_into_a_refusal(member, reading) -> None:
+    page = bring_in(member, dump_model(plate("60", "40", "5").model)).get_data(as_text=True)
+    made = re.search(r"/models/(\w{32})/panels", page)[1]
+    assert member.ask(f"/api/models/{made}/build", {"part": "p1", "reading": reading}).status_code == 200
+    change = {"kind": "set_units", "units": "cm"}
+    answer = member.ask(f"/api/models/{made}/edit", {"base": 1, "part": "p1", "reading": reading, "edit": change})
+    assert answer.status_code == 200 and "Weigh" in answer.json["panels"]["weigh"]

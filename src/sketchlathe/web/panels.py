@@ -140,13 +140,13 @@ def weighed_of(built: dict[str, Any], wanted: str = "") -> weighing.Weighed:
 
 def _units(asked: Asked) -> weighing.Units:
     """The person's units of Weigh & size; the model's where they have not chosen."""
-    digits, units = str(asked.reading.get("digits") or "5"), asked.opened.model.units
-    mass = asked.reading.get("mass") or ("oz" if units == "in" else "g")
-    length = asked.reading.get("length")
+    # what a browser kept may be anything; an edit that is on disk must not be answered with a refusal because of it
+    told = {k: v for k, v in asked.reading.items() if isinstance(v, str)}
+    units, digits = asked.opened.model.units, told.get("digits", "")
     return weighing.Units(
-        length if length in weighing.LENGTH_UNITS else units,
-        mass if mass in weighing.MASS_UNITS else "g",
-        min(int(digits), 12) if re.fullmatch(r"[0-9]{1,2}", digits) else 5,
+        told["length"] if told.get("length") in weighing.LENGTH_UNITS else units,
+        told["mass"] if told.get("mass") in weighing.MASS_UNITS else ("oz" if units == "in" else "g"),
+        min(max(int(digits), 2), 10) if re.fullmatch(r"[0-9]{1,2}", digits) else 5,
     )
 
 
