@@ -1,4 +1,4 @@
-"""Run everything that checks the code: ruff, mypy, pytest with PostgreSQL and Chromium."""
+"""Run everything that checks the code: ruff, mypy, what checks the scripts, pytest with PostgreSQL and Chromium."""
 
 from __future__ import annotations
 
@@ -12,19 +12,26 @@ from ..store import Database
 from ..store.cluster import Cluster
 from .demo import say
 
+CODE = ("src", "tests", "bench", "scripts")
+SCRIPTS = ("src/sketchlathe/web/static/js", "tests/scripts")
+
 
 def run(argv: list[str]) -> int:
-    """``./lathe test [pytest options]``; without options also ruff and mypy."""
+    """``./lathe test [pytest options]``; without options also ruff, mypy, prettier, eslint and node's tests."""
     root = Path(os.environ.get("LATHE_ROOT", "."))
     python = sys.executable
     if not argv:
+        node, tools = str(Path(python).parent / "node"), "node_modules"
         for name, command in (
-            ("ruff check", ["-m", "ruff", "check", "src", "tests", "bench", "scripts"]),
-            ("ruff format", ["-m", "ruff", "format", "--check", "src", "tests", "bench", "scripts"]),
-            ("mypy", ["-m", "mypy"]),
+            ("ruff check", [python, "-m", "ruff", "check", *CODE]),
+            ("ruff format", [python, "-m", "ruff", "format", "--check", *CODE]),
+            ("mypy", [python, "-m", "mypy"]),
+            ("prettier", [node, f"{tools}/prettier/bin/prettier.cjs", "--check", *SCRIPTS, "--log-level", "warn"]),
+            ("eslint", [node, f"{tools}/eslint/bin/eslint.js", *SCRIPTS]),
+            ("node --test", [node, "--test", "--test-reporter=dot", "tests/scripts/*.test.js"]),
         ):
             say(name)
-            if subprocess.run([python, *command], cwd=root).returncode:
+            if subprocess.run(command, cwd=root).returncode:
                 say(f"{name} found something")
                 return 1
     say("pytest")

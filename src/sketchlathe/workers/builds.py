@@ -119,6 +119,7 @@ def _step_facts(result: StepResult, more: Sequence[Advice] = ()) -> dict[str, An
         "status": result.status,
         "message": result.message,
         "where": result.where,
+        "free": result.free,
         "advice": [a.as_json() for a in (*result.advice, *more)],
         "blame": [b for b in result.blame if isinstance(b, dict) and "at" in b],
     }

@@ -119,6 +119,7 @@ def _build_step(
             before=before,
             moved=context.moved,
             worked_on=context.worked_on,
+            free=context.free,
             spots=context.spots,
         ),
     )

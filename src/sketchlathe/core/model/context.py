@@ -13,7 +13,8 @@ from ..sketch.curves import Piece
 from ..sketch.document import Sketch
 from ..sketch.regions import Region, arrange, resolve
 from ..solid.frames import ORIGIN_PLANES, Frame, Triple, dot, unit
-from ..steps.blanks import RegionPick
+from ..steps.blanks import AxisRef, RegionPick
+from ..together.features import Feature
 from .advice import Advice
 from .edge_references import ResolvedEdges, find_edges
 from .lost_picks import explain_lost
@@ -25,7 +26,7 @@ if TYPE_CHECKING:
     from ..solid.edges import NamedEdge
     from ..solid.naming import Body
     from ..steps.base import Step
-    from ..steps.blanks import AxisRef, CurvePick, EdgePick, FacePick, PlaneRef, PointPick
+    from ..steps.blanks import CurvePick, EdgePick, FacePick, PlaneRef, PointPick, ThingPick
     from .document import Model
 
 _DIMENSIONS = {"length": LENGTH, "angle": ANGLE, "count": NUMBER}
@@ -51,6 +52,7 @@ class Context:
         self.worked_on: tuple[str, ...] = ()  # ids of the bodies that took part
         self.datum: Datum | None = None
         self.reference: Surface | None = None
+        self.free = ""  # what a placed body may still do
         self.moved: dict[str, Any] = {}  # curves of a sketch that have followed the solid
         self._edges: dict[str, list[NamedEdge]] = {}
 
@@ -186,6 +188,47 @@ class Context:
                 "What was picked as axis is neither straight nor round any more: pick another.", where="axis"
             )
         return found
+
+    def thing_of(self, pick: ThingPick, where: str) -> tuple[Feature, Body | None]:
+        """What something is placed by, and the body it belongs to (None: what stands)."""
+        from ..solid import axes
+        from ..solid.edges import corner_near
+
+        if pick.face is not None:
+            found = self._face(pick.face, where)
+            self.advise_once(found.advice)
+            face = found.faces[0]
+            feature, body = axes.feature_of_face(face.body, face.index), face.body
+        elif pick.edge is not None:
+            edges = self._edge(pick.edge, where)
+            self.advise_once(edges.advice)
+            edge = edges.edges[0]
+            body = edge.body
+            feature = Feature("point", corner_near(body, pick.at)) if pick.at else axes.feature_of_edge(edge)
+        else:
+            return self._standing(pick, where), None
+        if feature is None:
+            raise CannotBuild("This has a free form: pick a flat or round face, a straight or round edge, or a corner.", where=where)
+        return feature, body
+
+    def _standing(self, pick: ThingPick, where: str) -> Feature:
+        if pick.plane:
+            plane = ORIGIN_PLANES[pick.plane]
+            return Feature("plane", plane.origin, plane.normal)
+        if pick.axis:
+            return Feature("line", *self.axis_of(AxisRef(axis=pick.axis)))
+        if pick.origin:
+            return Feature("point", (0.0, 0.0, 0.0))
+        if pick.datum is None:
+            raise CannotBuild("Pick what it goes to: a face, an edge, a corner, a plane, an axis.", where=where)
+        datum = self._result(pick.datum).datum
+        if datum is None:
+            raise CannotBuild(f"{self._model.title_of(pick.datum)} is not a datum.", where=where)
+        if datum.frame is not None:
+            return Feature("plane", datum.frame.origin, datum.frame.normal)
+        if datum.direction is not None:
+            return Feature("line", datum.origin, datum.direction)
+        return Feature("point", datum.origin)
 
     def _face(self, pick: FacePick, where: str = "") -> Resolved:
         """What a face pick means now; a lost one fails with its place and with proposals."""

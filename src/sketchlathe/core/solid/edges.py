@@ -19,7 +19,7 @@ from OCP.TopoDS import TopoDS
 
 from .digest import _ancestors, faces_of_edges, first_face, name_text, normalised, runs_forward
 from .frames import Triple
-from .kernel import EDGE, FACE, VERTEX, Shape, mapped
+from .kernel import EDGE, FACE, VERTEX, Shape, each, mapped
 from .measuring import rough_box
 from .naming import Body, FaceName
 
@@ -98,3 +98,11 @@ def pick_of(edge: NamedEdge, all_edges: Sequence[NamedEdge]) -> dict[str, Any]:
         "siblings": siblings[:500],
         "centre": [round(v, 6) for v in edge.centre],
     }
+
+
+def corner_near(body: Body, at: Triple) -> Triple:
+    """The corner of a body that is nearest to a place (0-1 in its box)."""
+    low, high = rough_box(body.shape)
+    goal = [l + a * (h - l) for a, l, h in zip(at, low, high)]
+    places = [(p.X(), p.Y(), p.Z()) for p in (BRep_Tool.Pnt_s(TopoDS.Vertex(v)) for v in each(body.shape, VERTEX))]
+    return min(places, key=lambda p: math.dist(p, goal))

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
+import numpy as np
 from OCP.BRepBuilderAPI import BRepBuilderAPI_Transform
 from OCP.gp import gp_Ax1, gp_Ax2, gp_Dir, gp_Pnt, gp_Trsf, gp_Vec
 
@@ -40,6 +41,14 @@ def scaling(origin: Triple, factor: float) -> Motion:
     """A uniform scale about a point."""
     made = gp_Trsf()
     made.SetScale(gp_Pnt(*origin), factor)
+    return made
+
+
+def motion_of(turn: np.ndarray, shift: np.ndarray) -> Motion:
+    """A rigid motion: a rotation matrix (3, 3), then a shift (3,) in mm."""
+    made = gp_Trsf()
+    rows = [float(v) for row, by in zip(turn, shift) for v in (*row, by)]
+    made.SetValues(*rows)
     return made
 
 

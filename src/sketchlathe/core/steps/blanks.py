@@ -32,6 +32,7 @@ BlankType = Literal[
     "points",
     "steps",
     "curve",
+    "thing",
 ]
 
 
@@ -160,6 +161,30 @@ class AxisRef(Pick):
     edge: EdgePick | None = None
     face: FacePick | None = None
     datum: str | None = Field(default=None, max_length=20)
+
+
+class ThingPick(Pick):
+    """What something is placed by: a face, an edge, the corner of an edge that is nearest to ``at`` (0-1 in the body's box),
+    a datum; of the origin a plane, an axis or its point.
+    """
+
+    face: FacePick | None = None
+    edge: EdgePick | None = None
+    at: tuple[Number, Number, Number] | None = None
+    datum: str | None = Field(default=None, max_length=20)
+    plane: Literal["top", "front", "right"] | None = None
+    axis: Literal["x", "y", "z"] | None = None
+    origin: bool = False
+
+    @property
+    def given(self) -> bool:
+        """Whether anything is picked."""
+        return self != ThingPick()
+
+    @property
+    def on_body(self) -> bool:
+        """Whether it is something of a body, which can be moved by it."""
+        return self.face is not None or self.edge is not None
 
 
 @lru_cache(maxsize=200)

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, Any
 
 from ..errors import Trouble
 from ..names import maker, role
-from .blanks import AxisRef, Blank, CurvePick, FacePick, PlaneRef, RegionPick
+from .blanks import AxisRef, Blank, CurvePick, FacePick, PlaneRef, RegionPick, ThingPick
 
 if TYPE_CHECKING:
     from ..model.document import Model
@@ -130,6 +130,20 @@ def _axis_as_picked(value: AxisRef, blank: Blank, model: Model) -> str:
     return "nothing" if blank.optional else "…"
 
 
+def _thing(value: ThingPick, blank: Blank, model: Model) -> str:
+    if value.face:
+        return f"the {say_face(value.face.atoms, model)}"
+    if value.edge:
+        return f"{'a corner' if value.at else 'an edge'} of the {say_face(value.edge.first, model)}"
+    if value.datum:
+        return model.title_of(value.datum)
+    if value.plane:
+        return f"the {PLANE_WORDS[value.plane]}"
+    if value.axis:
+        return f"the {value.axis} axis"
+    return "the origin" if value.origin else ("nothing" if blank.optional else "…")
+
+
 def _steps(value: tuple[str, ...], blank: Blank, model: Model) -> str:
     return " and ".join(model.title_of(v) for v in value) if value else "…"
 
@@ -154,6 +168,7 @@ _SAY: dict[str, Callable[[Any, Blank, Model], str]] = {
     "bodies": _bodies,
     "axis": _axis,
     "steps": _steps,
+    "thing": _thing,
 }
 
 
@@ -170,6 +185,7 @@ _TAKES = {
     "faces": "faces, picked in the view", "edges": "edges, picked in the view",
     "bodies": "bodies of the part", "axis": "an axis: a line, an edge, a round face or an axis of the origin",
     "points": "points of sketches", "steps": "steps of the part", "curve": "a curve of a sketch",
+    "thing": "a face, an edge, a corner, a datum, or a plane, an axis or the point of the origin",
 }  # fmt: skip
 
 
@@ -178,6 +194,8 @@ def what_it_takes(blank: Blank) -> str:
     if blank.type == "choice":
         words = [w for w in blank.words.values() if w]
         return f"one of: {', '.join(words)}"
+    if blank.only == "body":
+        return "a face, an edge or a corner of a body"
     if blank.only == "edge":
         return "an edge, picked in the view"
     return _TAKES[blank.type]

@@ -27,18 +27,30 @@ import './prove/measure.js';
 S.viewWidth = camera.width;
 $('undo').addEventListener('click', undo);
 $('redo').addEventListener('click', redo);
-$('units').addEventListener('change', () => edit({ kind: 'set_units', units: $('units').value.split(' ')[0], fractions: $('units').value.includes(' ') }).catch(() => {}));
+$('units').addEventListener('change', () =>
+  edit({ kind: 'set_units', units: $('units').value.split(' ')[0], fractions: $('units').value.includes(' ') }).catch(
+    () => {},
+  ),
+);
 on('model', () => {
-  $('undo').disabled = !S.model.canUndo; $('redo').disabled = !S.model.canRedo;
-  $('model-name').textContent = S.model.name; $('units').value = S.model.units + (S.model.fractions ? ' 1/64' : '');
+  $('undo').disabled = !S.model.canUndo;
+  $('redo').disabled = !S.model.canRedo;
+  $('model-name').textContent = S.model.name;
+  $('units').value = S.model.units + (S.model.fractions ? ' 1/64' : '');
 });
-for (const tool of document.querySelectorAll('[data-step].tool')) tool.addEventListener('click', () => (stepKind(tool.dataset.step).brought ? chooseFile() : openBar(tool.dataset.step)));
+for (const tool of document.querySelectorAll('[data-step].tool'))
+  tool.addEventListener('click', () =>
+    stepKind(tool.dataset.step).brought ? chooseFile() : openBar(tool.dataset.step),
+  );
 
 // a new sketch is drawn on at once
-on('made', (step) => { if (stepKind(step.kind).drawn) open(step.id, true); });
+on('made', step => {
+  if (stepKind(step.kind).drawn) open(step.id, true);
+});
 
 // a model without steps starts by asking for a plane, once; whoever drops that sees how else to begin
-let first = true, asked = false;
+let first = true,
+  asked = false;
 function begin() {
   const empty = part().steps.length === 0 && S.mode === 'solid';
   if (empty && !asked && !isOpen()) openBar('sketch');
@@ -47,39 +59,74 @@ function begin() {
 }
 on('build', begin);
 on('bar', begin);
-for (const b of $('start').querySelectorAll('[data-begin]')) b.addEventListener('click', () => (stepKind(b.dataset.begin).brought ? chooseFile() : openBar(b.dataset.begin)));
+for (const b of $('start').querySelectorAll('[data-begin]'))
+  b.addEventListener('click', () => (stepKind(b.dataset.begin).brought ? chooseFile() : openBar(b.dataset.begin)));
 // the first solid that is kept is seen whole; a preview is not it
-on('shown', () => { if (first && S.build?.bodies.length) { first = false; fit(); } });
+on('shown', () => {
+  if (first && S.build?.bodies.length) {
+    first = false;
+    fit();
+  }
+});
 
 // picking
 let picked = [];
-const at = (event) => { const b = $('view').getBoundingClientRect(); return [event.clientX - b.left, event.clientY - b.top]; };
-const overView = (event) => event.target.closest('canvas, #layer') || event.target === $('view');
-const makersOf = (body, index) => part().steps.filter((s) => body.faces[index].pick.atoms.some((a) => madeBy(a, s.id)));
+const at = event => {
+  const b = $('view').getBoundingClientRect();
+  return [event.clientX - b.left, event.clientY - b.top];
+};
+const overView = event => event.target.closest('canvas, #layer') || event.target === $('view');
+const makersOf = (body, index) => part().steps.filter(s => body.faces[index].pick.atoms.some(a => madeBy(a, s.id)));
 const madeBy = (atom, id) => atom.startsWith(id) && /[:(#]/.test(atom[id.length] ?? '');
-on('step-chosen', (id) => {
+on('step-chosen', id => {
   picked = [];
-  if (!id) { emit('picked'); return; }
-  highlight([], shown.flatMap((item) => item.body.faces.map((f, index) => ({ ...item, what: 'face', index })).filter((h) => h.body.faces[h.index].pick.atoms.some((a) => madeBy(a, id)))));
+  if (!id) {
+    emit('picked');
+    return;
+  }
+  highlight(
+    [],
+    shown.flatMap(item =>
+      item.body.faces
+        .map((f, index) => ({ ...item, what: 'face', index }))
+        .filter(h => h.body.faces[h.index].pick.atoms.some(a => madeBy(a, id))),
+    ),
+  );
 });
 // what a blank has picked stays lit while it is filled
 const lit = () => (picking.marked ? picking.marked() : picked);
 on('marked', () => highlight(picking.hot ? [picking.hot] : [], lit()));
 const takes = () => picking.takes ?? (isOpen() ? null : FILTERS[filter.now][1]);
-$('view').addEventListener('pointermove', (event) => {
+$('view').addEventListener('pointermove', event => {
   if (S.mode !== 'solid' || event.buttons || isPulling() || isListing()) return;
-  if (!overView(event) || !takes()) { highlight([], lit()); $('snapnote').hidden = true; return; }
-  const [x, y] = at(event), hit = under(x, y, takes())[0];
+  if (!overView(event) || !takes()) {
+    highlight([], lit());
+    $('snapnote').hidden = true;
+    return;
+  }
+  const [x, y] = at(event),
+    hit = under(x, y, takes())[0];
   highlight(hit ? [hit] : [], lit());
   const note = $('snapnote');
   const cut = hit || picking.takes ? null : cutUnder(x, y);
   note.hidden = !hit && !cut;
-  if (hit || cut) { note.textContent = hit ? nameOf(hit) : `cut of ${titleOfBody(cut.id)}, ${withUnit(cut.area, 6, 2)}`; note.style.left = `${Math.min(x + 16, camera.width - 220)}px`; note.style.top = `${y + 16}px`; }
+  if (hit || cut) {
+    note.textContent = hit ? nameOf(hit) : `cut of ${titleOfBody(cut.id)}, ${withUnit(cut.area, 6, 2)}`;
+    note.style.left = `${Math.min(x + 16, camera.width - 220)}px`;
+    note.style.top = `${y + 16}px`;
+  }
 });
-$('view').addEventListener('pointerleave', () => { if (S.mode === 'solid') { highlight([], lit()); $('snapnote').hidden = true; } });
+$('view').addEventListener('pointerleave', () => {
+  if (S.mode === 'solid') {
+    highlight([], lit());
+    $('snapnote').hidden = true;
+  }
+});
 let pressed = null;
-$('view').addEventListener('pointerdown', (event) => { if (event.button === 0) pressed = at(event); });
-$('view').addEventListener('pointerup', (event) => {
+$('view').addEventListener('pointerdown', event => {
+  if (event.button === 0) pressed = at(event);
+});
+$('view').addEventListener('pointerup', event => {
   if (S.mode !== 'solid' || event.button !== 0 || !pressed || !overView(event) || isPulling()) return;
   const [x, y] = at(event);
   if (Math.hypot(x - pressed[0], y - pressed[1]) > 5 || !takes()) return;
@@ -88,9 +135,18 @@ $('view').addEventListener('pointerup', (event) => {
   take(hit, event);
 });
 function take(hit, event) {
-  if (picking.pick) { if (!hit) pickSheet(event.target); else { const problem = picking.pick(hit); if (problem) hint(problem); } return; }
-  const same = (a) => hit && a.what === hit.what && a.index === hit.index && a.facts.key === hit.facts.key;
-  if (!hit) picked = []; else if (event.shiftKey) picked = picked.some(same) ? picked.filter((p) => !same(p)) : [...picked, hit]; else picked = [hit];
+  if (picking.pick) {
+    if (!hit) pickSheet(event.target);
+    else {
+      const problem = picking.pick(hit);
+      if (problem) hint(problem);
+    }
+    return;
+  }
+  const same = a => hit && a.what === hit.what && a.index === hit.index && a.facts.key === hit.facts.key;
+  if (!hit) picked = [];
+  else if (event.shiftKey) picked = picked.some(same) ? picked.filter(p => !same(p)) : [...picked, hit];
+  else picked = [hit];
   if (!hit) choose(null);
   emit('picked');
   if (!hit && event.clientX) showCut(cutUnder(...at(event)));
@@ -102,35 +158,110 @@ function showCut(cut) {
   $('selection-panel').hidden = false;
   $('selection-title').textContent = 'Selected: cut';
   $('measured')?.replaceChildren();
-  $('selection-readout').replaceChildren(...[[titleOfBody(cut.id), ''], ['area', withUnit(cut.area, 7, 2)], ['outline', withUnit(cut.outline, 7)]].map(([a, b]) => html('div', { class: 'row2', 'data-cut': a }, html('span', {}, a), html('span', { class: 'num' }, b))),
-    html('button', { class: 'chip', type: 'button', onclick: () => straightOn(sectionPlane()) }, 'look straight on'));
+  $('selection-readout').replaceChildren(
+    ...[
+      [titleOfBody(cut.id), ''],
+      ['area', withUnit(cut.area, 7, 2)],
+      ['outline', withUnit(cut.outline, 7)],
+    ].map(([a, b]) =>
+      html('div', { class: 'row2', 'data-cut': a }, html('span', {}, a), html('span', { class: 'num' }, b)),
+    ),
+    html('button', { class: 'chip', type: 'button', onclick: () => straightOn(sectionPlane()) }, 'look straight on'),
+  );
 }
 watchHolding($('view'), {
-  at, say: nameOf, take,
+  at,
+  say: nameOf,
+  take,
   things: (x, y) => (S.mode === 'solid' && !isPulling() && takes() ? under(x, y, takes(), true) : []),
-  light: (hit) => highlight(hit ? [hit] : [], lit()),
+  light: hit => highlight(hit ? [hit] : [], lit()),
 });
 S.selectedPoints = () => pointsOf(lit());
-on('shown', () => { picked = []; emit('picked'); emit('marked'); });
-on('mode', () => { picked = []; highlight([], []); $('snapnote').hidden = true; if (S.mode === 'solid') begin(); });
+on('shown', () => {
+  picked = [];
+  emit('picked');
+  emit('marked');
+});
+on('mode', () => {
+  picked = [];
+  highlight([], []);
+  $('snapnote').hidden = true;
+  if (S.mode === 'solid') begin();
+});
 on('picked', () => {
   S.picked = picked;
   chooseCut(null);
   highlight([], picked);
   $('selection-panel').hidden = !picked.length;
   if (!picked.length) return;
-  $('selection-title').textContent = `Selected: ${picked.length === 1 ? picked[0].what === 'vertex' ? 'corner' : picked[0].what : `${picked.length} things`}`;
+  $('selection-title').textContent =
+    `Selected: ${picked.length === 1 ? (picked[0].what === 'vertex' ? 'corner' : picked[0].what) : `${picked.length} things`}`;
   const rows = [];
   for (const hit of picked.slice(0, 4)) {
     rows.push([nameOf(hit), '']);
   }
   const flat = picked.length === 1 && picked[0].what === 'face' ? picked[0].body.faces[picked[0].index] : null;
-  const faces = picked.flatMap((h) => (h.what === 'face' ? [h.index] : h.what === 'edge' ? h.body.edges[h.index].faces : []).flatMap((i) => makersOf(h.body, i)));
-  const makers = [...new Map(faces.map((s) => [s.id, s])).values()];
-  $('selection-readout').replaceChildren(...rows.map(([a, b]) => html('div', { class: 'row2' }, html('span', {}, a), html('span', { class: 'num' }, b))),
-    ...(makers.length ? [html('p', { class: 'made' }, 'made by ', ...makers.map((s) => html('button', { class: 'fix', type: 'button', title: 'Show this step in the list', onclick: () => reveal(s.id) }, s.title)))] : []),
-    ...(picked.length === 1 && picked[0].what === 'face' ? [html('label', { class: 'row2' }, html('span', {}, 'colour'), colourBox('Colour of this face', S.build?.paints?.find((p) => p.body === picked[0].facts.id && p.face === picked[0].index)?.colour, (c) => paint({ face: picked[0].body.faces[picked[0].index].pick }, c)))] : []),
-    ...(flat?.frame ? [html('button', { class: 'chip', type: 'button', onclick: () => cutAcross('face', flat.frame.normal) }, 'section along it'), html('button', { class: 'chip', type: 'button', onclick: () => straightOn(flat.frame) }, 'look straight on'), html('button', { class: 'chip', type: 'button', onclick: () => edit({ kind: 'add_step', part: S.partId, step: 'sketch', fields: { plane: { face: flat.pick } } }).then(() => open(part().steps.at((part().now ?? part().steps.length) - 1).id, true)).catch(() => {}) }, 'sketch here')] : []));
+  const faces = picked.flatMap(h =>
+    (h.what === 'face' ? [h.index] : h.what === 'edge' ? h.body.edges[h.index].faces : []).flatMap(i =>
+      makersOf(h.body, i),
+    ),
+  );
+  const makers = [...new Map(faces.map(s => [s.id, s])).values()];
+  $('selection-readout').replaceChildren(
+    ...rows.map(([a, b]) => html('div', { class: 'row2' }, html('span', {}, a), html('span', { class: 'num' }, b))),
+    ...(makers.length
+      ? [
+          html(
+            'p',
+            { class: 'made' },
+            'made by ',
+            ...makers.map(s =>
+              html(
+                'button',
+                { class: 'fix', type: 'button', title: 'Show this step in the list', onclick: () => reveal(s.id) },
+                s.title,
+              ),
+            ),
+          ),
+        ]
+      : []),
+    ...(picked.length === 1 && picked[0].what === 'face'
+      ? [
+          html(
+            'label',
+            { class: 'row2' },
+            html('span', {}, 'colour'),
+            colourBox(
+              'Colour of this face',
+              S.build?.paints?.find(p => p.body === picked[0].facts.id && p.face === picked[0].index)?.colour,
+              c => paint({ face: picked[0].body.faces[picked[0].index].pick }, c),
+            ),
+          ),
+        ]
+      : []),
+    ...(flat?.frame
+      ? [
+          html(
+            'button',
+            { class: 'chip', type: 'button', onclick: () => cutAcross('face', flat.frame.normal) },
+            'section along it',
+          ),
+          html('button', { class: 'chip', type: 'button', onclick: () => straightOn(flat.frame) }, 'look straight on'),
+          html(
+            'button',
+            {
+              class: 'chip',
+              type: 'button',
+              onclick: () =>
+                edit({ kind: 'add_step', part: S.partId, step: 'sketch', fields: { plane: { face: flat.pick } } })
+                  .then(() => open(part().steps.at((part().now ?? part().steps.length) - 1).id, true))
+                  .catch(() => {}),
+            },
+            'sketch here',
+          ),
+        ]
+      : []),
+  );
 });
 
 hint('');

@@ -1,5 +1,5 @@
 // The Shelf: dialogs. Everything else on the page works by itself.
-document.addEventListener('click', (event) => {
+document.addEventListener('click', event => {
   const opener = event.target.closest('[data-dialog]');
   if (opener) {
     const dialog = document.getElementById(opener.dataset.dialog);
@@ -14,21 +14,42 @@ document.addEventListener('click', (event) => {
     name?.select();
   }
   if (event.target.closest('[data-close]')) event.target.closest('dialog').close();
-  for (const menu of document.querySelectorAll('details.menu[open]')) if (!menu.contains(event.target)) menu.removeAttribute('open');
+  for (const menu of document.querySelectorAll('details.menu[open]'))
+    if (!menu.contains(event.target)) menu.removeAttribute('open');
 });
-document.addEventListener('keydown', (event) => {
+document.addEventListener('keydown', event => {
   if (event.key !== 'Escape') return;
-  for (const menu of document.querySelectorAll('details.menu[open]')) { menu.removeAttribute('open'); menu.querySelector('summary').focus(); }
+  for (const menu of document.querySelectorAll('details.menu[open]')) {
+    menu.removeAttribute('open');
+    menu.querySelector('summary').focus();
+  }
 });
-document.addEventListener('htmx:configRequest', (event) => { event.detail.headers['X-CSRFToken'] = document.querySelector('meta[name=csrf]').content; });
+document.addEventListener('htmx:configRequest', event => {
+  event.detail.headers['X-CSRFToken'] = document.querySelector('meta[name=csrf]').content;
+});
 
 // files dropped anywhere on the Shelf become models, one after the other; one alone is opened
 const shelf = document.querySelector('[data-bring]');
-const carries = (event) => shelf && [...event.dataTransfer.types].includes('Files');
-const telling = (text) => { const box = document.createElement('div'), p = document.createElement('p'); box.className = 'telling'; box.setAttribute('role', 'status'); p.textContent = text; box.append(p); document.getElementById('problem').replaceChildren(box); };
-document.addEventListener('dragover', (event) => { if (carries(event)) { event.preventDefault(); shelf.classList.add('dropping'); } });
-document.addEventListener('dragleave', (event) => { if (!event.relatedTarget) shelf?.classList.remove('dropping'); });
-document.addEventListener('drop', async (event) => {
+const carries = event => shelf && [...event.dataTransfer.types].includes('Files');
+const telling = text => {
+  const box = document.createElement('div'),
+    p = document.createElement('p');
+  box.className = 'telling';
+  box.setAttribute('role', 'status');
+  p.textContent = text;
+  box.append(p);
+  document.getElementById('problem').replaceChildren(box);
+};
+document.addEventListener('dragover', event => {
+  if (carries(event)) {
+    event.preventDefault();
+    shelf.classList.add('dropping');
+  }
+});
+document.addEventListener('dragleave', event => {
+  if (!event.relatedTarget) shelf?.classList.remove('dropping');
+});
+document.addEventListener('drop', async event => {
   if (!carries(event)) return;
   event.preventDefault();
   shelf.classList.remove('dropping');
@@ -38,8 +59,21 @@ document.addEventListener('drop', async (event) => {
     telling(`Reading ${file.name}${files.length > 1 ? ` (${i + 1} of ${files.length})` : ''}…`);
     const form = new FormData();
     form.set('file', file);
-    try { last = (await fetch(shelf.dataset.bring, { method: 'POST', body: form, headers: { 'X-CSRFToken': document.querySelector('meta[name=csrf]').content } })).url; } catch { last = ''; }
-    if (!last) { telling(`${file.name} could not be sent.`); return; }
+    try {
+      last = (
+        await fetch(shelf.dataset.bring, {
+          method: 'POST',
+          body: form,
+          headers: { 'X-CSRFToken': document.querySelector('meta[name=csrf]').content },
+        })
+      ).url;
+    } catch {
+      last = '';
+    }
+    if (!last) {
+      telling(`${file.name} could not be sent.`);
+      return;
+    }
     if (last.includes('problem=')) break;
   }
   location.href = files.length > 1 && !last.includes('problem=') ? location.href : last;

@@ -7,15 +7,25 @@ const csrf = document.querySelector('meta[name=csrf]').content;
 const base = () => `/api/models/${S.model.id}`;
 
 export class Problem extends Error {
-  constructor(body, status) { super(body.message ?? 'The server did not answer.'); Object.assign(this, body, { status }); }
+  constructor(body, status) {
+    super(body.message ?? 'The server did not answer.');
+    Object.assign(this, body, { status });
+  }
 }
 
 // how many questions are on their way: the page says of itself when it rests
 let open = 0;
-const asking = (by) => { open += by; document.body.dataset.asking = String(open); };
+const asking = by => {
+  open += by;
+  document.body.dataset.asking = String(open);
+};
 export async function ask(...question) {
   asking(1);
-  try { return await put(...question); } finally { asking(-1); }
+  try {
+    return await put(...question);
+  } finally {
+    asking(-1);
+  }
 }
 async function put(path, body, method = body === undefined ? 'GET' : 'POST') {
   let answer;
@@ -26,7 +36,10 @@ async function put(path, body, method = body === undefined ? 'GET' : 'POST') {
       body: body === undefined ? undefined : JSON.stringify(body),
     });
   } catch {
-    throw new Problem({ message: 'The server cannot be reached. Nothing that was saved is lost; this was not saved yet.' }, 0);
+    throw new Problem(
+      { message: 'The server cannot be reached. Nothing that was saved is lost; this was not saved yet.' },
+      0,
+    );
   }
   const data = await answer.json().catch(() => ({}));
   if (!answer.ok) throw new Problem(data, answer.status);
@@ -36,13 +49,19 @@ async function put(path, body, method = body === undefined ? 'GET' : 'POST') {
 let queue = Promise.resolve();
 let waiting = 0;
 
-function saved(word, style = '') { $('saved').textContent = word; $('saved').className = `saved ${style}`; }
+function saved(word, style = '') {
+  $('saved').textContent = word;
+  $('saved').className = `saved ${style}`;
+}
 
 function take(answer) {
   S.model = answer.state;
-  if (answer.sketch && S.sketch && answer.sketch.id === S.sketch.id) { S.sketch = answer.sketch; emit('sketch'); }
+  if (answer.sketch && S.sketch && answer.sketch.id === S.sketch.id) {
+    S.sketch = answer.sketch;
+    emit('sketch');
+  }
   // an undo may take the open sketch itself away
-  if (S.sketch && !S.model.parts.some((p) => p.steps.some((s) => s.id === S.sketch.id))) emit('sketch-gone');
+  if (S.sketch && !S.model.parts.some(p => p.steps.some(s => s.id === S.sketch.id))) emit('sketch-gone');
   saved(`saved, revision ${S.model.revision}`);
   fill(answer.panels);
   emit('model');
@@ -55,9 +74,19 @@ function change(path, what, quiet) {
   saved('saving…', 'busy');
   const run = async () => {
     const body = typeof what === 'function' ? what() : what;
-    if (!body) { waiting -= 1; if (!waiting) saved(`saved, revision ${S.model.revision}`); return null; }
+    if (!body) {
+      waiting -= 1;
+      if (!waiting) saved(`saved, revision ${S.model.revision}`);
+      return null;
+    }
     try {
-      const answer = await ask(path, { ...body, base: S.model.revision, sketch: S.sketch?.id, part: S.partId, reading: S.reading });
+      const answer = await ask(path, {
+        ...body,
+        base: S.model.revision,
+        sketch: S.sketch?.id,
+        part: S.partId,
+        reading: S.reading,
+      });
       take(answer);
       return answer;
     } catch (problem) {
@@ -76,10 +105,20 @@ function change(path, what, quiet) {
 }
 
 // An edit, or a function that makes it in its turn; rejects with a Problem that has been shown already (unless quiet).
-export const edit = (what, quiet = false) => change('/edit', typeof what === 'function' ? () => { const made = what(); return made && { edit: made }; } : { edit: what }, quiet);
+export const edit = (what, quiet = false) =>
+  change(
+    '/edit',
+    typeof what === 'function'
+      ? () => {
+          const made = what();
+          return made && { edit: made };
+        }
+      : { edit: what },
+    quiet,
+  );
 export const undo = () => change('/undo', {}).catch(() => {});
 export const redo = () => change('/redo', {}).catch(() => {});
-export const restore = (number) => change(`/restore/${number}`, {}).catch(() => {});
+export const restore = number => change(`/restore/${number}`, {}).catch(() => {});
 export const settled = () => queue;
 export const busy = () => waiting > 0;
 
@@ -88,9 +127,15 @@ export async function refresh() {
   S.model = model;
   fill(panels);
   if (S.sketch) {
-    if (S.model.parts.some((p) => p.steps.some((s) => s.id === S.sketch.id))) { S.sketch = await ask(`/sketches/${S.sketch.id}`); emit('sketch'); } else emit('sketch-gone');
+    if (S.model.parts.some(p => p.steps.some(s => s.id === S.sketch.id))) {
+      S.sketch = await ask(`/sketches/${S.sketch.id}`);
+      emit('sketch');
+    } else emit('sketch-gone');
   }
   emit('model');
 }
 
-document.addEventListener('htmx:configRequest', (event) => { event.detail.headers['X-CSRFToken'] = csrf; event.detail.parameters.part = S.partId; });
+document.addEventListener('htmx:configRequest', event => {
+  event.detail.headers['X-CSRFToken'] = csrf;
+  event.detail.parameters.part = S.partId;
+});

@@ -14,26 +14,45 @@ function startClock(ticket) {
     if (Date.now() - started < 500) return;
     $('busy').hidden = false;
     const at = await ask(`/progress/${ticket}`).catch(() => ({}));
-    $('busy').querySelector('span').textContent = at.title ? `Building ${at.title} (${at.number + 1} of ${at.count})` : 'Building…';
+    $('busy').querySelector('span').textContent = at.title
+      ? `Building ${at.title} (${at.number + 1} of ${at.count})`
+      : 'Building…';
   }, 300);
 }
-function stopClock() { clearInterval(slow); slow = null; $('busy').hidden = true; }
+function stopClock() {
+  clearInterval(slow);
+  slow = null;
+  $('busy').hidden = true;
+}
 let stoppedByHand = false;
-$('stop').addEventListener('click', () => { stoppedByHand = true; ask('/stop', { ticket: `b${me}` }); ask('/stop', { ticket: `p${me}` }); });
+$('stop').addEventListener('click', () => {
+  stoppedByHand = true;
+  ask('/stop', { ticket: `b${me}` });
+  ask('/stop', { ticket: `p${me}` });
+});
 
 let flying = null;
 let again = false;
 let started = 0;
 // One build at a time; when the model changes meanwhile a long one is stopped and the newest follows.
 export function build() {
-  if (!flying) { flying = run().finally(() => { flying = null; }); return flying; }
+  if (!flying) {
+    flying = run().finally(() => {
+      flying = null;
+    });
+    return flying;
+  }
   if (!again && Date.now() - started > 400) ask('/stop', { ticket: `b${me}` }).catch(() => {});
   again = true;
   return flying;
 }
 // from nothing, on the server and here: for whoever doubts what is shown
 let doubted = false;
-export function buildAfresh() { doubted = true; emit('doubted'); return build(); }
+export function buildAfresh() {
+  doubted = true;
+  emit('doubted');
+  return build();
+}
 async function run() {
   do {
     again = false;
@@ -41,14 +60,23 @@ async function run() {
     stoppedByHand = false;
     startClock(`b${me}`);
     try {
-      const result = await ask('/build', { part: S.partId, ticket: `b${me}`, reading: S.reading, ...(doubted ? { afresh: true } : {}) });
+      const result = await ask('/build', {
+        part: S.partId,
+        ticket: `b${me}`,
+        reading: S.reading,
+        ...(doubted ? { afresh: true } : {}),
+      });
       doubted = false;
-      if (result.revision !== S.model.revision) { again = true; continue; }
+      if (result.revision !== S.model.revision) {
+        again = true;
+        continue;
+      }
       S.build = result;
       fill(result.panels);
       emit('build');
     } catch (problem) {
-      if (stoppedByHand) complain('The build was stopped. The part shown is as it was before.', [['build again', build]]);
+      if (stoppedByHand)
+        complain('The build was stopped. The part shown is as it was before.', [['build again', build]]);
       else if (problem.status !== 499) complain(problem.message);
       else again = true;
     }
@@ -81,4 +109,7 @@ async function wonder(question, hear) {
   stopClock();
   previewing = false;
 }
-export const forgetPreviews = () => { asked += 1; next = null; };
+export const forgetPreviews = () => {
+  asked += 1;
+  next = null;
+};

@@ -2,18 +2,29 @@
 // moves away under a finger; nor is a panel filled while it is pressed or dragged in, but when the finger is lifted.
 import { $, S, on } from './state.js';
 
-const said = new WeakMap(), held = new Map();
-let finger = null, dragging = false;
+const said = new WeakMap(),
+  held = new Map();
+let finger = null,
+  dragging = false;
 // how the person reads figures; kept by Weigh & size, sent with every edit and build
 S.reading = {};
 
-export function fill(panels) { for (const [id, text] of Object.entries(panels ?? {})) put($(id), text); }
+export function fill(panels) {
+  for (const [id, text] of Object.entries(panels ?? {})) put($(id), text);
+}
 // figures of an older build say so until the new one is there
 const FIGURES = ['weigh', 'answers'];
-on('model', () => { for (const id of FIGURES) $(id).setAttribute('aria-busy', 'true'); });
-on('build', () => { for (const id of FIGURES) $(id).removeAttribute('aria-busy'); });
+on('model', () => {
+  for (const id of FIGURES) $(id).setAttribute('aria-busy', 'true');
+});
+on('build', () => {
+  for (const id of FIGURES) $(id).removeAttribute('aria-busy');
+});
 function put(target, text) {
-  if (finger && target.contains(finger)) { held.set(target, text); return; }
+  if (finger && target.contains(finger)) {
+    held.set(target, text);
+    return;
+  }
   held.delete(target);
   if (said.get(target) === text) return;
   said.set(target, text);
@@ -22,19 +33,44 @@ function put(target, text) {
   target.dispatchEvent(new CustomEvent('lathe:filled'));
 }
 function lifted() {
-  finger = null; dragging = false;
+  finger = null;
+  dragging = false;
   for (const [target, text] of [...held]) put(target, text);
 }
-document.addEventListener('pointerdown', (event) => { finger = event.target; }, true);
+document.addEventListener(
+  'pointerdown',
+  event => {
+    finger = event.target;
+  },
+  true,
+);
 document.addEventListener('pointerup', () => setTimeout(lifted), true);
-document.addEventListener('dragstart', () => { dragging = true; }, true);
+document.addEventListener(
+  'dragstart',
+  () => {
+    dragging = true;
+  },
+  true,
+);
 // a list that drops down keeps the release of the pointer to itself
-document.addEventListener('change', (event) => { if (event.target.matches('select')) setTimeout(lifted); }, true);
-document.addEventListener('pointercancel', () => { if (!dragging) lifted(); }, true);
+document.addEventListener(
+  'change',
+  event => {
+    if (event.target.matches('select')) setTimeout(lifted);
+  },
+  true,
+);
+document.addEventListener(
+  'pointercancel',
+  () => {
+    if (!dragging) lifted();
+  },
+  true,
+);
 document.addEventListener('dragend', () => setTimeout(lifted), true);
 window.addEventListener('blur', lifted);
 // the few that are asked for by themselves come the same way
-document.addEventListener('htmx:beforeSwap', (event) => {
+document.addEventListener('htmx:beforeSwap', event => {
   const { target, xhr, shouldSwap } = event.detail;
   if (!shouldSwap || !['weigh', 'revisions'].includes(target.id)) return;
   event.detail.shouldSwap = false;

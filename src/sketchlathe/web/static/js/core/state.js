@@ -1,24 +1,30 @@
 // What the page knows of the model, and who wants to hear of changes.
-const read = (id) => JSON.parse(document.getElementById(id).textContent);
+const read = id => JSON.parse(document.getElementById(id).textContent);
 export const kinds = read('kinds');
 export const S = { model: read('state'), partId: null, build: null, sketch: null, selection: [], mode: 'solid' };
 S.partId = S.model.parts[0].id;
 
 const ears = new Map();
-export const on = (name, hear) => { if (!ears.has(name)) ears.set(name, []); ears.get(name).push(hear); };
-export const emit = (name, detail) => { for (const hear of ears.get(name) ?? []) hear(detail); };
+export const on = (name, hear) => {
+  if (!ears.has(name)) ears.set(name, []);
+  ears.get(name).push(hear);
+};
+export const emit = (name, detail) => {
+  for (const hear of ears.get(name) ?? []) hear(detail);
+};
 
-export const part = () => S.model.parts.find((p) => p.id === S.partId);
-export const step = (id) => part().steps.find((s) => s.id === id);
-export const stepKind = (kind) => kinds.steps.find((k) => k.kind === kind);
+export const part = () => S.model.parts.find(p => p.id === S.partId);
+export const step = id => part().steps.find(s => s.id === id);
+export const stepKind = kind => kinds.steps.find(k => k.kind === kind);
 // a sketch's plane: as built, or known from the start when it is an origin plane
-export const frameOf = (id) => S.build?.steps.find((s) => s.id === id)?.frame ?? step(id)?.frame ?? null;
-export const $ = (id) => document.getElementById(id);
+export const frameOf = id => S.build?.steps.find(s => s.id === id)?.frame ?? step(id)?.frame ?? null;
+export const $ = id => document.getElementById(id);
 
 const SVG = 'http://www.w3.org/2000/svg';
 export function svg(name, attributes = {}, ...children) {
   const node = document.createElementNS(SVG, name);
-  for (const [key, value] of Object.entries(attributes)) if (value !== null && value !== undefined) node.setAttribute(key, value);
+  for (const [key, value] of Object.entries(attributes))
+    if (value !== null && value !== undefined) node.setAttribute(key, value);
   node.append(...children);
   return node;
 }

@@ -7,29 +7,58 @@ import { complain, hint, say } from '../ui/messages.js';
 import { openBar } from '../steps/bar.js';
 import { fit } from '../view/controls.js';
 
-const file = $('bring-file'), me = `i${Math.random().toString(36).slice(2, 9)}`;
+const file = $('bring-file'),
+  me = `i${Math.random().toString(36).slice(2, 9)}`;
 const csrf = document.querySelector('meta[name=csrf]').content;
-file.accept = kinds.readers.flatMap((r) => r.endings).join(',');
+file.accept = kinds.readers.flatMap(r => r.endings).join(',');
 let reading = null;
 
-export const choose = () => { file.value = ''; file.click(); };
-file.addEventListener('change', () => { const [one] = file.files; file.value = ''; if (one) bring(one); });
+export const choose = () => {
+  file.value = '';
+  file.click();
+};
+file.addEventListener('change', () => {
+  const [one] = file.files;
+  file.value = '';
+  if (one) bring(one);
+});
 $('bring-drawing').addEventListener('click', choose);
-$('parameters').addEventListener('click', (event) => { if (event.target.closest('#bring-table')) choose(); });
+$('parameters').addEventListener('click', event => {
+  if (event.target.closest('#bring-table')) choose();
+});
 
 export async function bring(chosen) {
   if (reading) return;
-  const ending = chosen.name.toLowerCase().replace(/^.*(?=\.)/, ''), kind = kinds.readers.find((r) => r.endings.includes(ending));
-  if (!kind) { complain(`“${ending}” is not a kind of file that can be brought in; known are ${kinds.readers.flatMap((r) => r.endings).join(', ')}.`); return; }
-  if (kind.gives === 'curves' && S.mode !== 'sketch') { complain(`Open or make a sketch first: ${kind.spoken} drawing is brought into one.`); return; }
-  if (kind.gives === 'step' && S.mode === 'sketch') { complain(`Keep or drop the open sketch first: ${kind.spoken} file becomes a step.`); return; }
+  const ending = chosen.name.toLowerCase().replace(/^.*(?=\.)/, ''),
+    kind = kinds.readers.find(r => r.endings.includes(ending));
+  if (!kind) {
+    complain(
+      `“${ending}” is not a kind of file that can be brought in; known are ${kinds.readers.flatMap(r => r.endings).join(', ')}.`,
+    );
+    return;
+  }
+  if (kind.gives === 'curves' && S.mode !== 'sketch') {
+    complain(`Open or make a sketch first: ${kind.spoken} drawing is brought into one.`);
+    return;
+  }
+  if (kind.gives === 'step' && S.mode === 'sketch') {
+    complain(`Keep or drop the open sketch first: ${kind.spoken} file becomes a step.`);
+    return;
+  }
   const form = new FormData();
-  form.set('file', chosen); form.set('part', S.partId); form.set('base', S.model.revision); form.set('ticket', me);
+  form.set('file', chosen);
+  form.set('part', S.partId);
+  form.set('base', S.model.revision);
+  form.set('ticket', me);
   reading = chosen.name;
   $('busy').hidden = false;
   $('busy').querySelector('span').textContent = `Reading ${chosen.name}…`;
   try {
-    const answer = await fetch(`/api/models/${S.model.id}/bring`, { method: 'POST', body: form, headers: { Accept: 'application/json', 'X-CSRFToken': csrf } });
+    const answer = await fetch(`/api/models/${S.model.id}/bring`, {
+      method: 'POST',
+      body: form,
+      headers: { Accept: 'application/json', 'X-CSRFToken': csrf },
+    });
     const found = await answer.json().catch(() => ({}));
     if (!answer.ok) throw new Problem(found, answer.status);
     if (found.gives === 'step') {
@@ -37,12 +66,16 @@ export async function bring(chosen) {
       $('saved').textContent = `saved, revision ${S.model.revision}`;
       fill(found.panels);
       emit('model');
-      const p = S.model.parts.find((q) => q.id === S.partId), made = p.steps[(p.now ?? p.steps.length) - 1];
+      const p = S.model.parts.find(q => q.id === S.partId),
+        made = p.steps[(p.now ?? p.steps.length) - 1];
       say(`${chosen.name} is step ${p.steps.indexOf(made) + 1}. ${found.notes.join(' ')}`);
       once = true;
       openBar(made.kind, made.id);
     } else if (found.gives === 'curves') place(chosen.name, found);
-    else await edit({ kind: 'bring_parameters', rows: found.data.rows }).then(() => say(`${found.data.rows.length} parameters brought in.`)).catch(() => {});
+    else
+      await edit({ kind: 'bring_parameters', rows: found.data.rows })
+        .then(() => say(`${found.data.rows.length} parameters brought in.`))
+        .catch(() => {});
   } catch (problem) {
     if (problem.status !== 499) complain(problem.message ?? 'The file could not be sent.');
   }
@@ -50,20 +83,46 @@ export async function bring(chosen) {
   $('busy').hidden = true;
 }
 let once = false; // a part that was brought in is shown whole
-on('shown', () => { if (once) { once = false; fit(); } });
-$('stop').addEventListener('click', () => { if (reading) ask('/stop', { ticket: me }).catch(() => {}); });
+on('shown', () => {
+  if (once) {
+    once = false;
+    fit();
+  }
+});
+$('stop').addEventListener('click', () => {
+  if (reading) ask('/stop', { ticket: me }).catch(() => {});
+});
 
 // a drawing: in which unit? what it comes to in each is shown, then it is put at the origin
 function place(name, found) {
-  const { data } = found, dialog = $('drawing-dialog'), [low, high] = data.box, wide = high[0] - low[0], tall = high[1] - low[1];
-  $('drawing-says').textContent = `${data.curves} curves, ${data.joins} ends joined${data.unit ? `; the file says ${data.unit}` : '; the file does not say in which unit'}. ${found.notes.join(' ')}`;
+  const { data } = found,
+    dialog = $('drawing-dialog'),
+    [low, high] = data.box,
+    wide = high[0] - low[0],
+    tall = high[1] - low[1];
+  $('drawing-says').textContent =
+    `${data.curves} curves, ${data.joins} ends joined${data.unit ? `; the file says ${data.unit}` : '; the file does not say in which unit'}. ${found.notes.join(' ')}`;
   const choice = $('drawing-unit');
-  choice.replaceChildren(...Object.entries(MM).map(([u, k]) => html('option', { value: k, selected: u === (data.unit || 'mm') }, `${u}: ${+(wide * k).toPrecision(5)} × ${+(tall * k).toPrecision(5)} mm`)));
+  choice.replaceChildren(
+    ...Object.entries(MM).map(([u, k]) =>
+      html(
+        'option',
+        { value: k, selected: u === (data.unit || 'mm') },
+        `${u}: ${+(wide * k).toPrecision(5)} × ${+(tall * k).toPrecision(5)} mm`,
+      ),
+    ),
+  );
   dialog.querySelector('h2').textContent = `Bring in ${name}`;
-  dialog.querySelector('form').onsubmit = async (event) => {
+  dialog.querySelector('form').onsubmit = async event => {
     event.preventDefault();
     dialog.close();
-    const k = Number(choice.value), corner = $('drawing-at').value === 'corner' ? [-low[0] * k, -low[1] * k] : $('drawing-at').value === 'middle' ? [-(low[0] + high[0]) / 2 * k, -(low[1] + high[1]) / 2 * k] : [0, 0];
+    const k = Number(choice.value),
+      corner =
+        $('drawing-at').value === 'corner'
+          ? [-low[0] * k, -low[1] * k]
+          : $('drawing-at').value === 'middle'
+            ? [(-(low[0] + high[0]) / 2) * k, (-(low[1] + high[1]) / 2) * k]
+            : [0, 0];
     await edit({ kind: 'paste', sketch: S.sketch.id, clip: data.clip, by: corner, scale: k }).catch(() => {});
     hint(`${name} is in the sketch; its sizes are free until dimensions hold them.`);
   };
@@ -74,6 +133,18 @@ function place(name, found) {
 
 // dropping a file anywhere on the view
 const view = $('view');
-view.addEventListener('dragover', (event) => { if ([...event.dataTransfer.types].includes('Files')) { event.preventDefault(); view.classList.add('dropping'); } });
+view.addEventListener('dragover', event => {
+  if ([...event.dataTransfer.types].includes('Files')) {
+    event.preventDefault();
+    view.classList.add('dropping');
+  }
+});
 view.addEventListener('dragleave', () => view.classList.remove('dropping'));
-view.addEventListener('drop', (event) => { view.classList.remove('dropping'); const [one] = event.dataTransfer.files; if (one) { event.preventDefault(); bring(one); } });
+view.addEventListener('drop', event => {
+  view.classList.remove('dropping');
+  const [one] = event.dataTransfer.files;
+  if (one) {
+    event.preventDefault();
+    bring(one);
+  }
+});

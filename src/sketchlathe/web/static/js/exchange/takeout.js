@@ -6,15 +6,27 @@ import { cut, sectionPlane } from '../view/section.js';
 import { titleOfBody } from '../steps/names.js';
 import { portrait } from '../view/scene.js';
 
-const dialog = $('take-out-dialog'), me = `e${Math.random().toString(36).slice(2, 9)}`;
+const dialog = $('take-out-dialog'),
+  me = `e${Math.random().toString(36).slice(2, 9)}`;
 const FINENESS = { rough: [0.1, 0.5], usual: [0.02, 0.2], fine: [0.005, 0.1], finest: [0.001, 0.04] };
 const KEPT = 'lathe.take-out';
-const choice = { format: '3mf', fineness: 'usual', chord: 0.02, angle: 0.2, ...JSON.parse(localStorage.getItem(KEPT) ?? '{}') };
-let what = 'part', counting = 0;
+const choice = {
+  format: '3mf',
+  fineness: 'usual',
+  chord: 0.02,
+  angle: 0.2,
+  ...JSON.parse(localStorage.getItem(KEPT) ?? '{}'),
+};
+let what = 'part',
+  counting = 0;
 
 function things() {
   const out = [['part', 'the part']];
-  if ((S.build?.bodies.length ?? 0) > 1) out.push(['separate', 'each body by itself, in a zip'], ...S.build.bodies.map((b) => [`body ${b.id}`, `only ${titleOfBody(b.id)}`]));
+  if ((S.build?.bodies.length ?? 0) > 1)
+    out.push(
+      ['separate', 'each body by itself, in a zip'],
+      ...S.build.bodies.map(b => [`body ${b.id}`, `only ${titleOfBody(b.id)}`]),
+    );
   for (const s of part().steps) if (stepKind(s.kind).drawn && !s.skipped) out.push([`sketch ${s.id}`, s.title]);
   const hit = S.picked?.length === 1 && S.picked[0].what === 'face' ? S.picked[0].body.faces[S.picked[0].index] : null;
   if (hit?.frame) out.push(['face', 'the picked face']);
@@ -22,14 +34,46 @@ function things() {
   return out;
 }
 const flat = () => !['part', 'separate'].includes(what) && !what.startsWith('body ');
-const formats = () => [...kinds.formats, { kind: 'view', word: 'Picture of the view', ending: 'png', hint: 'just what is seen now', of: 'part', solid: false }].filter((f) => (flat() ? f.of === 'outline' : f.of === 'part' && (what !== 'separate' || f.solid)));
-const format = () => formats().find((f) => f.kind === choice.format) ?? formats()[0];
+const formats = () =>
+  [
+    ...kinds.formats,
+    {
+      kind: 'view',
+      word: 'Picture of the view',
+      ending: 'png',
+      hint: 'just what is seen now',
+      of: 'part',
+      solid: false,
+    },
+  ].filter(f => (flat() ? f.of === 'outline' : f.of === 'part' && (what !== 'separate' || f.solid)));
+const format = () => formats().find(f => f.kind === choice.format) ?? formats()[0];
 
 function fill() {
   const list = things();
   if (!list.some(([k]) => k === what)) what = 'part';
   $('take-what').replaceChildren(...list.map(([k, w]) => html('option', { value: k, selected: k === what }, w)));
-  $('take-formats').replaceChildren(...formats().map((f) => html('label', { class: 'format' }, html('input', { type: 'radio', name: 'format', value: f.kind, checked: f.kind === format().kind, onchange: () => { choice.format = f.kind; remember(); follow(); } }), html('b', {}, f.word), html('span', { class: 'num' }, `.${what === 'separate' ? 'zip' : f.ending}`), html('small', {}, f.hint))));
+  $('take-formats').replaceChildren(
+    ...formats().map(f =>
+      html(
+        'label',
+        { class: 'format' },
+        html('input', {
+          type: 'radio',
+          name: 'format',
+          value: f.kind,
+          checked: f.kind === format().kind,
+          onchange: () => {
+            choice.format = f.kind;
+            remember();
+            follow();
+          },
+        }),
+        html('b', {}, f.word),
+        html('span', { class: 'num' }, `.${what === 'separate' ? 'zip' : f.ending}`),
+        html('small', {}, f.hint),
+      ),
+    ),
+  );
   follow();
 }
 const remember = () => localStorage.setItem(KEPT, JSON.stringify(choice));
@@ -42,13 +86,29 @@ async function follow() {
   if (!meshed || !dialog.open) return;
   const mine = ++counting;
   $('take-count').textContent = 'counting triangles…';
-  const found = await ask('/triangles', { part: S.partId, chord: choice.chord, angle: choice.angle, ticket: `c${me}` }).catch((problem) => problem);
+  const found = await ask('/triangles', {
+    part: S.partId,
+    chord: choice.chord,
+    angle: choice.angle,
+    ticket: `c${me}`,
+  }).catch(problem => problem);
   if (mine !== counting) return;
-  if (found.picture) { $('take-seen').src = found.picture; $('take-seen').hidden = false; }
-  $('take-count').textContent = found instanceof Problem ? found.message : `${found.triangles.toLocaleString('en').replaceAll(',', ' ')} triangles, volume ${Math.abs(100 * found.off) < 0.0005 ? 'exact' : `${(100 * found.off).toPrecision(2)} % off`}`;
-  $('take-says').textContent = found.crowded ? `${found.crowded} edge${found.crowded > 1 ? 's have' : ' has'} more than two faces: bodies or walls that touch along an edge. Some printers' programs refuse that; ${found.bodies > 1 ? 'take the bodies out one by one, or move them apart a little' : 'thicken or thin that place a little'}.` : '';
+  if (found.picture) {
+    $('take-seen').src = found.picture;
+    $('take-seen').hidden = false;
+  }
+  $('take-count').textContent =
+    found instanceof Problem
+      ? found.message
+      : `${found.triangles.toLocaleString('en').replaceAll(',', ' ')} triangles, volume ${Math.abs(100 * found.off) < 0.0005 ? 'exact' : `${(100 * found.off).toPrecision(2)} % off`}`;
+  $('take-says').textContent = found.crowded
+    ? `${found.crowded} edge${found.crowded > 1 ? 's have' : ' has'} more than two faces: bodies or walls that touch along an edge. Some printers' programs refuse that; ${found.bodies > 1 ? 'take the bodies out one by one, or move them apart a little' : 'thicken or thin that place a little'}.`
+    : '';
 }
-const shown = () => { $('take-chord').value = choice.chord; $('take-angle').value = +(choice.angle * 180 / Math.PI).toPrecision(3); };
+const shown = () => {
+  $('take-chord').value = choice.chord;
+  $('take-angle').value = +((choice.angle * 180) / Math.PI).toPrecision(3);
+};
 function fine(name) {
   choice.fineness = name;
   if (FINENESS[name]) [choice.chord, choice.angle] = FINENESS[name];
@@ -56,17 +116,40 @@ function fine(name) {
   remember();
   follow();
 }
-$('take-what').addEventListener('change', () => { what = $('take-what').value; fill(); });
+$('take-what').addEventListener('change', () => {
+  what = $('take-what').value;
+  fill();
+});
 $('take-fine').addEventListener('change', () => fine($('take-fine').value));
-for (const id of ['take-chord', 'take-angle']) $(id).addEventListener('change', () => { choice.chord = Number($('take-chord').value); choice.angle = Number($('take-angle').value) * Math.PI / 180; remember(); follow(); });
-$('take-out').addEventListener('click', () => { dialog.showModal(); $('take-fine').value = choice.fineness; shown(); fill(); $('take-formats').querySelector('input:checked')?.focus(); });
-$('take-drop').addEventListener('click', () => { if (running) ask('/stop', { ticket: me }); else dialog.close(); });
-on('model', () => { if (dialog.open) fill(); });
+for (const id of ['take-chord', 'take-angle'])
+  $(id).addEventListener('change', () => {
+    choice.chord = Number($('take-chord').value);
+    choice.angle = (Number($('take-angle').value) * Math.PI) / 180;
+    remember();
+    follow();
+  });
+$('take-out').addEventListener('click', () => {
+  dialog.showModal();
+  $('take-fine').value = choice.fineness;
+  shown();
+  fill();
+  $('take-formats').querySelector('input:checked')?.focus();
+});
+$('take-drop').addEventListener('click', () => {
+  if (running) ask('/stop', { ticket: me });
+  else dialog.close();
+});
+on('model', () => {
+  if (dialog.open) fill();
+});
 
 let running = false;
 function question() {
   const q = new URLSearchParams({ ticket: me });
-  if (format().meshed) { q.set('chord', choice.chord); q.set('angle', choice.angle); }
+  if (format().meshed) {
+    q.set('chord', choice.chord);
+    q.set('angle', choice.angle);
+  }
   if (what === 'separate') q.set('separate', '1');
   if (what.startsWith('body ')) q.set('body', what.slice(5));
   if (what.startsWith('sketch ')) q.set('sketch', what.slice(7));
@@ -80,17 +163,35 @@ function keep(blob, name) {
   link.click();
   link.remove();
   setTimeout(() => URL.revokeObjectURL(link.href), 10000);
-  say(`${name} taken out, ${blob.size > 1e6 ? `${(blob.size / 1e6).toPrecision(3)} MB` : `${Math.ceil(blob.size / 1e3)} kB`}.`);
+  say(
+    `${name} taken out, ${blob.size > 1e6 ? `${(blob.size / 1e6).toPrecision(3)} MB` : `${Math.ceil(blob.size / 1e3)} kB`}.`,
+  );
 }
-$('take-form').addEventListener('submit', async (event) => {
+$('take-form').addEventListener('submit', async event => {
   event.preventDefault();
   if (running) return;
-  if (format().kind === 'view') { keep(await portrait(), `${part().name.toLowerCase().replace(/[^a-z0-9]+/g, '-')}-view.png`); dialog.close(); return; }
+  if (format().kind === 'view') {
+    keep(
+      await portrait(),
+      `${part()
+        .name.toLowerCase()
+        .replace(/[^a-z0-9]+/g, '-')}-view.png`,
+    );
+    dialog.close();
+    return;
+  }
   running = true;
-  $('take-now').disabled = true; $('take-drop').textContent = 'Stop'; $('take-says').textContent = 'Writing…';
-  const clock = setInterval(async () => { const at = await ask(`/progress/${me}`).catch(() => ({})); if (running && at.title) $('take-says').textContent = `${at.title}…`; }, 500);
+  $('take-now').disabled = true;
+  $('take-drop').textContent = 'Stop';
+  $('take-says').textContent = 'Writing…';
+  const clock = setInterval(async () => {
+    const at = await ask(`/progress/${me}`).catch(() => ({}));
+    if (running && at.title) $('take-says').textContent = `${at.title}…`;
+  }, 500);
   try {
-    const answer = await fetch(`/models/${S.model.id}/parts/${S.partId}/take-out/${format().kind}?${question()}`, { headers: { Accept: 'application/json' } });
+    const answer = await fetch(`/models/${S.model.id}/parts/${S.partId}/take-out/${format().kind}?${question()}`, {
+      headers: { Accept: 'application/json' },
+    });
     if (!answer.ok) throw new Problem(await answer.json().catch(() => ({})), answer.status);
     const name = /filename="([^"]+)"/.exec(answer.headers.get('Content-Disposition'))?.[1] ?? `part.${format().ending}`;
     keep(await answer.blob(), name);
@@ -101,6 +202,9 @@ $('take-form').addEventListener('submit', async (event) => {
   }
   clearInterval(clock);
   running = false;
-  $('take-now').disabled = false; $('take-drop').textContent = 'Cancel';
+  $('take-now').disabled = false;
+  $('take-drop').textContent = 'Cancel';
 });
-dialog.addEventListener('close', () => { $('take-says').textContent = ''; });
+dialog.addEventListener('close', () => {
+  $('take-says').textContent = '';
+});

@@ -1,34 +1,69 @@
 // The part on the printer's bed: its triangles, what was found painted on it, its layers as outlines.
 import * as T from 'three-kit';
 
-const $ = (id) => document.getElementById(id);
-const view = $('view'), canvas = $('scene');
+const $ = id => document.getElementById(id);
+const view = $('view'),
+  canvas = $('scene');
 const renderer = new T.WebGLRenderer({ canvas, antialias: true, alpha: true });
-const scene = new T.Scene(), eye = new T.OrthographicCamera(-1, 1, 1, -1, -4000, 4000);
+const scene = new T.Scene(),
+  eye = new T.OrthographicCamera(-1, 1, 1, -1, -4000, 4000);
 const lamp = new T.DirectionalLight(0xffffff, 1.7);
 scene.add(new T.HemisphereLight(0xfffaf0, 0xe2d8c4, 2.1), lamp);
-const part = new T.Group(), drawn = new T.Group(), bed = new T.Group();
+const part = new T.Group(),
+  drawn = new T.Group(),
+  bed = new T.Group();
 scene.add(bed, part, drawn);
 const at = { az: -0.95, el: 0.5, zoom: 4, target: [0, 0, 20] };
-const line = (color, width, opacity = 1) => new T.LineMaterial({ color, linewidth: width, transparent: opacity < 1, opacity });
-const rule = line(0xe0d6c0, 1), rim = line(0xa9752a, 1.4), below = line(0x7c7361, 1), now = line(0x84580b, 3), above = line(0xb5aa93, 0.8, 0.5), sharp = line(0x1f2d35, 1.1);
-const stone = new T.MeshLambertMaterial({ color: '#d9cfbb', transparent: true, polygonOffset: true, polygonOffsetFactor: 1, polygonOffsetUnits: 2 });
-const found = new T.MeshBasicMaterial({ color: '#c2410c', transparent: true, opacity: 0.75, polygonOffset: true, polygonOffsetFactor: -1, polygonOffsetUnits: -2, side: T.DoubleSide });
+const line = (color, width, opacity = 1) =>
+  new T.LineMaterial({ color, linewidth: width, transparent: opacity < 1, opacity });
+const rule = line(0xe0d6c0, 1),
+  rim = line(0xa9752a, 1.4),
+  below = line(0x7c7361, 1),
+  now = line(0x84580b, 3),
+  above = line(0xb5aa93, 0.8, 0.5),
+  sharp = line(0x1f2d35, 1.1);
+const stone = new T.MeshLambertMaterial({
+  color: '#d9cfbb',
+  transparent: true,
+  polygonOffset: true,
+  polygonOffsetFactor: 1,
+  polygonOffsetUnits: 2,
+});
+const found = new T.MeshBasicMaterial({
+  color: '#c2410c',
+  transparent: true,
+  opacity: 0.75,
+  polygonOffset: true,
+  polygonOffsetFactor: -1,
+  polygonOffsetUnits: -2,
+  side: T.DoubleSide,
+});
 
-let body = null, layers = null, heights = [];
+let body = null,
+  layers = null,
+  heights = [];
 export async function load(mesh, layerKey, levels) {
-  const [a, b] = await Promise.all([fetch(`/meshes/${mesh}`).then((r) => r.arrayBuffer()), fetch(`/meshes/${layerKey}`).then((r) => r.json())]);
-  const size = new Uint32Array(a, 0, 1)[0], header = JSON.parse(new TextDecoder().decode(new Uint8Array(a, 4, size)));
+  const [a, b] = await Promise.all([
+    fetch(`/meshes/${mesh}`).then(r => r.arrayBuffer()),
+    fetch(`/meshes/${layerKey}`).then(r => r.json()),
+  ]);
+  const size = new Uint32Array(a, 0, 1)[0],
+    header = JSON.parse(new TextDecoder().decode(new Uint8Array(a, 4, size)));
   const kinds = { float32: Float32Array, uint32: Uint32Array, int8: Int8Array };
-  const array = (name) => { const [kind, count, from] = header.arrays[name]; return new kinds[kind](a, 4 + size + from, count); };
+  const array = name => {
+    const [kind, count, from] = header.arrays[name];
+    return new kinds[kind](a, 4 + size + from, count);
+  };
   const geometry = new T.BufferGeometry();
   geometry.setAttribute('position', new T.BufferAttribute(array('positions'), 3));
   geometry.setAttribute('normal', new T.BufferAttribute(array('normals'), 3, true));
   geometry.setIndex(new T.BufferAttribute(array('triangles'), 1));
   body = { geometry, box: header.box };
-  layers = b; heights = levels;
+  layers = b;
+  heights = levels;
   part.clear();
-  const mesh3 = new T.Mesh(geometry, stone), edges = strokes(array('lines'), sharp);
+  const mesh3 = new T.Mesh(geometry, stone),
+    edges = strokes(array('lines'), sharp);
   mesh3.frustumCulled = false;
   part.add(mesh3, edges);
   fit();
@@ -42,41 +77,66 @@ function strokes(points, material) {
 }
 export function setBed(x, y) {
   bed.clear();
-  const grid = [], edge = [];
+  const grid = [],
+    edge = [];
   for (let i = -Math.floor(x / 20) * 10; i <= x / 2; i += 10) grid.push(i, -y / 2, 0, i, y / 2, 0);
   for (let j = -Math.floor(y / 20) * 10; j <= y / 2; j += 10) grid.push(-x / 2, j, 0, x / 2, j, 0);
-  for (const [a, b, c, d] of [[-1, -1, 1, -1], [1, -1, 1, 1], [1, 1, -1, 1], [-1, 1, -1, -1]]) edge.push(a * x / 2, b * y / 2, 0, c * x / 2, d * y / 2, 0);
+  for (const [a, b, c, d] of [
+    [-1, -1, 1, -1],
+    [1, -1, 1, 1],
+    [1, 1, -1, 1],
+    [-1, 1, -1, -1],
+  ])
+    edge.push((a * x) / 2, (b * y) / 2, 0, (c * x) / 2, (d * y) / 2, 0);
   bed.add(strokes(new Float32Array(grid), rule), strokes(new Float32Array(edge), rim));
   draw();
 }
 // triangles as [first, count]
 export function paint(ranges) {
-  for (const old of [...part.children].filter((c) => c.painted)) part.remove(old);
+  for (const old of [...part.children].filter(c => c.painted)) part.remove(old);
   if (body && ranges.length) {
-    const all = body.geometry.index.array, some = new Uint32Array(ranges.reduce((sum, [, n]) => sum + 3 * n, 0));
+    const all = body.geometry.index.array,
+      some = new Uint32Array(ranges.reduce((sum, [, n]) => sum + 3 * n, 0));
     let k = 0;
-    for (const [first, n] of ranges) { some.set(all.subarray(3 * first, 3 * (first + n)), k); k += 3 * n; }
+    for (const [first, n] of ranges) {
+      some.set(all.subarray(3 * first, 3 * (first + n)), k);
+      k += 3 * n;
+    }
     const geometry = new T.BufferGeometry();
     geometry.setAttribute('position', body.geometry.getAttribute('position'));
     geometry.setIndex(new T.BufferAttribute(some, 1));
     const mesh = new T.Mesh(geometry, found);
-    mesh.frustumCulled = false; mesh.painted = true;
+    mesh.frustumCulled = false;
+    mesh.painted = true;
     part.add(mesh);
   }
   draw();
 }
-const rings = (i, out) => { for (const ring of layers[i]) for (let k = 0; k + 1 < ring.length; k += 1) out.push(ring[k][0], ring[k][1], heights[i], ring[k + 1][0], ring[k + 1][1], heights[i]); return out; };
-let shownLayer = 0, solid = true;
+const rings = (i, out) => {
+  for (const ring of layers[i])
+    for (let k = 0; k + 1 < ring.length; k += 1)
+      out.push(ring[k][0], ring[k][1], heights[i], ring[k + 1][0], ring[k + 1][1], heights[i]);
+  return out;
+};
 export function showLayer(number, whole) {
-  shownLayer = number; solid = whole;
   part.visible = true;
-  stone.opacity = whole ? 1 : 0.12; stone.depthWrite = whole;
+  stone.opacity = whole ? 1 : 0.12;
+  stone.depthWrite = whole;
   for (const c of part.children) if (!c.painted && c.material === sharp) c.visible = whole;
   drawn.clear();
   if (layers?.length) {
-    const every = Math.max(1, Math.round(layers.length / 90)), low = [], high = [];
-    if (!whole) { for (let i = 0; i < number - 1; i += every) rings(i, low); for (let i = number; i < layers.length; i += every) rings(i, high); }
-    drawn.add(strokes(new Float32Array(low), below), strokes(new Float32Array(high), above), strokes(new Float32Array(rings(number - 1, [])), now));
+    const every = Math.max(1, Math.round(layers.length / 90)),
+      low = [],
+      high = [];
+    if (!whole) {
+      for (let i = 0; i < number - 1; i += every) rings(i, low);
+      for (let i = number; i < layers.length; i += every) rings(i, high);
+    }
+    drawn.add(
+      strokes(new Float32Array(low), below),
+      strokes(new Float32Array(high), above),
+      strokes(new Float32Array(rings(number - 1, [])), now),
+    );
   }
   draw();
 }
@@ -84,18 +144,29 @@ export function fit() {
   if (!body) return;
   const [l, h] = body.box;
   at.target = l.map((v, i) => (v + h[i]) / 2);
-  at.zoom = 0.72 * Math.min(view.clientWidth, view.clientHeight) / Math.max(20, Math.hypot(...h.map((v, i) => v - l[i])));
+  at.zoom =
+    (0.72 * Math.min(view.clientWidth, view.clientHeight)) / Math.max(20, Math.hypot(...h.map((v, i) => v - l[i])));
   draw();
 }
 let due = false;
-export function draw() { if (!due) { due = true; requestAnimationFrame(render); } }
+export function draw() {
+  if (!due) {
+    due = true;
+    requestAnimationFrame(render);
+  }
+}
 function render() {
   due = false;
-  const w = view.clientWidth, h = view.clientHeight, { az, el, zoom, target } = at;
+  const w = view.clientWidth,
+    h = view.clientHeight,
+    { az, el, zoom, target } = at;
   renderer.setPixelRatio(Math.min(devicePixelRatio, 2));
   renderer.setSize(w, h, false);
   for (const m of [rule, rim, below, now, above, sharp]) m.resolution.set(w, h);
-  eye.left = -w / 2 / zoom; eye.right = w / 2 / zoom; eye.top = h / 2 / zoom; eye.bottom = -h / 2 / zoom;
+  eye.left = -w / 2 / zoom;
+  eye.right = w / 2 / zoom;
+  eye.top = h / 2 / zoom;
+  eye.bottom = -h / 2 / zoom;
   eye.updateProjectionMatrix();
   const n = [Math.cos(el) * Math.cos(az), Math.cos(el) * Math.sin(az), Math.sin(el)];
   eye.up.set(0, 0, 1);
@@ -104,22 +175,41 @@ function render() {
   lamp.position.set(n[0] + 0.4, n[1] - 0.6, n[2] + 1.1);
   renderer.render(scene, eye);
 }
-view.addEventListener('pointerdown', (event) => {
+view.addEventListener('pointerdown', event => {
   if (event.target !== canvas && event.target !== view) return;
   view.setPointerCapture(event.pointerId);
-  const move = (e) => { at.az -= e.movementX / 160; at.el = Math.max(-1.55, Math.min(1.55, at.el + e.movementY / 160)); draw(); };
-  const up = () => { view.removeEventListener('pointermove', move); view.removeEventListener('pointerup', up); };
+  const move = e => {
+    at.az -= e.movementX / 160;
+    at.el = Math.max(-1.55, Math.min(1.55, at.el + e.movementY / 160));
+    draw();
+  };
+  const up = () => {
+    view.removeEventListener('pointermove', move);
+    view.removeEventListener('pointerup', up);
+  };
   view.addEventListener('pointermove', move);
   view.addEventListener('pointerup', up);
 });
-view.addEventListener('wheel', (event) => { event.preventDefault(); at.zoom *= Math.exp(-event.deltaY / 600); draw(); }, { passive: false });
-view.addEventListener('keydown', (event) => {
+view.addEventListener(
+  'wheel',
+  event => {
+    event.preventDefault();
+    at.zoom *= Math.exp(-event.deltaY / 600);
+    draw();
+  },
+  { passive: false },
+);
+view.addEventListener('keydown', event => {
   const turn = { ArrowLeft: [-0.2, 0], ArrowRight: [0.2, 0], ArrowUp: [0, 0.15], ArrowDown: [0, -0.15] }[event.key];
-  if (turn) { at.az += turn[0]; at.el = Math.max(-1.55, Math.min(1.55, at.el + turn[1])); }
-  else if (event.key === '+' || event.key === '=') at.zoom *= 1.25;
+  if (turn) {
+    at.az += turn[0];
+    at.el = Math.max(-1.55, Math.min(1.55, at.el + turn[1]));
+  } else if (event.key === '+' || event.key === '=') at.zoom *= 1.25;
   else if (event.key === '-') at.zoom /= 1.25;
-  else if (event.key === '0') { fit(); return; }
-  else return;
+  else if (event.key === '0') {
+    fit();
+    return;
+  } else return;
   event.preventDefault();
   draw();
 });

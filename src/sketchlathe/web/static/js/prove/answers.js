@@ -4,40 +4,77 @@ import { ask, edit } from '../core/api.js';
 import { complain } from '../ui/messages.js';
 import { reveal } from '../steps/list.js';
 
-const box = $('answers'), me = `x${Math.random().toString(36).slice(2, 9)}`;
-let adding = false, causes = null, looking = null, revision = 0;
+const box = $('answers'),
+  me = `x${Math.random().toString(36).slice(2, 9)}`;
+let adding = false,
+  causes = null,
+  looking = null,
+  revision = 0;
 
-box.addEventListener('click', async (event) => {
-  if (event.target.closest('#add-answer')) { adding = true; open(); box.querySelector('.answer:has(input[value=""]) input, .answer input')?.focus(); }
+box.addEventListener('click', async event => {
+  if (event.target.closest('#add-answer')) {
+    adding = true;
+    open();
+    box.querySelector('.answer:has(input[value=""]) input, .answer input')?.focus();
+  }
   if (event.target.closest('#explain')) why();
 });
-function open() { for (const row of box.querySelectorAll('.answer')) row.hidden = false; }
-box.addEventListener('change', async (event) => {
+function open() {
+  for (const row of box.querySelectorAll('.answer')) row.hidden = false;
+}
+box.addEventListener('change', async event => {
   const row = event.target.closest('.answer');
   if (!row) return;
-  const fields = [...row.querySelectorAll('input')], [text, tolerance] = fields.map((n) => n.value);
+  const fields = [...row.querySelectorAll('input')],
+    [text, tolerance] = fields.map(n => n.value);
   if (!text.trim() && tolerance) return; // the tolerance came first
   // Enter and then leaving the field are one answer
-  if (fields.every((n) => n.value === n.defaultValue)) return;
-  const before = fields.map((n) => n.defaultValue);
+  if (fields.every(n => n.value === n.defaultValue)) return;
+  const before = fields.map(n => n.defaultValue);
   for (const n of fields) n.defaultValue = n.value;
-  await edit({ kind: 'set_answer', part: S.partId, what: row.dataset.what, text, tolerance }).catch(() => { fields.forEach((n, i) => { n.defaultValue = before[i]; }); fields[0].focus(); });
+  await edit({ kind: 'set_answer', part: S.partId, what: row.dataset.what, text, tolerance }).catch(() => {
+    fields.forEach((n, i) => {
+      n.defaultValue = before[i];
+    });
+    fields[0].focus();
+  });
 });
-box.addEventListener('keydown', (event) => {
+box.addEventListener('keydown', event => {
   if (!event.target.matches('.answer input')) return;
-  if (event.key === 'Enter') { event.preventDefault(); event.target.dispatchEvent(new Event('change', { bubbles: true })); }
-  if (event.key === 'Escape') { event.stopPropagation(); event.target.value = event.target.defaultValue; event.target.blur(); }
+  if (event.key === 'Enter') {
+    event.preventDefault();
+    event.target.dispatchEvent(new Event('change', { bubbles: true }));
+  }
+  if (event.key === 'Escape') {
+    event.stopPropagation();
+    event.target.value = event.target.defaultValue;
+    event.target.blur();
+  }
 });
 // typing goes on where it was when the panel is filled again
 let at = null;
-box.addEventListener('lathe:filling', () => { const a = document.activeElement; at = box.contains(a) && a.matches('input') ? [a.closest('.answer').dataset.what, a.classList.contains('within'), a.value === a.defaultValue ? null : a.value] : null; });
+box.addEventListener('lathe:filling', () => {
+  const a = document.activeElement;
+  at =
+    box.contains(a) && a.matches('input')
+      ? [a.closest('.answer').dataset.what, a.classList.contains('within'), a.value === a.defaultValue ? null : a.value]
+      : null;
+});
 box.addEventListener('lathe:filled', () => {
   if (adding) open();
   const field = at && box.querySelector(`.answer[data-what="${at[0]}"] input${at[1] ? '.within' : ''}`);
-  if (field) { if (at[2] !== null) field.value = at[2]; field.focus(); }
-  if (looking) { $('causes')?.replaceChildren(looking); if ($('explain')) $('explain').disabled = true; } else if (causes && revision === S.model.revision) list();
+  if (field) {
+    if (at[2] !== null) field.value = at[2];
+    field.focus();
+  }
+  if (looking) {
+    $('causes')?.replaceChildren(looking);
+    if ($('explain')) $('explain').disabled = true;
+  } else if (causes && revision === S.model.revision) list();
 });
-on('model', () => { if (revision !== S.model.revision) causes = null; });
+on('model', () => {
+  if (revision !== S.model.revision) causes = null;
+});
 
 async function why() {
   if (looking) return;
@@ -49,9 +86,21 @@ async function why() {
   looking = html('li', {}, says, ' ', stop);
   $('causes').replaceChildren(looking);
   $('causes').scrollIntoView({ block: 'nearest' });
-  (async () => { while (!done) { await new Promise((r) => setTimeout(r, 400)); const now = await ask(`/progress/${me}`).catch(() => ({})); if (!done && now.title) says.textContent = `${now.title} (${now.number + 1} of ${now.count})`; } })();
-  try { causes = await ask('/explain', { part: S.partId, ticket: me }); } catch (problem) { causes = null; if (problem.status !== 499) complain(problem.message); }
-  done = true; looking = null;
+  (async () => {
+    while (!done) {
+      await new Promise(r => setTimeout(r, 400));
+      const now = await ask(`/progress/${me}`).catch(() => ({}));
+      if (!done && now.title) says.textContent = `${now.title} (${now.number + 1} of ${now.count})`;
+    }
+  })();
+  try {
+    causes = await ask('/explain', { part: S.partId, ticket: me });
+  } catch (problem) {
+    causes = null;
+    if (problem.status !== 499) complain(problem.message);
+  }
+  done = true;
+  looking = null;
   if (revision !== S.model.revision) causes = null; // of a part that is no longer so
   if ($('explain')) $('explain').disabled = false;
   if ($('causes')) list();
@@ -59,6 +108,35 @@ async function why() {
 function list() {
   if (!$('causes')) return;
   requestAnimationFrame(() => $('causes')?.scrollIntoView({ block: 'nearest' }));
-  $('causes').replaceChildren(...(causes ?? []).slice(0, 5).map((c) => html('li', {}, c.text, ...(c.edits.length ? [' ', html('button', { class: 'fix', type: 'button', onclick: () => edit({ kind: 'together', edits: c.edits, word: c.fix }).catch(() => {}) }, c.fix)] : []), ...(c.steps.length ? [' ', html('button', { class: 'fix', type: 'button', onclick: () => reveal(c.steps[0]) }, 'show')] : []))),
-    ...(causes && !causes.length ? [html('li', {}, 'No single step, size, unit or material accounts for it: there may be more than one slip.')] : []));
+  $('causes').replaceChildren(
+    ...(causes ?? [])
+      .slice(0, 5)
+      .map(c =>
+        html(
+          'li',
+          {},
+          c.text,
+          ...(c.edits.length
+            ? [
+                ' ',
+                html(
+                  'button',
+                  {
+                    class: 'fix',
+                    type: 'button',
+                    onclick: () => edit({ kind: 'together', edits: c.edits, word: c.fix }).catch(() => {}),
+                  },
+                  c.fix,
+                ),
+              ]
+            : []),
+          ...(c.steps.length
+            ? [' ', html('button', { class: 'fix', type: 'button', onclick: () => reveal(c.steps[0]) }, 'show')]
+            : []),
+        ),
+      ),
+    ...(causes && !causes.length
+      ? [html('li', {}, 'No single step, size, unit or material accounts for it: there may be more than one slip.')]
+      : []),
+  );
 }

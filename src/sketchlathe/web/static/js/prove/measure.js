@@ -4,27 +4,31 @@ import { ask, edit } from '../core/api.js';
 import { withUnit } from '../core/units.js';
 import { camera } from '../view/camera.js';
 import { extra, redraw } from '../sketch/layer.js';
-import { edgePick, facePick } from '../steps/picks.js';
+import { thingOf } from '../steps/picks.js';
 
-let live = null, asked = 0, showing = true;
-const text = ([, value, dimension]) => (dimension === 'angle' ? `${+(value * 180 / Math.PI).toPrecision(7)}°` : withUnit(value, 7, dimension === 'area' ? 2 : 1));
+let live = null,
+  asked = 0,
+  showing = true;
+const text = ([, value, dimension]) =>
+  dimension === 'angle'
+    ? `${+((value * 180) / Math.PI).toPrecision(7)}°`
+    : withUnit(value, 7, dimension === 'area' ? 2 : 1);
 
-function thing(hit) {
-  if (hit.what === 'face') return { face: facePick(hit.body, hit.index) };
-  if (hit.what === 'edge') return { edge: edgePick(hit.body, hit.index) };
-  const index = hit.body.edges.findIndex((e) => e.ends.includes(hit.index) && e.faces.length > 1);
-  if (index < 0) return null;
-  const [low, high] = hit.body.box;
-  return { edge: edgePick(hit.body, index), at: hit.body.vertices[hit.index].map((v, k) => (v - low[k]) / Math.max(high[k] - low[k], 1e-9)) };
-}
 on('picked', async () => {
   await null; // the Bench says first what is picked
-  const hits = S.picked ?? [], mine = ++asked;
+  const hits = S.picked ?? [],
+    mine = ++asked;
   live = null;
   redraw();
-  if (S.mode !== 'solid' || hits.length < 1 || hits.length > 2) { fill([]); return; }
-  const things = hits.map(thing);
-  if (things.includes(null)) { fill([]); return; }
+  if (S.mode !== 'solid' || hits.length < 1 || hits.length > 2) {
+    fill([]);
+    return;
+  }
+  const things = hits.map(thingOf);
+  if (things.includes(null)) {
+    fill([]);
+    return;
+  }
   const found = await ask('/measure', { part: S.partId, things, ticket: 'measure' }).catch(() => null);
   if (mine !== asked || !found) return;
   live = { ...found, things };
@@ -33,27 +37,111 @@ on('picked', async () => {
 });
 function fill(rows) {
   let box = $('measured');
-  if (!box) { box = html('div', { id: 'measured', 'aria-live': 'polite' }); $('selection-panel').append(box); }
-  box.replaceChildren(...rows.map((r) => html('div', { class: 'row2', 'data-gauge': r[0] }, html('span', {}, r[0]), html('span', { class: 'num' }, text(r)))),
-    ...(rows.length ? [html('button', { class: 'chip', type: 'button', id: 'keep-measure', 'data-chord': 'wk', 'data-name': 'Keep this measurement', title: 'Keep it (w k): taken again after every change', onclick: () => edit({ kind: 'keep_measurement', part: S.partId, things: live.things }).catch(() => {}) }, 'keep this')] : []));
+  if (!box) {
+    box = html('div', { id: 'measured', 'aria-live': 'polite' });
+    $('selection-panel').append(box);
+  }
+  box.replaceChildren(
+    ...rows.map(r =>
+      html(
+        'div',
+        { class: 'row2', 'data-gauge': r[0] },
+        html('span', {}, r[0]),
+        html('span', { class: 'num' }, text(r)),
+      ),
+    ),
+    ...(rows.length
+      ? [
+          html(
+            'button',
+            {
+              class: 'chip',
+              type: 'button',
+              id: 'keep-measure',
+              'data-chord': 'wk',
+              'data-name': 'Keep this measurement',
+              title: 'Keep it (w k): taken again after every change',
+              onclick: () => edit({ kind: 'keep_measurement', part: S.partId, things: live.things }).catch(() => {}),
+            },
+            'keep this',
+          ),
+        ]
+      : []),
+  );
 }
 on('build', () => {
   const kept = S.build.measurements ?? [];
   $('measure-panel').hidden = !kept.length;
-  $('measures').replaceChildren(...kept.map((m, i) => html('div', { class: 'kept', 'data-kept': m.id }, html('b', {}, String.fromCharCode(65 + i % 26)), html('div', {}, ...(m.problem ? [html('span', { class: 'verdict off' }, `✗ ${m.problem}`)] : m.rows.slice(0, 5).map((r) => html('div', { class: 'row2' }, html('span', {}, r[0]), html('span', { class: 'num' }, text(r)))))), html('button', { class: 'iconbtn', type: 'button', 'aria-label': `Drop measurement ${String.fromCharCode(65 + i % 26)}`, title: 'Do not keep it', onclick: () => edit({ kind: 'drop_measurement', part: S.partId, id: m.id }).catch(() => {}) }, '✕'))),
-    ...(kept.length ? [html('label', {}, show(), ' in the view')] : []));
+  $('measures').replaceChildren(
+    ...kept.map((m, i) =>
+      html(
+        'div',
+        { class: 'kept', 'data-kept': m.id },
+        html('b', {}, String.fromCharCode(65 + (i % 26))),
+        html(
+          'div',
+          {},
+          ...(m.problem
+            ? [html('span', { class: 'verdict off' }, `✗ ${m.problem}`)]
+            : m.rows
+                .slice(0, 5)
+                .map(r =>
+                  html('div', { class: 'row2' }, html('span', {}, r[0]), html('span', { class: 'num' }, text(r))),
+                )),
+        ),
+        html(
+          'button',
+          {
+            class: 'iconbtn',
+            type: 'button',
+            'aria-label': `Drop measurement ${String.fromCharCode(65 + (i % 26))}`,
+            title: 'Do not keep it',
+            onclick: () => edit({ kind: 'drop_measurement', part: S.partId, id: m.id }).catch(() => {}),
+          },
+          '✕',
+        ),
+      ),
+    ),
+    ...(kept.length ? [html('label', {}, show(), ' in the view')] : []),
+  );
 });
-function show() { const box = html('input', { type: 'checkbox', onchange: () => { showing = box.checked; redraw(); } }); box.checked = showing; return box; }
+function show() {
+  const box = html('input', {
+    type: 'checkbox',
+    onchange: () => {
+      showing = box.checked;
+      redraw();
+    },
+  });
+  box.checked = showing;
+  return box;
+}
 
 function lines(m, letter) {
   return m.lines.flatMap(([a, b, row]) => {
-    const p = camera.project(a), q = camera.project(b);
+    const p = camera.project(a),
+      q = camera.project(b);
     if (Math.hypot(p[0] - q[0], p[1] - q[1]) < 2) return [];
-    return [svg('line', { class: 'gauge', x1: p[0], y1: p[1], x2: q[0], y2: q[1] }), ...[p, q].map(([x, y]) => svg('circle', { class: 'gaugeend', cx: x, cy: y, r: 3.5 })), svg('text', { class: 'gaugenum', x: (p[0] + q[0]) / 2 + 6, y: (p[1] + q[1]) / 2 - 6 }, `${letter}${text(m.rows[row])}`)];
+    return [
+      svg('line', { class: 'gauge', x1: p[0], y1: p[1], x2: q[0], y2: q[1] }),
+      ...[p, q].map(([x, y]) => svg('circle', { class: 'gaugeend', cx: x, cy: y, r: 3.5 })),
+      svg(
+        'text',
+        { class: 'gaugenum', x: (p[0] + q[0]) / 2 + 6, y: (p[1] + q[1]) / 2 - 6 },
+        `${letter}${text(m.rows[row])}`,
+      ),
+    ];
   });
 }
 extra.push(() => {
   if (S.mode !== 'solid') return [];
-  return [...(live ? lines(live, '') : []), ...(showing ? (S.build?.measurements ?? []).flatMap((m, i) => lines(m, `${String.fromCharCode(65 + i % 26)} `)) : [])];
+  return [
+    ...(live ? lines(live, '') : []),
+    ...(showing
+      ? (S.build?.measurements ?? []).flatMap((m, i) => lines(m, `${String.fromCharCode(65 + (i % 26))} `))
+      : []),
+  ];
 });
-on('mode', () => { live = null; });
+on('mode', () => {
+  live = null;
+});

@@ -7,46 +7,96 @@ import { chooseMaterial } from './materials.js';
 
 const KEPT = 'lathe.reading';
 const reading = { ...JSON.parse(localStorage.getItem(KEPT) ?? '{}') };
-let body = '', centre = false;
-const tell = () => { S.reading = { ...reading, ...(body ? { body } : {}) }; };
+let body = '',
+  centre = false;
+const tell = () => {
+  S.reading = { ...reading, ...(body ? { body } : {}) };
+};
 tell();
 const open = new Set();
-const again = () => { tell(); document.body.dispatchEvent(new CustomEvent('lathe:weigh')); };
+const again = () => {
+  tell();
+  document.body.dispatchEvent(new CustomEvent('lathe:weigh'));
+};
 
-document.addEventListener('htmx:configRequest', (event) => {
+document.addEventListener('htmx:configRequest', event => {
   if (event.detail.elt.id === 'weigh') Object.assign(event.detail.parameters, S.reading);
 });
-$('weigh').addEventListener('change', (event) => {
+$('weigh').addEventListener('change', event => {
   const which = { 'weigh-length': 'length', 'weigh-mass': 'mass', 'weigh-digits': 'digits' }[event.target.id];
-  if (which) { reading[which] = event.target.value; localStorage.setItem(KEPT, JSON.stringify(reading)); again(); }
-  if (event.target.id === 'weigh-body') { body = event.target.value; again(); }
-  if (event.target.id === 'show-centre') { centre = event.target.checked; redraw(); }
+  if (which) {
+    reading[which] = event.target.value;
+    localStorage.setItem(KEPT, JSON.stringify(reading));
+    again();
+  }
+  if (event.target.id === 'weigh-body') {
+    body = event.target.value;
+    again();
+  }
+  if (event.target.id === 'show-centre') {
+    centre = event.target.checked;
+    redraw();
+  }
 });
-$('weigh').addEventListener('click', async (event) => {
-  if (event.target.closest('#material')) { chooseMaterial(body); return; }
+$('weigh').addEventListener('click', async event => {
+  if (event.target.closest('#material')) {
+    chooseMaterial(body);
+    return;
+  }
   const copy = event.target.closest('.copy');
   if (!copy) return;
   const { measure, exact } = copy.closest('[data-measure]').dataset;
-  try { await navigator.clipboard.writeText(exact); say(`${measure} copied: ${exact}`); } catch { say(`${measure}: ${exact}`); }
+  try {
+    await navigator.clipboard.writeText(exact);
+    say(`${measure} copied: ${exact}`);
+  } catch {
+    say(`${measure}: ${exact}`);
+  }
 });
-$('weigh').addEventListener('toggle', (event) => { if (event.target.open) open.add(event.target.id); else open.delete(event.target.id); }, true);
+$('weigh').addEventListener(
+  'toggle',
+  event => {
+    if (event.target.open) open.add(event.target.id);
+    else open.delete(event.target.id);
+  },
+  true,
+);
 // what was open stays open when the panel is filled again
 $('weigh').addEventListener('lathe:filled', () => {
   for (const id of open) if ($(id)) $(id).open = true;
   if ($('show-centre')) $('show-centre').checked = centre;
   redraw();
 });
-on('build', () => { if (body && !S.build.bodies.some((b) => b.id === body)) { body = ''; tell(); } });
+on('build', () => {
+  if (body && !S.build.bodies.some(b => b.id === body)) {
+    body = '';
+    tell();
+  }
+});
 
-const exact = (what) => $('weigh').querySelector(`[data-measure="${what}"]`)?.dataset.exact.split(' ').map(Number) ?? null;
+const exact = what =>
+  $('weigh').querySelector(`[data-measure="${what}"]`)?.dataset.exact.split(' ').map(Number) ?? null;
 extra.push(() => {
   if (!centre || S.mode !== 'solid') return [];
-  const at = exact('centre of mass'), box = exact('box');
+  const at = exact('centre of mass'),
+    box = exact('box');
   if (!at || !box) return [];
-  const long = 0.4 * Math.max(...box), [x, y] = camera.project(at);
+  const long = 0.4 * Math.max(...box),
+    [x, y] = camera.project(at);
   const axes = ['smallest', 'middle', 'largest'].flatMap((n, i) => {
     const [ex, ey] = camera.project(exact(`axis ${n}`).map((v, k) => at[k] + v * long));
-    return [svg('line', { class: 'inertia', x1: x, y1: y, x2: ex, y2: ey }), svg('text', { class: 'inertianum', x: ex + 4, y: ey - 4 }, String(i + 1))];
+    return [
+      svg('line', { class: 'inertia', x1: x, y1: y, x2: ex, y2: ey }),
+      svg('text', { class: 'inertianum', x: ex + 4, y: ey - 4 }, String(i + 1)),
+    ];
   });
-  return [...axes, svg('g', { class: 'masscentre', transform: `translate(${x} ${y})` }, svg('circle', { r: 8 }), svg('path', { d: 'M0 0V-8A8 8 0 0 1 8 0ZM0 0V8A8 8 0 0 1 -8 0Z' }))];
+  return [
+    ...axes,
+    svg(
+      'g',
+      { class: 'masscentre', transform: `translate(${x} ${y})` },
+      svg('circle', { r: 8 }),
+      svg('path', { d: 'M0 0V-8A8 8 0 0 1 8 0ZM0 0V8A8 8 0 0 1 -8 0Z' }),
+    ),
+  ];
 });

@@ -25,15 +25,28 @@ let looked = null; // from where the part was looked at before
 export async function open(id, made = false) {
   await settled();
   S.sketch = await ask(`/sketches/${id}`);
-  for (let i = 0; i < 50 && !frameOf(id); i += 1) { await build(); if (!frameOf(id)) await new Promise((r) => setTimeout(r, 100)); }
+  for (let i = 0; i < 50 && !frameOf(id); i += 1) {
+    await build();
+    if (!frameOf(id)) await new Promise(r => setTimeout(r, 100));
+  }
   S.frame = frameOf(id);
-  if (!S.frame) { S.sketch = null; complain('This sketch has no plane to lie on yet; see its step.'); return; }
-  before = S.model.revision; fresh = made;
+  if (!S.frame) {
+    S.sketch = null;
+    complain('This sketch has no plane to lie on yet; see its step.');
+    return;
+  }
+  before = S.model.revision;
+  fresh = made;
   looked = { az: camera.az, el: camera.el };
-  S.mode = 'sketch'; S.selection = []; S.fights = []; S.hot = null;
+  S.mode = 'sketch';
+  S.selection = [];
+  S.fights = [];
+  S.hot = null;
   setFaint([]);
   view.classList.add('drawing');
-  $('tray-solid').hidden = true; $('tray-sketch').hidden = false; $('start').hidden = true;
+  $('tray-solid').hidden = true;
+  $('tray-sketch').hidden = false;
+  $('start').hidden = true;
   emit('mode');
   sketchBar();
   openChannel();
@@ -44,95 +57,249 @@ export async function open(id, made = false) {
   view.focus({ preventScroll: true });
 }
 function sketchBar() {
-  const bar = $('bar'), s = step(S.sketch.id);
-  bar.hidden = false; bar.dataset.for = 'sketch';
-  bar.querySelector('.row1').replaceChildren(html('b', {}, s.title), `on the ${s.words.plane}`,
-    html('button', { class: 'btn k', type: 'button', id: 'keep-sketch', 'data-chord': 'ok', 'data-name': 'Keep the sketch', title: 'Keep (o k): leave the sketch as it is', onclick: keep }, 'Keep ⏎'),
-    html('button', { class: 'btn', type: 'button', id: 'drop-sketch', title: 'Drop: back to what was before it was opened', onclick: drop }, 'Drop'));
-  bar.querySelector('.picks').replaceChildren(); bar.querySelector('.why').replaceChildren();
+  const bar = $('bar'),
+    s = step(S.sketch.id);
+  bar.hidden = false;
+  bar.dataset.for = 'sketch';
+  bar
+    .querySelector('.row1')
+    .replaceChildren(
+      html('b', {}, s.title),
+      `on the ${s.words.plane}`,
+      html(
+        'button',
+        {
+          class: 'btn k',
+          type: 'button',
+          id: 'keep-sketch',
+          'data-chord': 'ok',
+          'data-name': 'Keep the sketch',
+          title: 'Keep (o k): leave the sketch as it is',
+          onclick: keep,
+        },
+        'Keep ⏎',
+      ),
+      html(
+        'button',
+        {
+          class: 'btn',
+          type: 'button',
+          id: 'drop-sketch',
+          title: 'Drop: back to what was before it was opened',
+          onclick: drop,
+        },
+        'Drop',
+      ),
+    );
+  bar.querySelector('.picks').replaceChildren();
+  bar.querySelector('.why').replaceChildren();
 }
-export async function keep() { await settled(); leave(); build(); }
+export async function keep() {
+  await settled();
+  leave();
+  build();
+}
 async function drop() {
   await settled();
   if (!S.sketch) return;
   const { id } = S.sketch;
   if (S.model.revision !== before) {
-    const yes = await question('Drop what was drawn?', 'The sketch goes back to what it was before it was opened. What was drawn stays among the revisions.', [['yes', 'Drop']]);
+    const yes = await question(
+      'Drop what was drawn?',
+      'The sketch goes back to what it was before it was opened. What was drawn stays among the revisions.',
+      [['yes', 'Drop']],
+    );
     if (!yes) return;
     if (!fresh) await restore(before);
   }
   // one that was only just begun goes as a whole: no empty step stays behind
   leave();
-  if (fresh && step(id)) await edit({ kind: 'delete_step', step: id, with_users: false, leave_users: true }).catch(() => {});
+  if (fresh && step(id))
+    await edit({ kind: 'delete_step', step: id, with_users: false, leave_users: true }).catch(() => {});
 }
 function leave() {
-  tool.stop(); acts.stop(); taking.stop(); dimension.stop(); holding.stop(); stopSwing(); closeChannel();
+  tool.stop();
+  acts.stop();
+  taking.stop();
+  dimension.stop();
+  holding.stop();
+  stopSwing();
+  closeChannel();
   lookBack(looked);
-  S.sketch = null; S.frame = null; S.mode = 'solid'; S.selection = []; draft.nodes = [];
+  S.sketch = null;
+  S.frame = null;
+  S.mode = 'solid';
+  S.selection = [];
+  draft.nodes = [];
   view.classList.remove('drawing');
-  $('tray-solid').hidden = false; $('tray-sketch').hidden = true; $('bar').hidden = true; $('sketch-panel').hidden = true; $('selection-panel').hidden = true;
-  emit('mode'); redraw();
+  $('tray-solid').hidden = false;
+  $('tray-sketch').hidden = true;
+  $('bar').hidden = true;
+  $('sketch-panel').hidden = true;
+  $('selection-panel').hidden = true;
+  emit('mode');
+  redraw();
   hint('');
   lastClick = { ref: null, at: 0 };
 }
-on('sketch-gone', () => { if (!S.sketch) return; hint(''); leave(); say('The sketch was taken back; Redo brings it again.', [['Redo', () => $('redo').click()]]); });
+on('sketch-gone', () => {
+  if (!S.sketch) return;
+  hint('');
+  leave();
+  say('The sketch was taken back; Redo brings it again.', [['Redo', () => $('redo').click()]]);
+});
 
 async function remove() {
-  const ids = S.selection.map((r) => r.split('.')[0]).filter((r) => r !== 'origin' && !r.endsWith('_axis'));
-  if (!ids.length) { hint('Select what is to be deleted first.'); return; }
+  const ids = S.selection.map(r => r.split('.')[0]).filter(r => r !== 'origin' && !r.endsWith('_axis'));
+  if (!ids.length) {
+    hint('Select what is to be deleted first.');
+    return;
+  }
   S.selection = [];
   await edit({ kind: 'delete_from_sketch', sketch: S.sketch.id, ids: [...new Set(ids)] }).catch(() => {});
 }
 async function toggleConstruction() {
-  const ids = S.selection.map((r) => r.split('.')[0]).filter((id) => S.sketch.curves.some((c) => c.id === id));
-  if (!ids.length) { tool.construction.on = !tool.construction.on; $('construction').setAttribute('aria-pressed', tool.construction.on); hint(tool.construction.on ? 'What is drawn now is construction only' : 'What is drawn now counts'); return; }
-  const now = S.sketch.curves.find((c) => c.id === ids[0]).construction;
-  await edit({ kind: 'set_construction', sketch: S.sketch.id, ids: [...new Set(ids)], construction: !now }).catch(() => {});
+  const ids = S.selection.map(r => r.split('.')[0]).filter(id => S.sketch.curves.some(c => c.id === id));
+  if (!ids.length) {
+    tool.construction.on = !tool.construction.on;
+    $('construction').setAttribute('aria-pressed', tool.construction.on);
+    hint(tool.construction.on ? 'What is drawn now is construction only' : 'What is drawn now counts');
+    return;
+  }
+  const now = S.sketch.curves.find(c => c.id === ids[0]).construction;
+  await edit({ kind: 'set_construction', sketch: S.sketch.id, ids: [...new Set(ids)], construction: !now }).catch(
+    () => {},
+  );
 }
 
-const calm = () => { tool.stop(); acts.stop(); taking.stop(); dimension.stop(); holding.stop(); stopSwing(); };
-$('take').addEventListener('click', () => { const on = taking.active(); calm(); if (!on) taking.start(); view.focus({ preventScroll: true }); });
-for (const button of document.querySelectorAll('[data-tool]')) button.addEventListener('click', () => { const same = tool.active()?.family === button.dataset.family && !button.classList.contains('only-chord'); calm(); if (!same) tool.start(button.dataset.tool); view.focus({ preventScroll: true }); });
-for (const button of document.querySelectorAll('[data-act]')) button.addEventListener('click', () => { const chosen = S.selection; calm(); S.selection = chosen; view.focus({ preventScroll: true }); acts.start(Number(button.dataset.act)); });
-$('dimension-tool').addEventListener('click', () => { const on = dimension.active(), chosen = S.selection; calm(); S.selection = chosen; if (!on) dimension.start(); view.focus({ preventScroll: true }); });
+const calm = () => {
+  tool.stop();
+  acts.stop();
+  taking.stop();
+  dimension.stop();
+  holding.stop();
+  stopSwing();
+};
+$('take').addEventListener('click', () => {
+  const on = taking.active();
+  calm();
+  if (!on) taking.start();
+  view.focus({ preventScroll: true });
+});
+for (const button of document.querySelectorAll('[data-tool]'))
+  button.addEventListener('click', () => {
+    const same = tool.active()?.family === button.dataset.family && !button.classList.contains('only-chord');
+    calm();
+    if (!same) tool.start(button.dataset.tool);
+    view.focus({ preventScroll: true });
+  });
+for (const button of document.querySelectorAll('[data-act]'))
+  button.addEventListener('click', () => {
+    const chosen = S.selection;
+    calm();
+    S.selection = chosen;
+    view.focus({ preventScroll: true });
+    acts.start(Number(button.dataset.act));
+  });
+$('dimension-tool').addEventListener('click', () => {
+  const on = dimension.active(),
+    chosen = S.selection;
+  calm();
+  S.selection = chosen;
+  if (!on) dimension.start();
+  view.focus({ preventScroll: true });
+});
 $('copy').addEventListener('click', acts.copy);
 $('paste').addEventListener('click', acts.paste);
 $('chain').addEventListener('click', chain);
 async function chain() {
-  const id = S.selection.map((r) => r.split('.')[0]).find((r) => S.sketch.curves.some((c) => c.id === r));
-  if (!id) { hint('Select one curve of the chain first.'); return; }
+  const id = S.selection.map(r => r.split('.')[0]).find(r => S.sketch.curves.some(c => c.id === r));
+  if (!id) {
+    hint('Select one curve of the chain first.');
+    return;
+  }
   select(await ask(`/sketches/${S.sketch.id}/chain`, { on: [id] }), false);
 }
-for (const button of document.querySelectorAll('[data-constraint]')) button.addEventListener('click', () => { const chosen = S.selection; $('constrain-menu').open = false; calm(); S.selection = chosen; constrain(button.dataset.constraint); view.focus({ preventScroll: true }); });
+for (const button of document.querySelectorAll('[data-constraint]'))
+  button.addEventListener('click', () => {
+    const chosen = S.selection;
+    $('constrain-menu').open = false;
+    calm();
+    S.selection = chosen;
+    constrain(button.dataset.constraint);
+    view.focus({ preventScroll: true });
+  });
 $('delete').addEventListener('click', remove);
 $('construction').addEventListener('click', toggleConstruction);
 
 // the pointer
-const at = (event) => { const b = view.getBoundingClientRect(); return [event.clientX - b.left, event.clientY - b.top]; };
-const onPlane = (event) => camera.onPlane(S.frame, ...at(event));
+const at = event => {
+  const b = view.getBoundingClientRect();
+  return [event.clientX - b.left, event.clientY - b.top];
+};
+const onPlane = event => camera.onPlane(S.frame, ...at(event));
 // what is under the pointer, topmost first; a tag that lies over a curve does not hide it
-const under = (event) => document.elementsFromPoint(event.clientX, event.clientY).map((n) => n.closest?.('[data-ref], [data-id]')).filter(Boolean).map((n) => n.dataset.ref ?? n.dataset.id).filter(passes);
-const isMark = (ref) => S.sketch.marks.some((m) => m.id === ref);
-const thing = (event) => { const all = under(event); return (isMark(all[0]) && all.find((r) => !isMark(r) && !r.endsWith('_axis'))) || (all[0] ?? null); };
-let down = null, swinging = null;
+const under = event =>
+  document
+    .elementsFromPoint(event.clientX, event.clientY)
+    .map(n => n.closest?.('[data-ref], [data-id]'))
+    .filter(Boolean)
+    .map(n => n.dataset.ref ?? n.dataset.id)
+    .filter(passes);
+const isMark = ref => S.sketch.marks.some(m => m.id === ref);
+const thing = event => {
+  const all = under(event);
+  return (isMark(all[0]) && all.find(r => !isMark(r) && !r.endsWith('_axis'))) || (all[0] ?? null);
+};
+let down = null,
+  swinging = null;
 const CHROME = '.tray, .bar, .sizes, .typed, .dial, .toast-zone, .busy-zone, .options';
 
-view.addEventListener('pointerdown', (event) => {
+view.addEventListener('pointerdown', event => {
   if (!drawing() || event.button !== 0 || event.target.closest(CHROME)) return;
   view.focus({ preventScroll: true });
-  if (tool.active()) { tool.move(onPlane(event), at(event), event.altKey); swinging = tool.canSwing() ? at(event) : null; return; }
-  if (acts.active()) { acts.down(thing(event), onPlane(event), at(event)); return; }
+  if (tool.active()) {
+    tool.move(onPlane(event), at(event), event.altKey);
+    swinging = tool.canSwing() ? at(event) : null;
+    return;
+  }
+  if (acts.active()) {
+    acts.down(thing(event), onPlane(event), at(event));
+    return;
+  }
   down = { pixel: at(event), plane: onPlane(event), ref: thing(event), shift: event.shiftKey, moved: false };
   if (!dimension.active()) view.setPointerCapture(event.pointerId);
 });
-view.addEventListener('pointermove', (event) => {
+view.addEventListener('pointermove', event => {
   if (!drawing()) return;
   S.viewWidth = camera.width;
-  const p = onPlane(event), pixel = at(event);
-  if (tool.active()) { if (event.target.closest(CHROME)) return; if (swinging && event.buttons & 1 && Math.hypot(pixel[0] - swinging[0], pixel[1] - swinging[1]) > 8) { swinging = null; tool.swing(true); } tool.move(p, pixel, event.altKey); return; }
-  if (acts.active()) { if (event.target.closest(CHROME)) return; const ref = thing(event); setHot(ref); acts.move(ref, p, pixel, event.altKey); return; }
-  if (dimension.active()) { dimension.move(p); setHot(thing(event)); return; }
-  if (!down) { setHot(event.target.closest(CHROME) ? null : thing(event)); return; }
+  const p = onPlane(event),
+    pixel = at(event);
+  if (tool.active()) {
+    if (event.target.closest(CHROME)) return;
+    if (swinging && event.buttons & 1 && Math.hypot(pixel[0] - swinging[0], pixel[1] - swinging[1]) > 8) {
+      swinging = null;
+      tool.swing(true);
+    }
+    tool.move(p, pixel, event.altKey);
+    return;
+  }
+  if (acts.active()) {
+    if (event.target.closest(CHROME)) return;
+    const ref = thing(event);
+    setHot(ref);
+    acts.move(ref, p, pixel, event.altKey);
+    return;
+  }
+  if (dimension.active()) {
+    dimension.move(p);
+    setHot(thing(event));
+    return;
+  }
+  if (!down) {
+    setHot(event.target.closest(CHROME) ? null : thing(event));
+    return;
+  }
   if (!down.moved && Math.hypot(pixel[0] - down.pixel[0], pixel[1] - down.pixel[1]) < 4) return;
   if (!down.moved) beginDrag();
   dragTo(p, pixel);
@@ -143,69 +310,149 @@ function setHot(ref) {
   view.style.cursor = ref ? 'pointer' : '';
   redraw();
 }
-const draggable = (ref) => ref && S.sketch.curves.some((c) => c.id === ref.split('.')[0]);
+const draggable = ref => ref && S.sketch.curves.some(c => c.id === ref.split('.')[0]);
 function beginDrag() {
   down.moved = true;
   if (draggable(down.ref)) {
     down.kind = 'geometry';
-    const of = S.sketch.curves.flatMap((c) => c.points).find((q) => q.ref === down.ref);
-    talk({ do: 'grab', ref: down.ref, at: of ? of.at : down.plane }, (answer) => { if (answer.message) complain(answer.message); });
-  } else down.kind = S.sketch.dimensions.some((d) => d.id === down.ref) ? 'label' : 'box';
+    const of = S.sketch.curves.flatMap(c => c.points).find(q => q.ref === down.ref);
+    talk({ do: 'grab', ref: down.ref, at: of ? of.at : down.plane }, answer => {
+      if (answer.message) complain(answer.message);
+    });
+  } else down.kind = S.sketch.dimensions.some(d => d.id === down.ref) ? 'label' : 'box';
 }
 // what moved in a drag, put into the sketch on the screen
 function follow({ curves, marks, dimensions }) {
   for (const c of S.sketch.curves) {
     const now = curves[c.id];
     if (!now) continue;
-    [c.path] = now; c.samples = undefined;
-    c.points.forEach((q, i) => { q.at = now[1][i]; });
-    Object.keys(c.sizes).forEach((n, i) => { c.sizes[n] = now[2][i]; });
+    [c.path] = now;
+    c.samples = undefined;
+    c.points.forEach((q, i) => {
+      q.at = now[1][i];
+    });
+    Object.keys(c.sizes).forEach((n, i) => {
+      c.sizes[n] = now[2][i];
+    });
   }
   for (const [i, at, normal] of marks) if (S.sketch.marks[i]) Object.assign(S.sketch.marks[i], { at, normal });
-  for (const d of S.sketch.dimensions) { const now = dimensions[d.id]; if (now) { [d.points, d.label] = now; if (now[2] !== null) [, , d.text] = now; } }
+  for (const d of S.sketch.dimensions) {
+    const now = dimensions[d.id];
+    if (now) {
+      [d.points, d.label] = now;
+      if (now[2] !== null) [, , d.text] = now;
+    }
+  }
   S.sketch.regions = [];
 }
 function dragTo(p, pixel) {
-  if (down.kind === 'geometry') talk({ do: 'to', at: p }, (answer) => { if (answer.view) { follow(answer.view); redraw(); } });
-  if (down.kind === 'label') { const d = S.sketch.dimensions.find((x) => x.id === down.ref); d.label = p; d.laid = true; down.label = p; redraw(); }
+  if (down.kind === 'geometry')
+    talk({ do: 'to', at: p }, answer => {
+      if (answer.view) {
+        follow(answer.view);
+        redraw();
+      }
+    });
+  if (down.kind === 'label') {
+    const d = S.sketch.dimensions.find(x => x.id === down.ref);
+    d.label = p;
+    d.laid = true;
+    down.label = p;
+    redraw();
+  }
   if (down.kind === 'box') {
-    const [a, b] = [down.pixel, pixel], touch = b[0] < a[0];
-    down.box = [Math.min(a[0], b[0]), Math.min(a[1], b[1]), Math.max(a[0], b[0]), Math.max(a[1], b[1])]; down.touch = touch;
-    draft.nodes = [svg('rect', { class: `boxsel ${touch ? 'touch' : ''}`, x: down.box[0], y: down.box[1], width: down.box[2] - down.box[0], height: down.box[3] - down.box[1] }), svg('text', { x: down.box[0] + 4, y: down.box[1] - 4, class: 'sheetname' }, touch ? 'what it touches' : 'what is wholly inside')];
+    const [a, b] = [down.pixel, pixel],
+      touch = b[0] < a[0];
+    down.box = [Math.min(a[0], b[0]), Math.min(a[1], b[1]), Math.max(a[0], b[0]), Math.max(a[1], b[1])];
+    down.touch = touch;
+    draft.nodes = [
+      svg('rect', {
+        class: `boxsel ${touch ? 'touch' : ''}`,
+        x: down.box[0],
+        y: down.box[1],
+        width: down.box[2] - down.box[0],
+        height: down.box[3] - down.box[1],
+      }),
+      svg(
+        'text',
+        { x: down.box[0] + 4, y: down.box[1] - 4, class: 'sheetname' },
+        touch ? 'what it touches' : 'what is wholly inside',
+      ),
+    ];
     redraw();
   }
 }
-view.addEventListener('pointerup', (event) => {
+view.addEventListener('pointerup', event => {
   if (!drawing() || event.button !== 0) return;
-  if (tool.active()) { if (!event.target.closest(CHROME)) { tool.move(onPlane(event), at(event), event.altKey); tool.place(); swinging = null; } return; }
-  if (acts.active()) { if (!event.target.closest(CHROME)) acts.up(thing(event), onPlane(event), at(event)); return; }
+  if (tool.active()) {
+    if (!event.target.closest(CHROME)) {
+      tool.move(onPlane(event), at(event), event.altKey);
+      tool.place();
+      swinging = null;
+    }
+    return;
+  }
+  if (acts.active()) {
+    if (!event.target.closest(CHROME)) acts.up(thing(event), onPlane(event), at(event));
+    return;
+  }
   if (!down) return;
   const was = down;
   down = null;
-  if (dimension.active()) { dimension.click(was.ref, onPlane(event)); return; }
-  if (taking.active()) { draft.nodes = []; taking.take(was.kind === 'box' ? inBox(was) : was.ref ? [was.ref] : []); redraw(); return; }
+  if (dimension.active()) {
+    dimension.click(was.ref, onPlane(event));
+    return;
+  }
+  if (taking.active()) {
+    draft.nodes = [];
+    taking.take(was.kind === 'box' ? inBox(was) : was.ref ? [was.ref] : []);
+    redraw();
+    return;
+  }
   if (was.kind === 'geometry') drop_geometry();
-  else if (was.kind === 'label') edit({ kind: 'set_dimension', sketch: S.sketch.id, id: was.ref, label: was.label }).catch(() => {});
-  else if (was.kind === 'box') { draft.nodes = []; select(inBox(was), was.shift); } else if (holding.active()) holding.click(was.ref);
+  else if (was.kind === 'label')
+    edit({ kind: 'set_dimension', sketch: S.sketch.id, id: was.ref, label: was.label }).catch(() => {});
+  else if (was.kind === 'box') {
+    draft.nodes = [];
+    select(inBox(was), was.shift);
+  } else if (holding.active()) holding.click(was.ref);
   else if (twice(was.ref)) openThing(was.ref);
   else select(was.ref ? [was.ref] : [], was.shift);
 });
 function drop_geometry() {
   talk({ do: 'drop' }, async ({ coordinates, message }) => {
     if (message) complain(message);
-    if (coordinates && Object.keys(coordinates).length) await edit({ kind: 'move_geometry', sketch: S.sketch.id, curves: coordinates }).catch(async () => { S.sketch = await ask(`/sketches/${S.sketch.id}`); emit('sketch'); });
-    else { S.sketch = await ask(`/sketches/${S.sketch.id}`); emit('sketch'); hint('That is held by its constraints and does not move.'); }
+    if (coordinates && Object.keys(coordinates).length)
+      await edit({ kind: 'move_geometry', sketch: S.sketch.id, curves: coordinates }).catch(async () => {
+        S.sketch = await ask(`/sketches/${S.sketch.id}`);
+        emit('sketch');
+      });
+    else {
+      S.sketch = await ask(`/sketches/${S.sketch.id}`);
+      emit('sketch');
+      hint('That is held by its constraints and does not move.');
+    }
   });
 }
 function select(refs, adding) {
   if (!adding) S.selection = refs;
-  else for (const r of refs) S.selection = S.selection.includes(r) ? S.selection.filter((x) => x !== r) : [...S.selection, r];
+  else
+    for (const r of refs)
+      S.selection = S.selection.includes(r) ? S.selection.filter(x => x !== r) : [...S.selection, r];
   emit('selection');
 }
 function inBox({ box, touch }) {
-  const inside = (r) => r.left >= box[0] && r.right <= box[2] && r.top >= box[1] && r.bottom <= box[3], meets = (r) => r.left <= box[2] && r.right >= box[0] && r.top <= box[3] && r.bottom >= box[1];
+  const inside = r => r.left >= box[0] && r.right <= box[2] && r.top >= box[1] && r.bottom <= box[3],
+    meets = r => r.left <= box[2] && r.right >= box[0] && r.top <= box[3] && r.bottom >= box[1];
   const off = view.getBoundingClientRect();
-  return [...document.querySelectorAll('#layer-body .hit[data-ref]')].filter((n) => !n.dataset.ref.endsWith('_axis')).filter((n) => { const r = n.getBoundingClientRect(), m = { left: r.left - off.left, right: r.right - off.left, top: r.top - off.top, bottom: r.bottom - off.top }; return touch ? meets(m) : inside(m); }).map((n) => n.dataset.ref);
+  return [...document.querySelectorAll('#layer-body .hit[data-ref]')]
+    .filter(n => !n.dataset.ref.endsWith('_axis'))
+    .filter(n => {
+      const r = n.getBoundingClientRect(),
+        m = { left: r.left - off.left, right: r.right - off.left, top: r.top - off.top, bottom: r.bottom - off.top };
+      return touch ? meets(m) : inside(m);
+    })
+    .map(n => n.dataset.ref);
 }
 // a second click soon after the first, on the same thing: the browser's own double click dies where a redraw replaces the node
 let lastClick = { ref: null, at: 0 };
@@ -215,39 +462,104 @@ function twice(ref) {
   return again;
 }
 function openThing(ref) {
-  if (S.sketch.dimensions.some((d) => d.id === ref)) dimension.change(ref); else if (S.sketch.curves.some((c) => c.id === ref)) chain();
+  if (S.sketch.dimensions.some(d => d.id === ref)) dimension.change(ref);
+  else if (S.sketch.curves.some(c => c.id === ref)) chain();
 }
 
 // the keyboard: [ and ] walk through everything, Enter selects
 let walking = -1;
 function walk(by) {
-  if (tool.active()) { tool.walk(by); return; }
-  const all = ['origin', 'x_axis', 'y_axis', ...S.sketch.curves.flatMap((c) => [c.id, ...c.points.map((p) => p.ref)]), ...S.sketch.dimensions.map((d) => d.id), ...S.sketch.marks.map((m) => m.id)];
+  if (tool.active()) {
+    tool.walk(by);
+    return;
+  }
+  const all = [
+    'origin',
+    'x_axis',
+    'y_axis',
+    ...S.sketch.curves.flatMap(c => [c.id, ...c.points.map(p => p.ref)]),
+    ...S.sketch.dimensions.map(d => d.id),
+    ...S.sketch.marks.map(m => m.id),
+  ];
   walking = (walking + by + all.length) % all.length;
   S.hot = all[walking];
-  const c = S.sketch.curves.find((x) => x.id === S.hot.split('.')[0]), other = S.sketch.dimensions.find((d) => d.id === S.hot) ?? S.sketch.marks.find((m) => m.id === S.hot);
-  hint(`${S.hot.includes('.') ? `${S.hot.split('.')[1]} of ` : ''}${c?.word ?? (other ? `${other.word ?? ''} ${other.text}`.trim() : { origin: 'the origin', x_axis: 'the horizontal axis', y_axis: 'the vertical axis' }[S.hot])}: Enter to ${dimension.active() ? 'dimension it' : 'select it'}`);
+  const c = S.sketch.curves.find(x => x.id === S.hot.split('.')[0]),
+    other = S.sketch.dimensions.find(d => d.id === S.hot) ?? S.sketch.marks.find(m => m.id === S.hot);
+  hint(
+    `${S.hot.includes('.') ? `${S.hot.split('.')[1]} of ` : ''}${c?.word ?? (other ? `${other.word ?? ''} ${other.text}`.trim() : { origin: 'the origin', x_axis: 'the horizontal axis', y_axis: 'the vertical axis' }[S.hot])}: Enter to ${dimension.active() ? 'dimension it' : 'select it'}`,
+  );
   redraw();
 }
-onKey((event) => {
+onKey(event => {
   if (!drawing() || event.target.closest('dialog')) return false;
   const writing = event.target.matches('input, select');
   if (writing) return false;
-  if (event.key === 'Escape') { if (dimension.back() || holding.back() || acts.back() || taking.back() || tool.back()) { return true; } if (S.selection.length) { select([], false); return true; } return false; }
-  if (event.key === 'Delete' || event.key === 'Backspace') { remove(); return true; }
-  if (event.key === '`') { tool.cycleSnap(); return true; }
+  if (event.key === 'Escape') {
+    if (dimension.back() || holding.back() || acts.back() || taking.back() || tool.back()) {
+      return true;
+    }
+    if (S.selection.length) {
+      select([], false);
+      return true;
+    }
+    return false;
+  }
+  if (event.key === 'Delete' || event.key === 'Backspace') {
+    remove();
+    return true;
+  }
+  if (event.key === '`') {
+    tool.cycleSnap();
+    return true;
+  }
   if (tool.typing(event)) return true;
-  if ((event.ctrlKey || event.metaKey) && event.key === 'c') { acts.copy(); return true; }
-  if ((event.ctrlKey || event.metaKey) && event.key === 'v') { acts.paste(); return true; }
-  if ((event.ctrlKey || event.metaKey) && event.key === 'a') { select(S.sketch.curves.filter((c) => passes(c.id)).map((c) => c.id), false); hint(`${S.selection.length} selected`); return true; }
-  if (event.key === ']' || event.key === '[') { walk(event.key === ']' ? 1 : -1); return true; }
+  if ((event.ctrlKey || event.metaKey) && event.key === 'c') {
+    acts.copy();
+    return true;
+  }
+  if ((event.ctrlKey || event.metaKey) && event.key === 'v') {
+    acts.paste();
+    return true;
+  }
+  if ((event.ctrlKey || event.metaKey) && event.key === 'a') {
+    select(
+      S.sketch.curves.filter(c => passes(c.id)).map(c => c.id),
+      false,
+    );
+    hint(`${S.selection.length} selected`);
+    return true;
+  }
+  if (event.key === ']' || event.key === '[') {
+    walk(event.key === ']' ? 1 : -1);
+    return true;
+  }
   if (event.key === 'Enter' && event.target === view) {
-    if (dimension.active()) { if (S.hot && dimension.click) { const ref = S.hot; S.hot = null; dimension.click(ref, [S.sketch.size * 0.4, -S.sketch.size * 0.2]); return true; } return dimension.nudge(); }
+    if (dimension.active()) {
+      if (S.hot && dimension.click) {
+        const ref = S.hot;
+        S.hot = null;
+        dimension.click(ref, [S.sketch.size * 0.4, -S.sketch.size * 0.2]);
+        return true;
+      }
+      return dimension.nudge();
+    }
     if (acts.active()) return acts.enter(S.hot);
-    if (holding.active() && S.hot) { holding.click(S.hot); return true; }
-    if (tool.active()) { tool.enter(); return true; }
-    if (S.hot) { const d = S.sketch.dimensions.find((x) => x.id === S.hot); if (d && S.selection.includes(d.id)) dimension.change(d.id); else select([S.hot], event.shiftKey || S.selection.length > 0); return true; }
-    keep(); return true;
+    if (holding.active() && S.hot) {
+      holding.click(S.hot);
+      return true;
+    }
+    if (tool.active()) {
+      tool.enter();
+      return true;
+    }
+    if (S.hot) {
+      const d = S.sketch.dimensions.find(x => x.id === S.hot);
+      if (d && S.selection.includes(d.id)) dimension.change(d.id);
+      else select([S.hot], event.shiftKey || S.selection.length > 0);
+      return true;
+    }
+    keep();
+    return true;
   }
   return false;
 });

@@ -4,23 +4,51 @@ import { S } from '../core/state.js';
 import { ask } from '../core/api.js';
 
 const NEWEST = ['to', 'dimension', 'preview', 'stretch'];
-let socket = null, flying = null, waiting = [], counter = 0, grabbed = null, tries = 0;
+let socket = null,
+  flying = null,
+  waiting = [],
+  counter = 0,
+  grabbed = null,
+  tries = 0;
 
 export function openChannel() {
   closeChannel();
   const at = `${location.protocol === 'https:' ? 'wss' : 'ws'}://${location.host}/models/${S.model.id}/sketches/${S.sketch.id}/live`;
   const mine = new WebSocket(at);
   socket = mine;
-  mine.onopen = () => { tries = 0; };
-  mine.onmessage = (event) => { const answer = JSON.parse(event.data); if (flying && answer.n === flying.n) { const done = flying; flying = null; done.hear(answer); pump(); } };
+  mine.onopen = () => {
+    tries = 0;
+  };
+  mine.onmessage = event => {
+    const answer = JSON.parse(event.data);
+    if (flying && answer.n === flying.n) {
+      const done = flying;
+      flying = null;
+      done.hear(answer);
+      pump();
+    }
+  };
   mine.onclose = () => {
     if (socket !== mine) return;
     socket = null;
-    if (flying) { const lost = flying; flying = null; byPost(lost); }
-    if (S.sketch && (tries += 1) < 20) setTimeout(() => { if (S.sketch && !socket) openChannel(); }, 300 * tries);
+    if (flying) {
+      const lost = flying;
+      flying = null;
+      byPost(lost);
+    }
+    if (S.sketch && (tries += 1) < 20)
+      setTimeout(() => {
+        if (S.sketch && !socket) openChannel();
+      }, 300 * tries);
   };
 }
-export function closeChannel() { const old = socket; socket = null; flying = null; waiting = []; old?.close(); }
+export function closeChannel() {
+  const old = socket;
+  socket = null;
+  flying = null;
+  waiting = [];
+  old?.close();
+}
 
 // hear(answer) gets {view}, {coordinates}, {dimension} or {message}
 export function talk(message, hear) {
@@ -33,20 +61,35 @@ function pump() {
   if (flying || posting || !waiting.length) return;
   const item = waiting.shift();
   if (item.do === 'grab') grabbed = item;
-  if (socket?.readyState === WebSocket.OPEN) { flying = item; const { hear, ...plain } = item; plain.n = item.n = ++counter; socket.send(JSON.stringify(plain)); } else byPost(item);
+  if (socket?.readyState === WebSocket.OPEN) {
+    flying = item;
+    const { hear, ...plain } = item;
+    plain.n = item.n = ++counter;
+    socket.send(JSON.stringify(plain));
+  } else byPost(item);
 }
-let lastTo = null, posting = false;
+let lastTo = null,
+  posting = false;
 async function byPost(item) {
   posting = true;
   try {
     const path = `/sketches/${S.sketch.id}`;
-    if (item.do === 'dimension') item.hear({ dimension: await ask(`${path}/dimension`, { on: item.on, at: item.at, rim: item.rim ?? '' }) });
+    if (item.do === 'dimension')
+      item.hear({ dimension: await ask(`${path}/dimension`, { on: item.on, at: item.at, rim: item.rim ?? '' }) });
     if (item.do === 'preview') item.hear({ preview: await ask(`${path}/preview`, { draw: item.draw }) });
     if (item.do === 'stretch') item.hear({ stretch: await ask(`${path}/stretch`, { ref: item.ref, at: item.at }) });
     if (item.do === 'grab') item.hear({});
-    if (item.do === 'to') { lastTo = await ask(`${path}/drag`, { ref: grabbed.ref, grab: grabbed.at, at: item.at }); item.hear(lastTo); }
-    if (item.do === 'drop') { item.hear({ coordinates: lastTo?.coordinates ?? {} }); lastTo = null; }
-  } catch (problem) { item.hear({ message: problem.message }); }
+    if (item.do === 'to') {
+      lastTo = await ask(`${path}/drag`, { ref: grabbed.ref, grab: grabbed.at, at: item.at });
+      item.hear(lastTo);
+    }
+    if (item.do === 'drop') {
+      item.hear({ coordinates: lastTo?.coordinates ?? {} });
+      lastTo = null;
+    }
+  } catch (problem) {
+    item.hear({ message: problem.message });
+  }
   posting = false;
   pump();
 }

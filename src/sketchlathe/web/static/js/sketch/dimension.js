@@ -7,21 +7,59 @@ import { draft, redraw, toScreen } from './layer.js';
 
 const now = { on: false, refs: [], at: null, typing: null };
 export const active = () => now.on;
-const say = () => hint(now.refs.length ? 'Dimension: click where the text goes, or a second thing to measure to' : 'Dimension: click a line, a circle or arc, a point');
+const say = () =>
+  hint(
+    now.refs.length
+      ? 'Dimension: click where the text goes, or a second thing to measure to'
+      : 'Dimension: click a line, a circle or arc, a point',
+  );
 
-export function start(rim = '') { now.on = true; now.rim = rim; now.refs = [...S.selection].filter((r) => S.sketch.curves.some((c) => r.split('.')[0] === c.id) || r === 'origin' || r.endsWith('_axis')).slice(0, 2); S.selection = []; $('dimension-tool').setAttribute('aria-pressed', 'true'); say(); redraw(); if (now.refs.length) move(middle()); }
-const middle = () => { const c = S.sketch.curves.find((x) => x.id === now.refs[0].split('.')[0]); const p = c ? c.points[0].at : [0, 0]; return [p[0] + S.sketch.size * 0.2, p[1] - S.sketch.size * 0.15]; };
-export function stop() { now.on = false; now.refs = []; draft.dimension = null; closeTyping(); $('dimension-tool').setAttribute('aria-pressed', 'false'); redraw(); }
+export function start(rim = '') {
+  now.on = true;
+  now.rim = rim;
+  now.refs = [...S.selection]
+    .filter(r => S.sketch.curves.some(c => r.split('.')[0] === c.id) || r === 'origin' || r.endsWith('_axis'))
+    .slice(0, 2);
+  S.selection = [];
+  $('dimension-tool').setAttribute('aria-pressed', 'true');
+  say();
+  redraw();
+  if (now.refs.length) move(middle());
+}
+const middle = () => {
+  const c = S.sketch.curves.find(x => x.id === now.refs[0].split('.')[0]);
+  const p = c ? c.points[0].at : [0, 0];
+  return [p[0] + S.sketch.size * 0.2, p[1] - S.sketch.size * 0.15];
+};
+export function stop() {
+  now.on = false;
+  now.refs = [];
+  draft.dimension = null;
+  closeTyping();
+  $('dimension-tool').setAttribute('aria-pressed', 'false');
+  redraw();
+}
 export function back() {
-  if (now.typing) { closeTyping(); now.refs = []; draft.dimension = null; redraw(); return true; }
+  if (now.typing) {
+    closeTyping();
+    now.refs = [];
+    draft.dimension = null;
+    redraw();
+    return true;
+  }
   if (!now.on) return false;
-  if (now.refs.length) { now.refs = []; draft.dimension = null; say(); redraw(); } else stop();
+  if (now.refs.length) {
+    now.refs = [];
+    draft.dimension = null;
+    say();
+    redraw();
+  } else stop();
   return true;
 }
 export function move(p) {
   if (!now.on || !now.refs.length || now.typing) return;
   now.at = p;
-  talk({ do: 'dimension', on: now.refs, at: p, rim: now.rim }, (answer) => {
+  talk({ do: 'dimension', on: now.refs, at: p, rim: now.rim }, answer => {
     if (!now.on || now.typing) return;
     draft.dimension = answer.dimension ?? null;
     if (answer.message) hint(answer.message);
@@ -29,42 +67,96 @@ export function move(p) {
   });
 }
 export function click(ref, p) {
-  if (ref && !now.refs.includes(ref) && now.refs.length < 2 && !(ref.endsWith('_axis') && !now.refs.length)) { now.refs.push(ref); say(); S.selection = [...now.refs]; move(p); redraw(); return; }
+  if (ref && !now.refs.includes(ref) && now.refs.length < 2 && !(ref.endsWith('_axis') && !now.refs.length)) {
+    now.refs.push(ref);
+    say();
+    S.selection = [...now.refs];
+    move(p);
+    redraw();
+    return;
+  }
   placeText(p);
 }
 export function placeText(p = now.at) {
   if (!now.refs.length) return;
   const refs = [...now.refs];
-  talk({ do: 'dimension', on: refs, at: p, rim: now.rim }, (answer) => {
-    if (!answer.dimension) { complain(answer.message ?? 'That cannot be dimensioned.'); now.refs = []; draft.dimension = null; S.selection = []; redraw(); return; }
+  talk({ do: 'dimension', on: refs, at: p, rim: now.rim }, answer => {
+    if (!answer.dimension) {
+      complain(answer.message ?? 'That cannot be dimensioned.');
+      now.refs = [];
+      draft.dimension = null;
+      S.selection = [];
+      redraw();
+      return;
+    }
     draft.dimension = { ...answer.dimension, label: p };
     redraw();
-    type(toScreen(S.frame, p), answer.dimension.value, async (text) => {
+    type(toScreen(S.frame, p), answer.dimension.value, async text => {
       await edit({ kind: 'add_dimension', sketch: S.sketch.id, on: refs, at: p, value: text, rim: now.rim ?? '' });
-      now.refs = []; S.selection = []; draft.dimension = null; say(); redraw();
+      now.refs = [];
+      S.selection = [];
+      draft.dimension = null;
+      say();
+      redraw();
     });
   });
 }
 export function change(id) {
-  const d = S.sketch.dimensions.find((x) => x.id === id);
+  const d = S.sketch.dimensions.find(x => x.id === id);
   if (!d) return;
-  if (!d.driving) { hint('A reference dimension only measures. Select it to make it driving.'); return; }
-  type(toScreen(S.frame, S.labels?.get(id) ?? d.label), d.value, (text) => edit({ kind: 'set_dimension', sketch: S.sketch.id, id, value: text }));
+  if (!d.driving) {
+    hint('A reference dimension only measures. Select it to make it driving.');
+    return;
+  }
+  type(toScreen(S.frame, S.labels?.get(id) ?? d.label), d.value, text =>
+    edit({ kind: 'set_dimension', sketch: S.sketch.id, id, value: text }),
+  );
 }
 function type([x, y], text, done) {
-  const form = $('typed'), input = form.querySelector('input');
+  const form = $('typed'),
+    input = form.querySelector('input');
   now.typing = done;
   form.hidden = false;
-  form.style.left = `${Math.max(80, Math.min(x, S.viewWidth - 80))}px`; form.style.top = `${Math.max(70, y - 10)}px`;
-  input.value = text; input.focus(); input.select();
+  form.style.left = `${Math.max(80, Math.min(x, S.viewWidth - 80))}px`;
+  form.style.top = `${Math.max(70, y - 10)}px`;
+  input.value = text;
+  input.focus();
+  input.select();
   hint('Type a size or a formula (R or ⌀ before it makes it a radius or a diameter), Enter to keep it, Esc to drop it');
 }
-function closeTyping() { now.typing = null; $('typed').hidden = true; if (document.activeElement === document.body) $('view').focus({ preventScroll: true }); }
-$('typed').addEventListener('submit', async (event) => {
+function closeTyping() {
+  now.typing = null;
+  $('typed').hidden = true;
+  if (document.activeElement === document.body) $('view').focus({ preventScroll: true });
+}
+$('typed').addEventListener('submit', async event => {
   event.preventDefault();
-  const done = now.typing, input = event.target.querySelector('input');
+  const done = now.typing,
+    input = event.target.querySelector('input');
   if (!done) return;
-  try { await done(input.value); if (now.typing === done) closeTyping(); $('view').focus({ preventScroll: true }); } catch { input.focus(); input.select(); }
+  try {
+    await done(input.value);
+    if (now.typing === done) closeTyping();
+    $('view').focus({ preventScroll: true });
+  } catch {
+    input.focus();
+    input.select();
+  }
 });
-$('typed').querySelector('input').addEventListener('keydown', (event) => { if (event.key === 'Escape') { event.stopPropagation(); event.preventDefault(); back(); $('view').focus({ preventScroll: true }); } });
-export const nudge = () => { if (now.on && now.refs.length && !now.typing && now.at) { placeText(); return true; } return false; };
+$('typed')
+  .querySelector('input')
+  .addEventListener('keydown', event => {
+    if (event.key === 'Escape') {
+      event.stopPropagation();
+      event.preventDefault();
+      back();
+      $('view').focus({ preventScroll: true });
+    }
+  });
+export const nudge = () => {
+  if (now.on && now.refs.length && !now.typing && now.at) {
+    placeText();
+    return true;
+  }
+  return false;
+};

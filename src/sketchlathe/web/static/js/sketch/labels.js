@@ -7,41 +7,66 @@ const chosen = new Map(); // by dimension: which candidate it took last, so that
 const MOST = 70;
 
 function boxOf({ x, y, along, w }) {
-  const c = Math.abs(along[0]), s = Math.abs(along[1]), n = [-along[1], along[0]], up = n[1] < 0 || (n[1] === 0 && n[0] < 0) ? 1 : -1;
-  const mid = [x + n[0] * up * 10, y + n[1] * up * 10], half = [(w * c + 19 * s) / 2, (w * s + 19 * c) / 2];
+  const c = Math.abs(along[0]),
+    s = Math.abs(along[1]),
+    n = [-along[1], along[0]],
+    up = n[1] < 0 || (n[1] === 0 && n[0] < 0) ? 1 : -1;
+  const mid = [x + n[0] * up * 10, y + n[1] * up * 10],
+    half = [(w * c + 19 * s) / 2, (w * s + 19 * c) / 2];
   return [mid[0] - half[0], mid[1] - half[1], mid[0] + half[0], mid[1] + half[1]];
 }
-const common = (a, b) => Math.max(0, Math.min(a[2], b[2]) - Math.max(a[0], b[0])) * Math.max(0, Math.min(a[3], b[3]) - Math.max(a[1], b[1]));
+const common = (a, b) =>
+  Math.max(0, Math.min(a[2], b[2]) - Math.max(a[0], b[0])) * Math.max(0, Math.min(a[3], b[3]) - Math.max(a[1], b[1]));
 const inside = (box, [x, y]) => x > box[0] && x < box[2] && y > box[1] && y < box[3];
 
 // places to try, nearest to the usual one first (sketch coordinates)
 const places = {
   linear({ points: [a, , way], label }, px) {
-    const n = [-way[1], way[0]], off = (label[0] - a[0]) * n[0] + (label[1] - a[1]) * n[1], along = (label[0] - a[0]) * way[0] + (label[1] - a[1]) * way[1], side = off < 0 ? -1 : 1;
+    const n = [-way[1], way[0]],
+      off = (label[0] - a[0]) * n[0] + (label[1] - a[1]) * n[1],
+      along = (label[0] - a[0]) * way[0] + (label[1] - a[1]) * way[1],
+      side = off < 0 ? -1 : 1;
     const at = (o, s) => [a[0] + n[0] * o + way[0] * s, a[1] + n[1] * o + way[1] * s];
-    return [0, 1, 2, 3, 4].flatMap((k) => [at(off + side * k * 23 * px, along), at(-off - side * k * 23 * px, along)]).concat([1, 2].flatMap((k) => [at(off + side * k * 12 * px, along + 46 * px * k), at(off + side * k * 12 * px, along - 46 * px * k)]));
+    return [0, 1, 2, 3, 4]
+      .flatMap(k => [at(off + side * k * 23 * px, along), at(-off - side * k * 23 * px, along)])
+      .concat(
+        [1, 2].flatMap(k => [
+          at(off + side * k * 12 * px, along + 46 * px * k),
+          at(off + side * k * 12 * px, along - 46 * px * k),
+        ]),
+      );
   },
-  radial({ points: [c, near], label }, px) { return around(c, Math.hypot(near[0] - c[0], near[1] - c[1]), label, px); },
-  diametral({ points: [c, near], label }, px) { return around(c, Math.hypot(near[0] - c[0], near[1] - c[1]), label, px); },
+  radial({ points: [c, near], label }, px) {
+    return around(c, Math.hypot(near[0] - c[0], near[1] - c[1]), label, px);
+  },
+  diametral({ points: [c, near], label }, px) {
+    return around(c, Math.hypot(near[0] - c[0], near[1] - c[1]), label, px);
+  },
   angular({ points: [c], label }, px) {
-    const d = [label[0] - c[0], label[1] - c[1]], long = Math.hypot(...d) || px;
-    return [1, 1.25, 0.75, 1.5, 1.8].map((k) => [c[0] + d[0] * k, c[1] + d[1] * k]).concat([30, 60].map((k) => [c[0] + d[0] * (1 + k * px / long), c[1] + d[1] * (1 + k * px / long)]));
+    const d = [label[0] - c[0], label[1] - c[1]],
+      long = Math.hypot(...d) || px;
+    return [1, 1.25, 0.75, 1.5, 1.8]
+      .map(k => [c[0] + d[0] * k, c[1] + d[1] * k])
+      .concat([30, 60].map(k => [c[0] + d[0] * (1 + (k * px) / long), c[1] + d[1] * (1 + (k * px) / long)]));
   },
 };
 function around(c, r, label, px) {
-  const d = [label[0] - c[0], label[1] - c[1]], a = Math.atan2(d[1], d[0]), far = Math.max(Math.hypot(...d), r + 34 * px);
+  const d = [label[0] - c[0], label[1] - c[1]],
+    a = Math.atan2(d[1], d[0]),
+    far = Math.max(Math.hypot(...d), r + 34 * px);
   const turns = [0, 0.5, -0.5, 1, -1, 1.6, -1.6, 2.2, -2.2, 2.8];
-  return [far, far + 30 * px].flatMap((k) => turns.map((t) => [c[0] + k * Math.cos(a + t), c[1] + k * Math.sin(a + t)]));
+  return [far, far + 30 * px].flatMap(k => turns.map(t => [c[0] + k * Math.cos(a + t), c[1] + k * Math.sin(a + t)]));
 }
 
 function obstacles(at, tags) {
-  const view = $('view').getBoundingClientRect(), boxes = tags.map(([x, y]) => [x - 10, y - 10, x + 10, y + 10]);
+  const view = $('view').getBoundingClientRect(),
+    boxes = tags.map(([x, y]) => [x - 10, y - 10, x + 10, y + 10]);
   for (const id of ['tray-sketch', 'bar', 'dial', 'options', 'hint']) {
     const r = $(id).getBoundingClientRect();
     if (r.width) boxes.push([r.left - view.left, r.top - view.top, r.right - view.left, r.bottom - view.top]);
   }
-  const spots = S.sketch.curves.length > 150 ? [] : S.sketch.curves.flatMap((c) => (c.outline ??= outline(c)).map(at));
-  return { boxes, spots, ends: S.sketch.curves.flatMap((c) => c.points.map((p) => at(p.at))) };
+  const spots = S.sketch.curves.length > 150 ? [] : S.sketch.curves.flatMap(c => (c.outline ??= outline(c)).map(at));
+  return { boxes, spots, ends: S.sketch.curves.flatMap(c => c.points.map(p => at(p.at))) };
 }
 // places along a curve, close enough to tell whether a text lies over it
 function outline(c) {
@@ -49,16 +74,28 @@ function outline(c) {
   if (!c.path) return []; // a point
   path.setAttribute('d', c.path);
   const long = path.getTotalLength();
-  return Array.from({ length: 33 }, (_, i) => { const q = path.getPointAtLength(long * i / 32); return [q.x, q.y]; });
+  return Array.from({ length: 33 }, (_, i) => {
+    const q = path.getPointAtLength((long * i) / 32);
+    return [q.x, q.y];
+  });
 }
 
 // → by id of the dimension, where its text stands (sketch coordinates); `tags`: middles of the constraint tags in pixels
 export function layLabels(dimensions, at, tags) {
   const put = new Map();
-  if (dimensions.length > MOST) { for (const d of dimensions) put.set(d.id, d.label); return put; }
-  const { boxes, spots, ends } = obstacles(at, tags), px = 1 / camera.scale, taken = [];
-  const laid = dimensions.filter((d) => d.laid), free = dimensions.filter((d) => !d.laid);
-  for (const d of laid) { put.set(d.id, d.label); taken.push(boxOf(textAt(d, d.label, at))); }
+  if (dimensions.length > MOST) {
+    for (const d of dimensions) put.set(d.id, d.label);
+    return put;
+  }
+  const { boxes, spots, ends } = obstacles(at, tags),
+    px = 1 / camera.scale,
+    taken = [];
+  const laid = dimensions.filter(d => d.laid),
+    free = dimensions.filter(d => !d.laid);
+  for (const d of laid) {
+    put.set(d.id, d.label);
+    taken.push(boxOf(textAt(d, d.label, at)));
+  }
   for (const d of free) {
     let best = null;
     places[d.form](d, px).forEach((label, i) => {

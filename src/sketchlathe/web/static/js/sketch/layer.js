@@ -12,89 +12,222 @@ export const extra = []; // functions that return nodes in pixels (sheets, handl
 let faint = []; // [{frame, view}] of sketches shown in solid mode
 export const candidates = { list: [], lines: [], points: [], chosen: new Set(), pick: null }; // regions offered: [{id, frame, sketch, region}]
 
-const matrixText = (frame) => `matrix(${camera.matrix(frame).map((v) => v.toFixed(5)).join(' ')})`;
-export function toScreen(frame, p) { const [a, b, c, d, e, f] = camera.matrix(frame); return [a * p[0] + c * p[1] + e, b * p[0] + d * p[1] + f]; }
+const matrixText = frame =>
+  `matrix(${camera
+    .matrix(frame)
+    .map(v => v.toFixed(5))
+    .join(' ')})`;
+export function toScreen(frame, p) {
+  const [a, b, c, d, e, f] = camera.matrix(frame);
+  return [a * p[0] + c * p[1] + e, b * p[0] + d * p[1] + f];
+}
 
-const hatches = ['hatch', 'hatch-strong', 'hatch-hot', 'hatch-chosen'].map((id) => $(id));
+const hatches = ['hatch', 'hatch-strong', 'hatch-hot', 'hatch-chosen'].map(id => $(id));
 export function drawLayer() {
   // the hatching keeps its distance on the screen, whatever the zoom
-  for (const pattern of hatches) pattern.setAttribute('patternTransform', `rotate(45) scale(${(1 / camera.scale).toPrecision(5)})`);
+  for (const pattern of hatches)
+    pattern.setAttribute('patternTransform', `rotate(45) scale(${(1 / camera.scale).toPrecision(5)})`);
   const nodes = [];
-  if (S.sketch && S.frame) nodes.push(...openSketch()); else nodes.push(...shownSketches());
+  if (S.sketch && S.frame) nodes.push(...openSketch());
+  else nodes.push(...shownSketches());
   for (const make of extra) nodes.push(...make());
   nodes.push(...draft.nodes);
   body.replaceChildren(...nodes);
 }
 function shownSketches() {
-  const nodes = faint.map(({ frame, view }) => svg('g', { class: 'faint', transform: matrixText(frame) }, ...view.curves.map((c) => svg('path', { class: `curve ${c.construction ? 'construction' : ''}`, d: c.path }))));
+  const nodes = faint.map(({ frame, view }) =>
+    svg(
+      'g',
+      { class: 'faint', transform: matrixText(frame) },
+      ...view.curves.map(c => svg('path', { class: `curve ${c.construction ? 'construction' : ''}`, d: c.path })),
+    ),
+  );
   for (const l of candidates.lines) {
-    const line = svg('path', { class: `curve axisline ${l.on ? 'picked' : ''}`, d: l.path }), hit = svg('path', { class: 'hit pickable', d: l.path });
+    const line = svg('path', { class: `curve axisline ${l.on ? 'picked' : ''}`, d: l.path }),
+      hit = svg('path', { class: 'hit pickable', d: l.path });
     hit.addEventListener('click', l.pick);
     nodes.push(svg('g', { transform: matrixText(l.frame) }, line, hit));
   }
   for (const q of candidates.points) {
-    const [x, y] = toScreen(q.frame, q.at), hit = svg('circle', { class: 'hitpt', cx: x, cy: y, r: 9 });
+    const [x, y] = toScreen(q.frame, q.at),
+      hit = svg('circle', { class: 'hitpt', cx: x, cy: y, r: 9 });
     hit.addEventListener('click', q.pick);
     if (q.says) hit.append(svg('title', {}, q.says));
     nodes.push(svg('circle', { class: `pt ${q.on ? 'picked' : 'free'}`, cx: x, cy: y, r: 5 }), hit);
   }
   for (const c of candidates.list) {
-    const path = svg('path', { class: `region pickable ${candidates.chosen.has(c.id) ? 'chosen' : ''}`, d: c.region.path, 'fill-rule': 'evenodd', 'data-region': c.id });
+    const path = svg('path', {
+      class: `region pickable ${candidates.chosen.has(c.id) ? 'chosen' : ''}`,
+      d: c.region.path,
+      'fill-rule': 'evenodd',
+      'data-region': c.id,
+    });
     path.addEventListener('click', () => candidates.pick?.(c));
     nodes.push(svg('g', { transform: matrixText(c.frame) }, path));
   }
   return nodes;
 }
 // where the sketches that show in solid mode reach, as points in space
-export const faintPoints = () => faint.flatMap(({ frame: f, view }) => view.curves.flatMap((c) => {
-  const r = c.tags.includes('round') && c.points.length === 1 ? Math.max(0, ...Object.values(c.sizes)) : 0;
-  return c.points.flatMap(({ at: [u, v] }) => [[u - r, v - r], [u + r, v + r]].map(([x, y]) => [0, 1, 2].map((i) => f.origin[i] + x * f.x[i] + y * f.y[i])));
-}));
-export function setFaint(list) { faint = list; drawLayer(); }
+export const faintPoints = () =>
+  faint.flatMap(({ frame: f, view }) =>
+    view.curves.flatMap(c => {
+      const r = c.tags.includes('round') && c.points.length === 1 ? Math.max(0, ...Object.values(c.sizes)) : 0;
+      return c.points.flatMap(({ at: [u, v] }) =>
+        [
+          [u - r, v - r],
+          [u + r, v + r],
+        ].map(([x, y]) => [0, 1, 2].map(i => f.origin[i] + x * f.x[i] + y * f.y[i])),
+      );
+    }),
+  );
+export function setFaint(list) {
+  faint = list;
+  drawLayer();
+}
 
 function openSketch() {
-  const s = S.sketch, frame = S.frame, free = new Set(s.free ?? []), picked = new Set(S.selection);
+  const s = S.sketch,
+    frame = S.frame,
+    free = new Set(s.free ?? []),
+    picked = new Set(S.selection);
   const fights = new Set(S.fights ?? []);
-  const onFights = new Set([...s.marks, ...s.dimensions].filter((m) => fights.has(m.id)).flatMap((m) => m.on.map((r) => r.split('.')[0])));
-  const m = matrixText(frame), at = (p) => toScreen(frame, p), nodes = [...grid(frame)];
+  const onFights = new Set(
+    [...s.marks, ...s.dimensions].filter(m => fights.has(m.id)).flatMap(m => m.on.map(r => r.split('.')[0])),
+  );
+  const m = matrixText(frame),
+    at = p => toScreen(frame, p),
+    nodes = [...grid(frame)];
   const [o, xt, yt] = [at([0, 0]), at([1, 0]), at([0, 1])];
-  for (const [ref, t] of [['x_axis', xt], ['y_axis', yt]]) {
-    const d = [t[0] - o[0], t[1] - o[1]], k = 4000 / (Math.hypot(...d) || 1), ends = [o[0] - d[0] * k, o[1] - d[1] * k, o[0] + d[0] * k, o[1] + d[1] * k];
+  for (const [ref, t] of [
+    ['x_axis', xt],
+    ['y_axis', yt],
+  ]) {
+    const d = [t[0] - o[0], t[1] - o[1]],
+      k = 4000 / (Math.hypot(...d) || 1),
+      ends = [o[0] - d[0] * k, o[1] - d[1] * k, o[0] + d[0] * k, o[1] + d[1] * k];
     const [x1, y1, x2, y2] = ends;
     nodes.push(svg('line', { class: `axis ${picked.has(ref) ? 'picked' : ''}`, x1, y1, x2, y2 }));
     nodes.push(svg('line', { class: 'hit', x1, y1, x2, y2, 'data-ref': ref }));
   }
-  nodes.push(svg('g', { transform: m }, ...(s.regions ?? []).map((r) => svg('path', { class: 'region', d: r.path, 'fill-rule': 'evenodd' }))));
-  nodes.push(svg('g', { transform: m }, ...s.curves.flatMap((c) => [
-    svg('path', { class: `curve ${free.has(c.id) ? 'free' : ''} ${c.construction ? 'construction' : ''} ${picked.has(c.id) ? 'picked' : ''} ${onFights.has(c.id) ? 'fights' : ''} ${S.hot === c.id ? 'hot' : ''} ${c.taken ? 'taken' : ''} ${c.tags.includes('text') ? 'lettering' : ''}`, d: c.path }),
-    svg('path', { class: `hit ${c.tags.includes('text') ? 'filled' : ''}`, d: c.path, 'data-ref': c.id }),
-  ])));
-  for (const p of s.open_ends ?? []) { const [x, y] = at(p); nodes.push(svg('path', { class: 'openend', d: `M${x - 9} ${y}a9 9 0 0 1 18 0` })); }
-  if (s.offers) nodes.push(svg('g', { transform: m }, ...s.offers.flatMap((o, i) => [svg('path', { class: `curve taken ${s.offersHot === i ? 'hot' : ''}`, d: o.path }), svg('path', { class: 'hit', d: o.path, 'data-ref': `offer:${i}` })])));
-  const tags = S.tagsHidden ? [] : tagPlaces(at), labels = layLabels(s.dimensions, at, tags.map((t) => t.at));
-  S.labels = labels;
-  for (const d of s.dimensions) nodes.push(drawDimension(d, at, `dim ${picked.has(d.id) ? 'picked' : ''} ${fights.has(d.id) ? 'fights' : ''} ${S.hot === d.id ? 'hot' : ''}`, labels.get(d.id)));
-  if (draft.dimension) nodes.push(drawDimension(draft.dimension, at, 'dim draft'));
-  for (const { k, at: [x, y] } of tags) nodes.push(svg('g', { class: `mark ${picked.has(k.id) ? 'picked' : ''} ${fights.has(k.id) ? 'fights' : ''} ${S.hot === k.id ? 'hot' : ''}`, 'data-id': k.id }, svg('title', {}, k.text), svg('circle', { cx: x, cy: y, r: 8.5 }), svg('text', { x, y: y + 4 }, k.symbol)));
-  const origin = o;
-  nodes.push(svg('path', { d: `M${origin[0] - 7} ${origin[1]}h14M${origin[0]} ${origin[1] - 7}v14`, stroke: picked.has('origin') ? '#C08A2E' : '#1F2D35', 'stroke-width': picked.has('origin') ? 3 : 1.4 }), hitPoint('origin', origin));
-  for (const c of s.curves) for (const p of c.points) {
-    const [x, y] = at(p.at), isFree = free.has(p.ref), chosen = picked.has(p.ref) || (c.tags.includes('point') && picked.has(c.id));
-    if (p.ref.endsWith('.centre')) nodes.push(svg('path', { d: `M${x - 6} ${y}h12M${x} ${y - 6}v12`, stroke: chosen ? '#C08A2E' : isFree ? '#8a5c0c' : '#1F2D35', 'stroke-width': chosen ? 3 : 1.2 }));
-    else nodes.push(svg('circle', { class: `pt ${isFree ? 'free' : ''} ${chosen ? 'picked' : ''} ${S.hot === p.ref ? 'hot' : ''}`, cx: x, cy: y, r: isFree ? 4.6 : 3.4 }));
-    nodes.push(hitPoint(p.ref, [x, y]));
+  nodes.push(
+    svg(
+      'g',
+      { transform: m },
+      ...(s.regions ?? []).map(r => svg('path', { class: 'region', d: r.path, 'fill-rule': 'evenodd' })),
+    ),
+  );
+  nodes.push(
+    svg(
+      'g',
+      { transform: m },
+      ...s.curves.flatMap(c => [
+        svg('path', {
+          class: `curve ${free.has(c.id) ? 'free' : ''} ${c.construction ? 'construction' : ''} ${picked.has(c.id) ? 'picked' : ''} ${onFights.has(c.id) ? 'fights' : ''} ${S.hot === c.id ? 'hot' : ''} ${c.taken ? 'taken' : ''} ${c.tags.includes('text') ? 'lettering' : ''}`,
+          d: c.path,
+        }),
+        svg('path', { class: `hit ${c.tags.includes('text') ? 'filled' : ''}`, d: c.path, 'data-ref': c.id }),
+      ]),
+    ),
+  );
+  for (const p of s.open_ends ?? []) {
+    const [x, y] = at(p);
+    nodes.push(svg('path', { class: 'openend', d: `M${x - 9} ${y}a9 9 0 0 1 18 0` }));
   }
+  if (s.offers)
+    nodes.push(
+      svg(
+        'g',
+        { transform: m },
+        ...s.offers.flatMap((o, i) => [
+          svg('path', { class: `curve taken ${s.offersHot === i ? 'hot' : ''}`, d: o.path }),
+          svg('path', { class: 'hit', d: o.path, 'data-ref': `offer:${i}` }),
+        ]),
+      ),
+    );
+  const tags = S.tagsHidden ? [] : tagPlaces(at),
+    labels = layLabels(
+      s.dimensions,
+      at,
+      tags.map(t => t.at),
+    );
+  S.labels = labels;
+  for (const d of s.dimensions)
+    nodes.push(
+      drawDimension(
+        d,
+        at,
+        `dim ${picked.has(d.id) ? 'picked' : ''} ${fights.has(d.id) ? 'fights' : ''} ${S.hot === d.id ? 'hot' : ''}`,
+        labels.get(d.id),
+      ),
+    );
+  if (draft.dimension) nodes.push(drawDimension(draft.dimension, at, 'dim draft'));
+  for (const {
+    k,
+    at: [x, y],
+  } of tags)
+    nodes.push(
+      svg(
+        'g',
+        {
+          class: `mark ${picked.has(k.id) ? 'picked' : ''} ${fights.has(k.id) ? 'fights' : ''} ${S.hot === k.id ? 'hot' : ''}`,
+          'data-id': k.id,
+        },
+        svg('title', {}, k.text),
+        svg('circle', { cx: x, cy: y, r: 8.5 }),
+        svg('text', { x, y: y + 4 }, k.symbol),
+      ),
+    );
+  const origin = o;
+  nodes.push(
+    svg('path', {
+      d: `M${origin[0] - 7} ${origin[1]}h14M${origin[0]} ${origin[1] - 7}v14`,
+      stroke: picked.has('origin') ? '#C08A2E' : '#1F2D35',
+      'stroke-width': picked.has('origin') ? 3 : 1.4,
+    }),
+    hitPoint('origin', origin),
+  );
+  for (const c of s.curves)
+    for (const p of c.points) {
+      const [x, y] = at(p.at),
+        isFree = free.has(p.ref),
+        chosen = picked.has(p.ref) || (c.tags.includes('point') && picked.has(c.id));
+      if (p.ref.endsWith('.centre'))
+        nodes.push(
+          svg('path', {
+            d: `M${x - 6} ${y}h12M${x} ${y - 6}v12`,
+            stroke: chosen ? '#C08A2E' : isFree ? '#8a5c0c' : '#1F2D35',
+            'stroke-width': chosen ? 3 : 1.2,
+          }),
+        );
+      else
+        nodes.push(
+          svg('circle', {
+            class: `pt ${isFree ? 'free' : ''} ${chosen ? 'picked' : ''} ${S.hot === p.ref ? 'hot' : ''}`,
+            cx: x,
+            cy: y,
+            r: isFree ? 4.6 : 3.4,
+          }),
+        );
+      nodes.push(hitPoint(p.ref, [x, y]));
+    }
   return nodes;
 }
 const hitPoint = (ref, [x, y]) => svg('circle', { cx: x, cy: y, r: 8, class: 'hitpt', 'data-ref': ref });
 
 // where the constraint tags stand, in pixels: beside what they hold, and not over each other
 function tagPlaces(at) {
-  const taken = [], found = [];
+  const taken = [],
+    found = [];
   for (const k of S.sketch.marks) {
-    const [px, py] = at(k.at), [qx, qy] = at([k.at[0] + k.normal[0], k.at[1] + k.normal[1]]), l = Math.hypot(qx - px, qy - py) || 1;
-    let x = px + (qx - px) / l * 17, y = py + (qy - py) / l * 17;
-    while (taken.some(([a, b]) => Math.hypot(a - x, b - y) < 18)) { x += 19 * Math.abs((qy - py) / l) + 0.01; y += 19 * Math.abs((qx - px) / l); }
+    const [px, py] = at(k.at),
+      [qx, qy] = at([k.at[0] + k.normal[0], k.at[1] + k.normal[1]]),
+      l = Math.hypot(qx - px, qy - py) || 1;
+    let x = px + ((qx - px) / l) * 17,
+      y = py + ((qy - py) / l) * 17;
+    while (taken.some(([a, b]) => Math.hypot(a - x, b - y) < 18)) {
+      x += 19 * Math.abs((qy - py) / l) + 0.01;
+      y += 19 * Math.abs((qx - px) / l);
+    }
     taken.push([x, y]);
     found.push({ k, at: [x, y] });
   }
@@ -103,18 +236,31 @@ function tagPlaces(at) {
 function grid(frame) {
   const [a, b, c, d] = camera.matrix(frame);
   if (Math.abs(a * d - b * c) < 0.5 * camera.scale ** 2) return [];
-  const w = camera.width, h = camera.height, step = niceStep(22), heavy = heavyEvery(step), nodes = [];
-  const corners = [[0, 0], [w, 0], [0, h], [w, h]].map(([x, y]) => camera.onPlane(frame, x, y));
+  const w = camera.width,
+    h = camera.height,
+    step = niceStep(22),
+    heavy = heavyEvery(step),
+    nodes = [];
+  const corners = [
+    [0, 0],
+    [w, 0],
+    [0, h],
+    [w, h],
+  ].map(([x, y]) => camera.onPlane(frame, x, y));
   for (const axis of [0, 1]) {
-    const low = Math.floor(Math.min(...corners.map((p) => p[axis])) / step), high = Math.ceil(Math.max(...corners.map((p) => p[axis])) / step);
+    const low = Math.floor(Math.min(...corners.map(p => p[axis])) / step),
+      high = Math.ceil(Math.max(...corners.map(p => p[axis])) / step);
     if (high - low > 400) return nodes;
-    const lo = Math.min(...corners.map((p) => p[1 - axis])), hi = Math.max(...corners.map((p) => p[1 - axis]));
+    const lo = Math.min(...corners.map(p => p[1 - axis])),
+      hi = Math.max(...corners.map(p => p[1 - axis]));
     for (let i = low; i <= high; i += 1) {
-      const [x1, y1] = toScreen(frame, axis ? [lo, i * step] : [i * step, lo]), [x2, y2] = toScreen(frame, axis ? [hi, i * step] : [i * step, hi]);
+      const [x1, y1] = toScreen(frame, axis ? [lo, i * step] : [i * step, lo]),
+        [x2, y2] = toScreen(frame, axis ? [hi, i * step] : [i * step, hi]);
       nodes.push(svg('line', { class: `grid ${i % heavy ? '' : 'five'}`, x1, y1, x2, y2 }));
       if (i % heavy === 0 && i) {
         const [x, y] = toScreen(frame, axis ? [0, i * step] : [i * step, 0]);
-        if (x > 4 && x < w - 40 && y > 70 && y < h - 120) nodes.push(svg('text', { class: 'gridnum', x: x + 3, y: y - 3 }, exact(i * step, 6)));
+        if (x > 4 && x < w - 40 && y > 70 && y < h - 120)
+          nodes.push(svg('text', { class: 'gridnum', x: x + 3, y: y - 3 }, exact(i * step, 6)));
       }
     }
   }
@@ -135,10 +281,15 @@ export async function viewOf(id) {
 }
 export async function showUnused() {
   if (S.sketch) return;
-  const steps = part().steps, used = new Set(steps.flatMap((s) => (s.skipped ? [] : s.uses)));
+  const steps = part().steps,
+    used = new Set(steps.flatMap(s => (s.skipped ? [] : s.uses)));
   const limit = part().now ?? steps.length;
-  const wanted = steps.slice(0, limit).filter((s) => stepKind(s.kind).drawn && !s.skipped && (S.shownSketches?.get(s.id) ?? !used.has(s.id)) && frameOf(s.id));
-  const list = await Promise.all(wanted.map(async (s) => ({ frame: frameOf(s.id), view: await viewOf(s.id) })));
+  const wanted = steps
+    .slice(0, limit)
+    .filter(
+      s => stepKind(s.kind).drawn && !s.skipped && (S.shownSketches?.get(s.id) ?? !used.has(s.id)) && frameOf(s.id),
+    );
+  const list = await Promise.all(wanted.map(async s => ({ frame: frameOf(s.id), view: await viewOf(s.id) })));
   if (!S.sketch) setFaint(list);
 }
 on('build', showUnused);

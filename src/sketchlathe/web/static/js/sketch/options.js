@@ -4,27 +4,80 @@ import { $, html, kinds } from '../core/state.js';
 const kept = {}; // what was last chosen, by tool
 const strip = $('options');
 
-export const optionsOf = (tool) => (kept[tool.kind] ??= Object.fromEntries(tool.options.map((o) => [o.name, o.default])));
+export const optionsOf = tool => (kept[tool.kind] ??= Object.fromEntries(tool.options.map(o => [o.name, o.default])));
 
 export function showOptions(tool, { choose, changed }) {
-  const family = tool ? kinds.tools.filter((t) => t.family === tool.family) : [];
+  const family = tool ? kinds.tools.filter(t => t.family === tool.family) : [];
   strip.hidden = !tool || (family.length < 2 && !tool.options.length);
-  if (strip.hidden) { strip.replaceChildren(); return; }
+  if (strip.hidden) {
+    strip.replaceChildren();
+    return;
+  }
   const values = optionsOf(tool);
   strip.replaceChildren(
-    ...(family.length > 1 ? family.map((t) => html('button', { class: 'chip', type: 'button', 'aria-pressed': String(t.kind === tool.kind), 'data-variant': t.kind, title: `${t.word}: ${t.hint} (${t.chord[0]} ${t.chord[1]})`, onclick: () => choose(t.kind) }, t.variant || t.word)) : []),
-    ...tool.options.map((o) => html('label', { class: 'opt' }, o.label, field(o, values, changed))),
+    ...(family.length > 1
+      ? family.map(t =>
+          html(
+            'button',
+            {
+              class: 'chip',
+              type: 'button',
+              'aria-pressed': String(t.kind === tool.kind),
+              'data-variant': t.kind,
+              title: `${t.word}: ${t.hint} (${t.chord[0]} ${t.chord[1]})`,
+              onclick: () => choose(t.kind),
+            },
+            t.variant || t.word,
+          ),
+        )
+      : []),
+    ...tool.options.map(o => html('label', { class: 'opt' }, o.label, field(o, values, changed))),
   );
 }
 function field(option, values, changed) {
-  const set = (value) => { values[option.name] = value; changed(); };
+  const set = value => {
+    values[option.name] = value;
+    changed();
+  };
   if (option.choices.length) {
-    const node = html('select', { 'aria-label': option.label, onchange: (e) => set(e.target.value) }, ...option.choices.map(([v, w]) => html('option', { value: v, selected: v === values[option.name] }, w)));
+    const node = html(
+      'select',
+      { 'aria-label': option.label, onchange: e => set(e.target.value) },
+      ...option.choices.map(([v, w]) => html('option', { value: v, selected: v === values[option.name] }, w)),
+    );
     return node;
   }
-  if (typeof option.default === 'boolean') { const node = html('input', { type: 'checkbox', onchange: (e) => set(e.target.checked) }); node.checked = values[option.name]; return node; }
-  if (typeof option.default === 'string') return html('input', { class: 'wide', maxlength: 200, value: values[option.name], oninput: (e) => set(e.target.value) });
-  return html('input', { type: 'number', min: option.low, max: option.high, step: Number.isInteger(option.default) && option.high > 10 ? 1 : 0.1, value: values[option.name], oninput: (e) => { if (e.target.value !== '') set(Number(e.target.value)); } });
+  if (typeof option.default === 'boolean') {
+    const node = html('input', { type: 'checkbox', onchange: e => set(e.target.checked) });
+    node.checked = values[option.name];
+    return node;
+  }
+  if (typeof option.default === 'string')
+    return html('input', {
+      class: 'wide',
+      maxlength: 200,
+      value: values[option.name],
+      oninput: e => set(e.target.value),
+    });
+  return html('input', {
+    type: 'number',
+    min: option.low,
+    max: option.high,
+    step: Number.isInteger(option.default) && option.high > 10 ? 1 : 0.1,
+    value: values[option.name],
+    oninput: e => {
+      if (e.target.value !== '') set(Number(e.target.value));
+    },
+  });
 }
-strip.addEventListener('submit', (event) => { event.preventDefault(); $('view').focus(); });
-strip.addEventListener('keydown', (event) => { if (event.key === 'Escape' || event.key === 'Enter') { event.preventDefault(); event.stopPropagation(); $('view').focus(); } });
+strip.addEventListener('submit', event => {
+  event.preventDefault();
+  $('view').focus();
+});
+strip.addEventListener('keydown', event => {
+  if (event.key === 'Escape' || event.key === 'Enter') {
+    event.preventDefault();
+    event.stopPropagation();
+    $('view').focus();
+  }
+});

@@ -15,76 +15,197 @@ import { EDITORS, TAKES, forget, isPick } from './blanks.js';
 
 let now = null; // {kind, id, fields, touched, editors, active, result}
 export const picking = { takes: null, pick: null, marked: null, walks: null, hot: null, walked: null };
-let sheetPick = null, sheetHot = null, digit = null;
+let sheetPick = null,
+  sheetHot = null,
+  digit = null;
 export const isOpen = () => now !== null;
 // a click on a sheet, when no face lies in front of it → whether there was one
-export function pickSheet(node) { const key = node.closest?.('[data-sheet]')?.dataset.sheet; if (key && sheetPick) { sheetPick(key); return true; } return false; }
+export function pickSheet(node) {
+  const key = node.closest?.('[data-sheet]')?.dataset.sheet;
+  if (key && sheetPick) {
+    sheetPick(key);
+    return true;
+  }
+  return false;
+}
 
 // what stands in an untouched blank: a handy size in the person's unit
-const fresh = (blank) => (blank.type === 'length' ? S.model.handy[blank.default] ?? blank.default : blank.default);
+const fresh = blank => (blank.type === 'length' ? (S.model.handy[blank.default] ?? blank.default) : blank.default);
 export function openBar(kindName, id = null, activeBlank = null) {
   closeBar();
-  const kind = stepKind(kindName), old = id ? step(id) : null;
+  const kind = stepKind(kindName),
+    old = id ? step(id) : null;
   const fields = {};
   for (const [name, blank] of Object.entries(kind.blanks)) fields[name] = old ? old.fields[name] : fresh(blank);
   // what was selected before goes into the first blank that takes it
-  now = { kind, id, fields, touched: new Set(old ? Object.keys(fields) : []), editors: {}, active: null, result: null, filled: 0, loading: 0, offered: old ? [] : [...(S.picked ?? [])], from: document.activeElement };
-  $('bar').hidden = false; $('bar').dataset.for = 'step';
+  now = {
+    kind,
+    id,
+    fields,
+    touched: new Set(old ? Object.keys(fields) : []),
+    editors: {},
+    active: null,
+    result: null,
+    filled: 0,
+    loading: 0,
+    offered: old ? [] : [...(S.picked ?? [])],
+    from: document.activeElement,
+  };
+  $('bar').hidden = false;
+  $('bar').dataset.for = 'step';
   layOut();
-  for (const b of document.querySelectorAll('[data-step].tool')) b.setAttribute('aria-pressed', String(b.dataset.step === kindName));
+  for (const b of document.querySelectorAll('[data-step].tool'))
+    b.setAttribute('aria-pressed', String(b.dataset.step === kindName));
   hint(kind.hint);
-  const first = activeBlank ?? Object.keys(now.editors).find((n) => isPick(kind.blanks[n].type)) ?? Object.keys(now.editors)[0];
+  const first =
+    activeBlank ?? Object.keys(now.editors).find(n => isPick(kind.blanks[n].type)) ?? Object.keys(now.editors)[0];
   activate(first);
   emit('bar');
   refresh();
 }
-const visible = (name) => { const when = now.kind.blanks[name].when; return !when || (when[1].includes(String(now.fields[when[0]])) && visible(when[0])); };
+const visible = name => {
+  const when = now.kind.blanks[name].when;
+  return !when || (when[1].includes(String(now.fields[when[0]])) && visible(when[0]));
+};
 
 function layOut() {
-  const row = $('bar').querySelector('.row1'), nodes = [];
+  const row = $('bar').querySelector('.row1'),
+    nodes = [];
   now.editors = {};
   if (!now.kind.sentence[0][1].startsWith(now.kind.word)) nodes.push(html('b', {}, now.kind.word));
   // what may stay empty is folded away until it is asked for
-  const bare = (name) => { const v = now.fields[name], blank = now.kind.blanks[name]; return blank.optional && !now.touched.has(name) && (!v || !v.length || JSON.stringify(v) === JSON.stringify(fresh(blank))); };
-  const inGroup = (g) => now.kind.sentence.filter(([what, , h]) => what === 'blank' && h === g).map(([, v]) => v);
-  const folded = (g) => g && !now.more && inGroup(g).every(bare);
-  const some = now.kind.sentence.some(([what, value, g]) => what === 'blank' && g && visible(value) && inGroup(g).every(bare));
-  const groups = new Set(now.kind.sentence.filter(([what, value]) => what === 'blank' && visible(value)).map(([, , g]) => g));
+  const bare = name => {
+    const v = now.fields[name],
+      blank = now.kind.blanks[name];
+    return (
+      blank.optional &&
+      !now.touched.has(name) &&
+      (!v || !v.length || JSON.stringify(v) === JSON.stringify(fresh(blank)))
+    );
+  };
+  const inGroup = g => now.kind.sentence.filter(([what, , h]) => what === 'blank' && h === g).map(([, v]) => v);
+  const folded = g => g && !now.more && inGroup(g).every(bare);
+  const some = now.kind.sentence.some(
+    ([what, value, g]) => what === 'blank' && g && visible(value) && inGroup(g).every(bare),
+  );
+  const groups = new Set(
+    now.kind.sentence.filter(([what, value]) => what === 'blank' && visible(value)).map(([, , g]) => g),
+  );
   for (const [what, value, group] of now.kind.sentence) {
     if (group && (!groups.has(group) || folded(group))) continue;
-    if (what === 'text') { if (value.trim()) nodes.push(html('span', { class: /^,/.test(value.trim()) ? 'comma' : null }, value.trim())); continue; }
+    if (what === 'text') {
+      if (value.trim()) nodes.push(html('span', { class: /^,/.test(value.trim()) ? 'comma' : null }, value.trim()));
+      continue;
+    }
     if (!visible(value)) continue;
     const blank = now.kind.blanks[value];
-    const editor = EDITORS[blank.type](blank, now.fields[value], (v) => changed(value, v), helpers(value));
+    const editor = EDITORS[blank.type](blank, now.fields[value], v => changed(value, v), helpers(value));
     now.editors[value] = editor;
     editor.node.dataset.blank = value;
     editor.node.addEventListener('focus', () => activate(value));
     nodes.push(editor.node);
-    if (['length', 'angle', 'count'].includes(blank.type)) { editor.value = html('span', { class: 'val' }); nodes.push(editor.value); showValue(value); }
+    if (['length', 'angle', 'count'].includes(blank.type)) {
+      editor.value = html('span', { class: 'val' });
+      nodes.push(editor.value);
+      showValue(value);
+    }
   }
   const answer = html('span', { class: 'val', id: 'bar-answer' });
-  if (some) nodes.push(html('button', { class: 'fix', type: 'button', id: 'more-blanks', title: 'Blanks that may stay empty', onclick: () => { now.more = !now.more; const at = now.active; now.editors[at]?.deactivate?.(); now.active = null; layOut(); activate(now.editors[at] ? at : Object.keys(now.editors)[0]); told(); } }, now.more ? 'less' : 'more…'));
-  nodes.push(html('span', { class: 'ends' }, answer, html('button', { class: 'btn k', type: 'submit', id: 'keep', disabled: true }, 'Keep ⏎'), html('button', { class: 'btn', type: 'button', id: 'drop', onclick: () => drop() }, 'Drop')));
+  if (some)
+    nodes.push(
+      html(
+        'button',
+        {
+          class: 'fix',
+          type: 'button',
+          id: 'more-blanks',
+          title: 'Blanks that may stay empty',
+          onclick: () => {
+            now.more = !now.more;
+            const at = now.active;
+            now.editors[at]?.deactivate?.();
+            now.active = null;
+            layOut();
+            activate(now.editors[at] ? at : Object.keys(now.editors)[0]);
+            told();
+          },
+        },
+        now.more ? 'less' : 'more…',
+      ),
+    );
+  nodes.push(
+    html(
+      'span',
+      { class: 'ends' },
+      answer,
+      html('button', { class: 'btn k', type: 'submit', id: 'keep', disabled: true }, 'Keep ⏎'),
+      html('button', { class: 'btn', type: 'button', id: 'drop', onclick: () => drop() }, 'Drop'),
+    ),
+  );
   row.replaceChildren(...nodes);
 }
-const helpers = (name) => ({
-  get before() { return now?.id ? part().steps.findIndex((s) => s.id === now.id) : null; },
-  get id() { return now?.id ?? null; },
-  get single() { return Object.keys(now.kind.blanks).length === 1; },
-  marked: (which) => { picking.marked = which; emit('marked'); },
-  walks: (w) => { picking.walks = w; },
-  isActive: () => now?.active === name,
-  isOpen: (node) => node.isConnected,
-  note: (text) => hint(text),
-  list: (items, more = []) => { if (now) $('bar').querySelector('.picks').replaceChildren(...items.map((item) => html('label', {}, html('input', { type: item.radio ? 'radio' : 'checkbox', name: 'pick', checked: item.on, onchange: item.toggle }), item.text)), ...more); },
-  sheets: (pick) => { sheetPick = pick; sheetHot = null; redraw(); },
-  lightSheet: (key) => { sheetHot = key; redraw(); },
-  takes: (what, pick) => {
-    picking.takes = what; picking.pick = pick;
-    const given = what ? now?.offered.filter((hit) => what.includes(hit.what)) ?? [] : [];
-    if (given.length) { now.offered = []; for (const hit of given) pick(hit); }
+const helpers = name => ({
+  get before() {
+    return now?.id ? part().steps.findIndex(s => s.id === now.id) : null;
   },
-  digits: (hear) => { digit = hear; },
+  get id() {
+    return now?.id ?? null;
+  },
+  get single() {
+    return Object.keys(now.kind.blanks).length === 1;
+  },
+  marked: which => {
+    picking.marked = which;
+    emit('marked');
+  },
+  walks: w => {
+    picking.walks = w;
+  },
+  isActive: () => now?.active === name,
+  isOpen: node => node.isConnected,
+  note: text => hint(text),
+  list: (items, more = []) => {
+    if (now)
+      $('bar')
+        .querySelector('.picks')
+        .replaceChildren(
+          ...items.map(item =>
+            html(
+              'label',
+              {},
+              html('input', {
+                type: item.radio ? 'radio' : 'checkbox',
+                name: 'pick',
+                checked: item.on,
+                onchange: item.toggle,
+              }),
+              item.text,
+            ),
+          ),
+          ...more,
+        );
+  },
+  sheets: pick => {
+    sheetPick = pick;
+    sheetHot = null;
+    redraw();
+  },
+  lightSheet: key => {
+    sheetHot = key;
+    redraw();
+  },
+  takes: (what, pick) => {
+    picking.takes = what;
+    picking.pick = pick;
+    const given = what ? (now?.offered.filter(hit => what.includes(hit.what)) ?? []) : [];
+    if (given.length) {
+      now.offered = [];
+      for (const hit of given) pick(hit);
+    }
+  },
+  digits: hear => {
+    digit = hear;
+  },
   spots: () => now?.result?.preview?.spots ?? [],
 });
 function activate(name) {
@@ -94,16 +215,27 @@ function activate(name) {
   for (const [n, editor] of Object.entries(now.editors)) editor.node.classList.toggle('act', n === name);
   const editor = now.editors[name];
   hint(now.kind.blanks[name].hint || now.kind.hint);
-  const mine = now, shown = editor.activate?.();
+  const mine = now,
+    shown = editor.activate?.();
   // what can be picked may still be on its way; Enter pressed meanwhile is remembered, unless nothing comes of it
-  if (shown?.finally) { mine.loading += 1; shown.finally(() => { mine.loading -= 1; if (now === mine && !mine.loading && !ready()) mine.wanted = false; }); }
+  if (shown?.finally) {
+    mine.loading += 1;
+    shown.finally(() => {
+      mine.loading -= 1;
+      if (now === mine && !mine.loading && !ready()) mine.wanted = false;
+    });
+  }
   const { instead } = now.kind.blanks[name];
   // a pick that belongs into another blank: the first of those named that takes it
   if (instead.length) {
-    const takenBy = (other) => (now.kind.blanks[other].only ? [now.kind.blanks[other].only] : TAKES[now.kind.blanks[other].type]);
-    helpers(name).takes([...new Set(instead.flatMap(([, , other]) => takenBy(other)))], (hit) => {
+    const takenBy = other =>
+      now.kind.blanks[other].only ? [now.kind.blanks[other].only] : TAKES[now.kind.blanks[other].type];
+    helpers(name).takes([...new Set(instead.flatMap(([, , other]) => takenBy(other)))], hit => {
       const [choice, value, other] = instead.find(([, , o]) => takenBy(o).includes(hit.what));
-      now.editors[name].deactivate?.(); changed(choice, value); activate(other); return picking.pick(hit);
+      now.editors[name].deactivate?.();
+      changed(choice, value);
+      activate(other);
+      return picking.pick(hit);
     });
   }
   if (now.active !== name) return; // what was selected went elsewhere
@@ -111,24 +243,42 @@ function activate(name) {
   if (editor.node.select && editor.node.tagName === 'INPUT') editor.node.select();
 }
 function changed(name, value) {
-  now.fields[name] = value; now.touched.add(name); now.filled += 1;
+  now.fields[name] = value;
+  now.touched.add(name);
+  now.filled += 1;
   const editor = now.editors[name];
-  if (editor.finishes) { keep(); return; }
+  if (editor.finishes) {
+    keep();
+    return;
+  }
   if (now.kind.blanks[name].type === 'choice') {
-    const active = now.active, before = new Set(Object.keys(now.editors));
+    const active = now.active,
+      before = new Set(Object.keys(now.editors));
     now.editors[active]?.deactivate?.();
     now.active = null;
     layOut();
     // a choice that brings a blank to be filled leads on to it
-    const next = Object.entries(now.editors).find(([n, e]) => !before.has(n) && isPick(now.kind.blanks[n].type) && e.empty?.())?.[0];
+    const next = Object.entries(now.editors).find(
+      ([n, e]) => !before.has(n) && isPick(now.kind.blanks[n].type) && e.empty?.(),
+    )?.[0];
     activate(next ?? active);
   }
   if (editor.value) showValue(name);
+  // a blank that takes one thing leads on to the next that must be filled
+  if (editor.goesOn && now.active === name && !editor.unchosen()) {
+    const next = Object.entries(now.editors).find(([n, e]) => n !== name && isPick(now.kind.blanks[n].type) && e.empty?.());
+    if (next) activate(next[0]);
+  }
   refresh();
 }
 async function showValue(name) {
-  const blank = now.kind.blanks[name], editor = now.editors[name], text = String(now.fields[name] ?? '');
-  if (!/[A-Za-z_*/+(^-]/.test(text.replace(/^-?[\d.]+\s*(mm|cm|m|in|°|deg)?$/, ''))) { editor.value.textContent = ''; return; }
+  const blank = now.kind.blanks[name],
+    editor = now.editors[name],
+    text = String(now.fields[name] ?? '');
+  if (!/[A-Za-z_*/+(^-]/.test(text.replace(/^-?[\d.]+\s*(mm|cm|m|in|°|deg)?$/, ''))) {
+    editor.value.textContent = '';
+    return;
+  }
   const got = await ask('/number', { text, angle: blank.type === 'angle' }).catch(() => null);
   if (now?.editors[name] === editor) editor.value.textContent = got ? `= ${got.text}` : '';
 }
@@ -151,20 +301,45 @@ function refresh() {
   const mine = now;
   mine.settled = null; // not known yet: true and false are what the preview says
   const why = $('bar').querySelector('.why');
-  if (!ready() || Object.values(now.editors).some((e) => e.finishes)) { why.replaceChildren(); $('keep').disabled = true; mine.settled = false; mine.wanted &&= mine.loading > 0; return; }
+  if (!ready() || Object.values(now.editors).some(e => e.finishes)) {
+    why.replaceChildren();
+    $('keep').disabled = true;
+    mine.settled = false;
+    mine.wanted &&= mine.loading > 0;
+    return;
+  }
   preview(draftOf(), [...now.touched], async (result, problem) => {
     if (now !== mine) return;
-    if (problem) { now.result = null; fail(problem.message, []); return; }
-    for (const [name, value] of Object.entries(result.defaults ?? {})) { now.fields[name] = value; now.editors[name]?.set(value); }
+    if (problem) {
+      now.result = null;
+      fail(problem.message, []);
+      return;
+    }
+    for (const [name, value] of Object.entries(result.defaults ?? {})) {
+      now.fields[name] = value;
+      now.editors[name]?.set(value);
+    }
     now.result = result;
     const own = result.preview;
     if (own.status === 'ok') {
       mine.settled = true;
-      why.replaceChildren(...advice(result).map((a) => html('span', { class: 'note' }, `▲ ${a.text} `, ...(Object.keys(a.fields).length ? [fixButton(a)] : []))));
+      why.replaceChildren(
+        ...advice(result).map(a =>
+          html('span', { class: 'note' }, `▲ ${a.text} `, ...(Object.keys(a.fields).length ? [fixButton(a)] : [])),
+        ),
+      );
       $('keep').disabled = false;
-      if (mine.wanted) { keep(); return; }
+      if (mine.wanted) {
+        keep();
+        return;
+      }
       $('bar-answer').textContent = said(own);
-    } else fail(own.message, advice(result).filter((a) => a.fix), own.gave_up);
+    } else
+      fail(
+        own.message,
+        advice(result).filter(a => a.fix),
+        own.gave_up,
+      );
     now.editors[now.active]?.told?.();
     await showPreview(result);
     showBlame(draftStep(result)?.blame ?? []);
@@ -172,37 +347,99 @@ function refresh() {
     redraw();
   });
 }
-const draftStep = (result) => result.steps.filter((s) => s.status !== 'after').at(-1);
-const advice = (result) => draftStep(result)?.advice ?? [];
-function volume(mm3) { const inch = S.model.units === 'in'; return `${+(mm3 / (inch ? 25.4 ** 3 : 1000)).toPrecision(4)} ${inch ? 'in' : 'cm'}³`; }
+const draftStep = result => result.steps.filter(s => s.status !== 'after').at(-1);
+const advice = result => draftStep(result)?.advice ?? [];
+function volume(mm3) {
+  const inch = S.model.units === 'in';
+  return `${+(mm3 / (inch ? 25.4 ** 3 : 1000)).toPrecision(4)} ${inch ? 'in' : 'cm'}³`;
+}
 function fail(message, fixes, gaveUp = false) {
   now.settled = now.wanted = false;
   // nobody is shut in: a step that cannot be computed may be kept, it stands in the list failed and the rest is built
-  if (gaveUp) fixes = [...fixes, { fix: 'keep it all the same', act: () => { now.settled = true; keep(); } }];
-  $('keep').disabled = true; $('bar-answer').textContent = '';
-  $('bar').querySelector('.why').replaceChildren(html('span', {}, `✗ ${message}`), ...fixes.map(fixButton));
+  if (gaveUp)
+    fixes = [
+      ...fixes,
+      {
+        fix: 'keep it all the same',
+        act: () => {
+          now.settled = true;
+          keep();
+        },
+      },
+    ];
+  $('keep').disabled = true;
+  $('bar-answer').textContent = '';
+  $('bar')
+    .querySelector('.why')
+    .replaceChildren(html('span', {}, `✗ ${message}`), ...fixes.map(fixButton));
 }
-const fixButton = (f) => html('button', { class: 'fix', type: 'button', onclick: () => { if (f.act) { f.act(); return; } Object.assign(now.fields, f.fields); for (const n of Object.keys(f.fields)) now.touched.add(n); now.editors[now.active]?.deactivate?.(); now.active = null; layOut(); activate(Object.keys(now.editors)[0]); refresh(); } }, f.fix);
+const fixButton = f =>
+  html(
+    'button',
+    {
+      class: 'fix',
+      type: 'button',
+      onclick: () => {
+        if (f.act) {
+          f.act();
+          return;
+        }
+        Object.assign(now.fields, f.fields);
+        for (const n of Object.keys(f.fields)) now.touched.add(n);
+        now.editors[now.active]?.deactivate?.();
+        now.active = null;
+        layOut();
+        activate(Object.keys(now.editors)[0]);
+        refresh();
+      },
+    },
+    f.fix,
+  );
 
 async function keep() {
   const mine = now;
   if (!mine || mine.keeping) return;
-  if (!ready()) { mine.wanted = mine.loading > 0; return; }
+  if (!ready()) {
+    mine.wanted = mine.loading > 0;
+    return;
+  }
   // what is kept is what was seen: a value typed a moment ago is tried first, and kept when it can be
-  if (!mine.settled && !Object.values(mine.editors).some((e) => e.finishes)) { mine.wanted = mine.settled === null; return; }
+  if (!mine.settled && !Object.values(mine.editors).some(e => e.finishes)) {
+    mine.wanted = mine.settled === null;
+    return;
+  }
   mine.keeping = true;
-  const what = mine.id ? { kind: 'set_fields', step: mine.id, fields: Object.fromEntries(Object.entries(mine.fields).filter(([n]) => mine.touched.has(n))) } : { kind: 'add_step', part: S.partId, step: mine.kind.kind, fields: mine.fields };
-  const known = new Set(part().steps.map((s) => s.id));
+  const what = mine.id
+    ? {
+        kind: 'set_fields',
+        step: mine.id,
+        fields: Object.fromEntries(Object.entries(mine.fields).filter(([n]) => mine.touched.has(n))),
+      }
+    : { kind: 'add_step', part: S.partId, step: mine.kind.kind, fields: mine.fields };
+  const known = new Set(part().steps.map(s => s.id));
   try {
     await edit(what);
-  } catch (problem) { mine.keeping = false; if (now === mine) $('bar').querySelector('.why').replaceChildren(`✗ ${problem.message}`); return; }
+  } catch (problem) {
+    mine.keeping = false;
+    if (now === mine) $('bar').querySelector('.why').replaceChildren(`✗ ${problem.message}`);
+    return;
+  }
   closeBar();
-  const made = part().steps.find((s) => !known.has(s.id));
+  const made = part().steps.find(s => !known.has(s.id));
   if (made) emit('made', made);
 }
-$('bar').addEventListener('submit', (event) => { event.preventDefault(); if (now) keep(); });
+$('bar').addEventListener('submit', event => {
+  event.preventDefault();
+  if (now) keep();
+});
 async function drop() {
-  if (now && now.filled > 1 && !now.id && !(await question('Drop this step?', 'What was filled in is not kept.', [['yes', 'Drop']]))) return;
+  if (
+    now &&
+    now.filled > 1 &&
+    !now.id &&
+    !(await question('Drop this step?', 'What was filled in is not kept.', [['yes', 'Drop']]))
+  )
+    return;
   closeBar();
 }
 export function closeBar() {
@@ -210,8 +447,18 @@ export function closeBar() {
   const { from } = now;
   now.editors[now.active]?.deactivate?.();
   now = null;
-  picking.takes = null; picking.pick = null; picking.marked = null; picking.walks = null; picking.hot = null; picking.walked = null; sheetPick = null; sheetHot = null; digit = null;
-  forget(); emit('marked'); forgetPreviews();
+  picking.takes = null;
+  picking.pick = null;
+  picking.marked = null;
+  picking.walks = null;
+  picking.hot = null;
+  picking.walked = null;
+  sheetPick = null;
+  sheetHot = null;
+  digit = null;
+  forget();
+  emit('marked');
+  forgetPreviews();
   $('bar').hidden = true;
   for (const part_ of ['.picks', '.why', '.row1']) $('bar').querySelector(part_).replaceChildren();
   for (const b of document.querySelectorAll('[data-step].tool')) b.setAttribute('aria-pressed', 'false');
@@ -222,54 +469,124 @@ export function closeBar() {
   emit('bar');
   redraw();
   // where one was before, if that is still there
-  if (!document.activeElement || document.activeElement === document.body) (from?.isConnected && from.getClientRects().length ? from : $('view')).focus({ preventScroll: true });
+  if (!document.activeElement || document.activeElement === document.body)
+    (from?.isConnected && from.getClientRects().length ? from : $('view')).focus({ preventScroll: true });
 }
-on('mode', () => { if (S.mode === 'sketch') closeBar(); });
+on('mode', () => {
+  if (S.mode === 'sketch') closeBar();
+});
 
-onKey((event) => {
+onKey(event => {
   if (!now || S.mode === 'sketch' || event.target.closest('dialog')) return false;
-  if (event.target.matches('input, select, textarea') && !event.target.closest('#bar')) return false;  // another form is being filled
-  if (event.key === 'Escape') { drop(); return true; }
-  if (picking.walks && (event.key === ']' || event.key === '[')) { walkOn(event.key === ']' ? 1 : -1); return true; }
-  if (picking.walks && picking.walked && event.key === 'Enter') { const thing = picking.walked; picking.hot = picking.walked = null; const problem = picking.walks.take(thing); if (problem) hint(problem); return true; }
-  if (event.key === 'Enter' && !event.target.closest('button, select, summary, a')) { keep(); return true; }
-  if (event.key === 'Enter' && event.target.closest('.gap') && ready()) { keep(); return true; }
+  if (event.target.matches('input, select, textarea') && !event.target.closest('#bar')) return false; // another form is being filled
+  if (event.key === 'Escape') {
+    drop();
+    return true;
+  }
+  if (picking.walks && (event.key === ']' || event.key === '[')) {
+    walkOn(event.key === ']' ? 1 : -1);
+    return true;
+  }
+  if (picking.walks && picking.walked && event.key === 'Enter') {
+    const thing = picking.walked;
+    picking.hot = picking.walked = null;
+    const problem = picking.walks.take(thing);
+    if (problem) hint(problem);
+    return true;
+  }
+  if (event.key === 'Enter' && !event.target.closest('button, select, summary, a')) {
+    keep();
+    return true;
+  }
+  if (event.key === 'Enter' && event.target.closest('.gap') && ready()) {
+    keep();
+    return true;
+  }
   // once a plane or an axis is chosen, digits are numbers again
-  if (digit && now.editors[now.active]?.unchosen?.() && /^[1-9]$/.test(event.key) && !event.target.matches('input[type=text], input:not([type])')) { digit(Number(event.key)); return true; }
+  if (
+    digit &&
+    now.editors[now.active]?.unchosen?.() &&
+    /^[1-9]$/.test(event.key) &&
+    !event.target.matches('input[type=text], input:not([type])')
+  ) {
+    digit(Number(event.key));
+    return true;
+  }
   // letters start a formula where one is asked for
   const asked = now.kind.blanks[now.active];
-  if (asked && ['length', 'angle', 'count'].includes(asked.type) && /^\p{L}$/u.test(event.key) && !event.altKey && event.target === $('view')) { const { node } = now.editors[now.active]; node.focus(); node.value = event.key; changed(now.active, event.key); return true; }
-  const main = Object.keys(now.editors).find((n) => now.kind.blanks[n].main);
-  if (main && /^[0-9.]$/.test(event.key) && !event.target.matches('input:not([type]), input.gap, select')) { activate(main); now.editors[main].node.value = event.key; changed(main, event.key); return true; }
+  if (
+    asked &&
+    ['length', 'angle', 'count'].includes(asked.type) &&
+    /^\p{L}$/u.test(event.key) &&
+    !event.altKey &&
+    event.target === $('view')
+  ) {
+    const { node } = now.editors[now.active];
+    node.focus();
+    node.value = event.key;
+    changed(now.active, event.key);
+    return true;
+  }
+  const main = Object.keys(now.editors).find(n => now.kind.blanks[n].main);
+  if (main && /^[0-9.]$/.test(event.key) && !event.target.matches('input:not([type]), input.gap, select')) {
+    activate(main);
+    now.editors[main].node.value = event.key;
+    changed(main, event.key);
+    return true;
+  }
   return false;
 });
 
 // walking with ] and [: what is lit is named, and is what Enter takes
 function walkOn(by) {
   const thing = picking.walks.walk(by);
-  picking.walked = thing; picking.hot = thing?.what ? thing : null;
+  picking.walked = thing;
+  picking.hot = thing?.what ? thing : null;
   emit('marked');
   hint(thing ? `${thing.says ?? nameOf(thing)}: Enter takes it; ] and [ walk on` : 'There is nothing here to walk to');
 }
 // arrow keys go through the things listed without choosing them; Space or Enter chooses
-$('bar').querySelector('.picks').addEventListener('keydown', (event) => {
-  const by = { ArrowDown: 1, ArrowRight: 1, ArrowUp: -1, ArrowLeft: -1 }[event.key];
-  if (!event.target.matches('input[type=radio], input[type=checkbox]')) return;
-  if (event.key === 'Enter') { event.preventDefault(); event.stopPropagation(); event.target.click(); return; }
-  if (!by) return;
-  event.preventDefault(); event.stopPropagation();
-  const all = [...$('bar').querySelectorAll('.picks input')];
-  all[(all.indexOf(event.target) + by + all.length) % all.length].focus();
-});
+$('bar')
+  .querySelector('.picks')
+  .addEventListener('keydown', event => {
+    const by = { ArrowDown: 1, ArrowRight: 1, ArrowUp: -1, ArrowLeft: -1 }[event.key];
+    if (!event.target.matches('input[type=radio], input[type=checkbox]')) return;
+    if (event.key === 'Enter') {
+      event.preventDefault();
+      event.stopPropagation();
+      event.target.click();
+      return;
+    }
+    if (!by) return;
+    event.preventDefault();
+    event.stopPropagation();
+    const all = [...$('bar').querySelectorAll('.picks input')];
+    all[(all.indexOf(event.target) + by + all.length) % all.length].focus();
+  });
 // origin planes as faint sheets, only while a plane is asked for
-const SHEETS = { top: { origin: [0, 0, 0], x: [1, 0, 0], y: [0, 1, 0], normal: [0, 0, 1] }, front: { origin: [0, 0, 0], x: [1, 0, 0], y: [0, 0, 1], normal: [0, -1, 0] }, right: { origin: [0, 0, 0], x: [0, 1, 0], y: [0, 0, 1], normal: [1, 0, 0] } };
+const SHEETS = {
+  top: { origin: [0, 0, 0], x: [1, 0, 0], y: [0, 1, 0], normal: [0, 0, 1] },
+  front: { origin: [0, 0, 0], x: [1, 0, 0], y: [0, 0, 1], normal: [0, -1, 0] },
+  right: { origin: [0, 0, 0], x: [0, 1, 0], y: [0, 0, 1], normal: [1, 0, 0] },
+};
 extra.push(() => {
   if (!sheetPick) return [];
   const boxes = S.build?.bodies ?? [];
-  const reach = Math.max(150 / camera.scale, ...boxes.flatMap((b) => b.box.flat().map(Math.abs)), 1) * 1.12;
+  const reach = Math.max(150 / camera.scale, ...boxes.flatMap(b => b.box.flat().map(Math.abs)), 1) * 1.12;
   const drawn = Object.entries(SHEETS).map(([key, f]) => {
-    const corners = [[-1, -1], [1, -1], [1, 1], [-1, 1]].map(([u, v]) => camera.project(add(add([0, 0, 0], f.x, u * reach), f.y, v * reach)));
-    const sheet = svg('path', { class: `sheet ${sheetHot === key ? 'hot' : ''}`, d: `M${corners.map((c) => c.map((n) => n.toFixed(1))).join('L')}Z`, 'data-sheet': key, role: 'button', 'aria-label': `${key} plane` });
+    const corners = [
+      [-1, -1],
+      [1, -1],
+      [1, 1],
+      [-1, 1],
+    ].map(([u, v]) => camera.project(add(add([0, 0, 0], f.x, u * reach), f.y, v * reach)));
+    const sheet = svg('path', {
+      class: `sheet ${sheetHot === key ? 'hot' : ''}`,
+      d: `M${corners.map(c => c.map(n => n.toFixed(1))).join('L')}Z`,
+      'data-sheet': key,
+      role: 'button',
+      'aria-label': `${key} plane`,
+    });
     const [x, y] = camera.project(add(add([0, 0, 0], f.x, -0.92 * reach), f.y, 0.84 * reach));
     // the name picks the plane it names, whatever sheet lies in front of it
     return [sheet, svg('text', { class: 'sheetname', x, y, 'data-sheet': key }, `${key} plane`)];
@@ -281,29 +598,53 @@ extra.push(() => {
 let pulling = null;
 extra.push(() => {
   const h = now?.result?.preview?.handle;
-  if (!h || now.result.preview.status === 'failed' && !h) return [];
+  if (!h || (now.result.preview.status === 'failed' && !h)) return [];
   const value = pulling?.mm ?? now.mm ?? null;
-  const at = camera.project(h.origin), way = camera.project(add(h.origin, h.direction));
-  const per = [way[0] - at[0], way[1] - at[1]], l = Math.hypot(...per);
+  const at = camera.project(h.origin),
+    way = camera.project(add(h.origin, h.direction));
+  const per = [way[0] - at[0], way[1] - at[1]],
+    l = Math.hypot(...per);
   if (l < 0.05 * camera.scale) return [];
   const mm = value ?? heightOf(h);
-  const tip = [at[0] + per[0] * mm / h.factor, at[1] + per[1] * mm / h.factor];
-  const g = svg('g', { class: 'handle', 'data-handle': h.field }, svg('line', { x1: at[0], y1: at[1], x2: tip[0], y2: tip[1] }), svg('circle', { cx: tip[0], cy: tip[1], r: 7 }), svg('text', { class: 'handlenum', x: tip[0] + 13, y: tip[1] + 4 }, bare(mm)));
+  const tip = [at[0] + (per[0] * mm) / h.factor, at[1] + (per[1] * mm) / h.factor];
+  const g = svg(
+    'g',
+    { class: 'handle', 'data-handle': h.field },
+    svg('line', { x1: at[0], y1: at[1], x2: tip[0], y2: tip[1] }),
+    svg('circle', { cx: tip[0], cy: tip[1], r: 7 }),
+    svg('text', { class: 'handlenum', x: tip[0] + 13, y: tip[1] + 4 }, bare(mm)),
+  );
   return [g];
 });
-const heightOf = (h) => { const tool = now.result.preview.tools[0]; if (!tool) return 0; const [lo, hi] = tool.box; const span = [0, 1, 2].reduce((sum, i) => sum + Math.abs(h.direction[i]) * (hi[i] - lo[i]), 0); return span; };
-$('view').addEventListener('pointerdown', (event) => {
-  if (!now || event.button !== 0 || !event.target.closest('.handle')) return;
-  const h = now.result.preview.handle;
-  pulling = { h, mm: heightOf(h) };
-  $('view').setPointerCapture(event.pointerId);
-  event.stopPropagation();
-}, true);
-$('view').addEventListener('pointermove', (event) => {
+const heightOf = h => {
+  const tool = now.result.preview.tools[0];
+  if (!tool) return 0;
+  const [lo, hi] = tool.box;
+  const span = [0, 1, 2].reduce((sum, i) => sum + Math.abs(h.direction[i]) * (hi[i] - lo[i]), 0);
+  return span;
+};
+$('view').addEventListener(
+  'pointerdown',
+  event => {
+    if (!now || event.button !== 0 || !event.target.closest('.handle')) return;
+    const h = now.result.preview.handle;
+    pulling = { h, mm: heightOf(h) };
+    $('view').setPointerCapture(event.pointerId);
+    event.stopPropagation();
+  },
+  true,
+);
+$('view').addEventListener('pointermove', event => {
   if (!pulling) return;
-  const b = $('view').getBoundingClientRect(), { h } = pulling;
-  const at = camera.project(h.origin), way = camera.project(add(h.origin, h.direction)), per = [way[0] - at[0], way[1] - at[1]];
-  const raw = ((event.clientX - b.left - at[0]) * per[0] + (event.clientY - b.top - at[1]) * per[1]) / (per[0] ** 2 + per[1] ** 2) * h.factor;
+  const b = $('view').getBoundingClientRect(),
+    { h } = pulling;
+  const at = camera.project(h.origin),
+    way = camera.project(add(h.origin, h.direction)),
+    per = [way[0] - at[0], way[1] - at[1]];
+  const raw =
+    (((event.clientX - b.left - at[0]) * per[0] + (event.clientY - b.top - at[1]) * per[1]) /
+      (per[0] ** 2 + per[1] ** 2)) *
+    h.factor;
   const stepSize = niceStep(9);
   const mm = Math.max(stepSize, Math.round(raw / stepSize) * stepSize);
   if (mm === pulling.mm) return;
@@ -313,5 +654,10 @@ $('view').addEventListener('pointermove', (event) => {
   changed(h.field, text);
   redraw();
 });
-$('view').addEventListener('pointerup', () => { if (pulling) { pulling = null; redraw(); } });
+$('view').addEventListener('pointerup', () => {
+  if (pulling) {
+    pulling = null;
+    redraw();
+  }
+});
 export const isPulling = () => pulling !== null;

@@ -11,17 +11,44 @@ import { open } from '../sketch/board.js';
 // the blank being changed in its sentence: { step, field, input }
 let editing = null;
 async function inPlace(button, s, text = null) {
-  const field = button.dataset.blank, blank = stepKind(s.kind).blanks[field];
-  if (isPick(blank.type)) { openBar(s.kind, s.id, field); return; }
-  const keep = (value) => edit({ kind: 'set_fields', step: s.id, fields: { [field]: value } });
+  const field = button.dataset.blank,
+    blank = stepKind(s.kind).blanks[field];
+  if (isPick(blank.type)) {
+    openBar(s.kind, s.id, field);
+    return;
+  }
+  const keep = value => edit({ kind: 'set_fields', step: s.id, fields: { [field]: value } });
   let gone = false;
-  const back = () => { if (!gone && input.isConnected) { gone = true; editing = null; input.replaceWith(button); } };
-  const input = blank.type === 'choice'
-    ? html('select', { 'aria-label': blank.label, onchange: () => keep(input.value).catch(back), onblur: back }, ...Object.entries(blank.words).map(([k, w]) => html('option', { value: k, ...(k === s.fields[field] ? { selected: true } : {}) }, w)))
-    : html('input', { class: 'num', value: text ?? s.fields[field], size: Math.max(6, s.fields[field].length + 1), 'aria-label': blank.label, maxlength: 400, onblur: () => back() });
-  input.addEventListener('keydown', async (event) => {
+  const back = () => {
+    if (!gone && input.isConnected) {
+      gone = true;
+      editing = null;
+      input.replaceWith(button);
+    }
+  };
+  const input =
+    blank.type === 'choice'
+      ? html(
+          'select',
+          { 'aria-label': blank.label, onchange: () => keep(input.value).catch(back), onblur: back },
+          ...Object.entries(blank.words).map(([k, w]) =>
+            html('option', { value: k, ...(k === s.fields[field] ? { selected: true } : {}) }, w),
+          ),
+        )
+      : html('input', {
+          class: 'num',
+          value: text ?? s.fields[field],
+          size: Math.max(6, s.fields[field].length + 1),
+          'aria-label': blank.label,
+          maxlength: 400,
+          onblur: () => back(),
+        });
+  input.addEventListener('keydown', async event => {
     event.stopPropagation();
-    if (event.key === 'Escape') { back(); button.focus(); }
+    if (event.key === 'Escape') {
+      back();
+      button.focus();
+    }
     if (event.key !== 'Enter' || input.tagName !== 'INPUT') return;
     event.preventDefault();
     // the list comes filled with the answer: this number is no longer being typed then
@@ -33,7 +60,8 @@ async function inPlace(button, s, text = null) {
       setTimeout(() => document.getElementById(id)?.focus(), 80);
     } catch {
       editing = { step: s.id, field, input };
-      input.focus(); input.select();
+      input.focus();
+      input.select();
     }
   });
   editing = { step: s.id, field, input };
@@ -45,10 +73,14 @@ async function inPlace(button, s, text = null) {
 let typed = null;
 $('steps').addEventListener('lathe:filling', () => {
   const input = editing?.input;
-  typed = input?.isConnected && input.tagName === 'INPUT' ? { ...editing, value: input.value, from: input.selectionStart, to: input.selectionEnd } : null;
+  typed =
+    input?.isConnected && input.tagName === 'INPUT'
+      ? { ...editing, value: input.value, from: input.selectionStart, to: input.selectionEnd }
+      : null;
 });
 $('steps').addEventListener('lathe:filled', () => {
-  const button = typed && $(`blank-${typed.step}-${typed.field}`), s = typed && step(typed.step);
+  const button = typed && $(`blank-${typed.step}-${typed.field}`),
+    s = typed && step(typed.step);
   if (!button || !s) return;
   inPlace(button, s, typed.value);
   editing.input.setSelectionRange(typed.from, typed.to);
@@ -57,38 +89,62 @@ $('steps').addEventListener('lathe:filled', () => {
 // all that picks from a step, directly or through others
 function usersOf(id) {
   const lost = new Set([id]);
-  return part().steps.filter((x) => x.id !== id && x.needs.some((n) => lost.has(n)) && lost.add(x.id));
+  return part().steps.filter(x => x.id !== id && x.needs.some(n => lost.has(n)) && lost.add(x.id));
 }
 
 // the chosen step: what it works on is told, what it made is lit in the view
 let chosen = null;
-export function choose(id) { chosen = id; showChosen(); emit('step-chosen', id); }
+export function choose(id) {
+  chosen = id;
+  showChosen();
+  emit('step-chosen', id);
+}
 function showChosen() {
   for (const item of $('steps').querySelectorAll('li[data-step]')) {
     item.classList.toggle('on', item.dataset.step === chosen);
     item.querySelector('button.n').setAttribute('aria-pressed', String(item.dataset.step === chosen));
   }
 }
-export function reveal(id) { choose(id); const item = $(`step-${id}`); item?.scrollIntoView({ block: 'nearest' }); item?.querySelector('button.n').focus(); }
-findable.push(() => part().steps.map((s) => ({ name: s.title, where: 'step', about: s.kind, go: () => reveal(s.id) })));
+export function reveal(id) {
+  choose(id);
+  const item = $(`step-${id}`);
+  item?.scrollIntoView({ block: 'nearest' });
+  item?.querySelector('button.n').focus();
+}
+findable.push(() => part().steps.map(s => ({ name: s.title, where: 'step', about: s.kind, go: () => reveal(s.id) })));
 $('steps').addEventListener('lathe:filled', showChosen);
 
 // moving a step: by dragging its number, or with Alt and the arrow keys; only places where it can stand are offered
 let dragged = null;
 const places = () => [...$('steps').querySelectorAll('li[data-step]')];
-const indexOf = (id) => part().steps.findIndex((x) => x.id === id);
+const indexOf = id => part().steps.findIndex(x => x.id === id);
 function moveTo(id, to) {
   const [first, last] = step(id).room;
-  if (to < first || to > last) { hint(`${step(id).title} can only stand at ${first === last ? `place ${first + 1}` : `places ${first + 1} to ${last + 1}`}: what it needs comes before, what needs it after.`); return; }
-  if (to !== indexOf(id)) edit({ kind: 'move_step', step: id, to }).then(() => setTimeout(() => $(`step-${id}`)?.querySelector('button.n').focus(), 120)).catch(() => {});
+  if (to < first || to > last) {
+    hint(
+      `${step(id).title} can only stand at ${first === last ? `place ${first + 1}` : `places ${first + 1} to ${last + 1}`}: what it needs comes before, what needs it after.`,
+    );
+    return;
+  }
+  if (to !== indexOf(id))
+    edit({ kind: 'move_step', step: id, to })
+      .then(() => setTimeout(() => $(`step-${id}`)?.querySelector('button.n').focus(), 120))
+      .catch(() => {});
 }
 // the Now line is dragged between two steps, or moved with the arrow keys when it has the focus
-const setNow = (to) => edit({ kind: 'set_now', part: S.partId, now: to >= part().steps.length ? null : Math.max(0, to) }).then(() => setTimeout(() => $('steps').querySelector('.nowline button')?.focus(), 150)).catch(() => {});
+const setNow = to =>
+  edit({ kind: 'set_now', part: S.partId, now: to >= part().steps.length ? null : Math.max(0, to) })
+    .then(() => setTimeout(() => $('steps').querySelector('.nowline button')?.focus(), 150))
+    .catch(() => {});
 const nowAt = () => part().now ?? part().steps.length;
 let nowDrag = null;
 // how many steps lie above a height of the screen
-const above = (y) => places().filter((p) => { const b = p.getBoundingClientRect(); return (b.top + b.bottom) / 2 < y; }).length;
-$('steps').addEventListener('pointerdown', (event) => {
+const above = y =>
+  places().filter(p => {
+    const b = p.getBoundingClientRect();
+    return (b.top + b.bottom) / 2 < y;
+  }).length;
+$('steps').addEventListener('pointerdown', event => {
   const line = event.button === 0 && event.target.closest('.nowline');
   if (!line || event.target.closest('[data-now]') || S.mode === 'sketch') return;
   event.preventDefault();
@@ -96,12 +152,15 @@ $('steps').addEventListener('pointerdown', (event) => {
   $('steps').setPointerCapture(event.pointerId);
   line.classList.add('moving');
 });
-$('steps').addEventListener('pointermove', (event) => {
+$('steps').addEventListener('pointermove', event => {
   if (!nowDrag) return;
   nowDrag.to = above(event.clientY);
-  places().forEach((p, i) => { p.classList.toggle('drop-after', i === nowDrag.to - 1); p.classList.toggle('drop-before', nowDrag.to === 0 && i === 0); });
+  places().forEach((p, i) => {
+    p.classList.toggle('drop-after', i === nowDrag.to - 1);
+    p.classList.toggle('drop-before', nowDrag.to === 0 && i === 0);
+  });
 });
-const endNowDrag = (keep) => {
+const endNowDrag = keep => {
   if (!nowDrag) return;
   const { to } = nowDrag;
   nowDrag = null;
@@ -111,40 +170,61 @@ const endNowDrag = (keep) => {
 };
 $('steps').addEventListener('pointerup', () => endNowDrag(true));
 $('steps').addEventListener('pointercancel', () => endNowDrag(false));
-$('steps').addEventListener('keydown', (event) => {
-  if (!event.target.matches('.nowline .grab') || !['ArrowUp', 'ArrowDown'].includes(event.key) || S.mode === 'sketch') return;
-  event.preventDefault(); event.stopPropagation();
+$('steps').addEventListener('keydown', event => {
+  if (!event.target.matches('.nowline .grab') || !['ArrowUp', 'ArrowDown'].includes(event.key) || S.mode === 'sketch')
+    return;
+  event.preventDefault();
+  event.stopPropagation();
   setNow(nowAt() + (event.key === 'ArrowUp' ? -1 : 1));
 });
-$('steps').addEventListener('dragstart', (event) => {
+$('steps').addEventListener('dragstart', event => {
   const item = event.target.closest('li[data-step]');
-  if (!item || S.mode === 'sketch') { event.preventDefault(); return; }
+  if (!item || S.mode === 'sketch') {
+    event.preventDefault();
+    return;
+  }
   dragged = item.dataset.step;
-  event.dataTransfer.effectAllowed = 'move'; event.dataTransfer.setData('text/plain', dragged);
+  event.dataTransfer.effectAllowed = 'move';
+  event.dataTransfer.setData('text/plain', dragged);
   const [first, last] = step(dragged).room;
   places().forEach((p, i) => p.classList.toggle('noplace', i < first || i > last));
 });
-$('steps').addEventListener('dragover', (event) => {
+$('steps').addEventListener('dragover', event => {
   const item = event.target.closest('li[data-step]');
   if (!dragged || !item || item.classList.contains('noplace')) return;
   event.preventDefault();
   const later = indexOf(item.dataset.step) > indexOf(dragged);
-  for (const p of places()) { p.classList.toggle('drop-after', p === item && later); p.classList.toggle('drop-before', p === item && !later); }
+  for (const p of places()) {
+    p.classList.toggle('drop-after', p === item && later);
+    p.classList.toggle('drop-before', p === item && !later);
+  }
 });
-$('steps').addEventListener('drop', (event) => { const item = event.target.closest('li[data-step]'); if (dragged && item) { event.preventDefault(); moveTo(dragged, indexOf(item.dataset.step)); } });
-$('steps').addEventListener('dragend', () => { dragged = null; for (const p of places()) p.classList.remove('noplace', 'drop-after', 'drop-before'); });
-$('steps').addEventListener('keydown', (event) => {
+$('steps').addEventListener('drop', event => {
+  const item = event.target.closest('li[data-step]');
+  if (dragged && item) {
+    event.preventDefault();
+    moveTo(dragged, indexOf(item.dataset.step));
+  }
+});
+$('steps').addEventListener('dragend', () => {
+  dragged = null;
+  for (const p of places()) p.classList.remove('noplace', 'drop-after', 'drop-before');
+});
+$('steps').addEventListener('keydown', event => {
   const item = event.target.closest('li[data-step]');
   if (!item || !event.altKey || !['ArrowUp', 'ArrowDown'].includes(event.key) || S.mode === 'sketch') return;
   event.preventDefault();
   moveTo(item.dataset.step, indexOf(item.dataset.step) + (event.key === 'ArrowUp' ? -1 : 1));
 });
 
-async function act(name, s, button) {
-  const index = part().steps.findIndex((x) => x.id === s.id);
+async function act(name, s) {
+  const index = part().steps.findIndex(x => x.id === s.id);
   const run = {
     edit: () => (stepKind(s.kind).drawn ? open(s.id) : openBar(s.kind, s.id)),
-    rename: async () => { const to = await question(`Rename ${s.title}`, '', [['ok', 'Rename']], s.title); if (to !== null) await edit({ kind: 'rename_step', step: s.id, name: to }); },
+    rename: async () => {
+      const to = await question(`Rename ${s.title}`, '', [['ok', 'Rename']], s.title);
+      if (to !== null) await edit({ kind: 'rename_step', step: s.id, name: to });
+    },
     skip: () => edit({ kind: 'skip_step', step: s.id, skipped: !s.skipped }),
     up: () => edit({ kind: 'move_step', step: s.id, to: index - 1 }),
     down: () => edit({ kind: 'move_step', step: s.id, to: index + 1 }),
@@ -152,8 +232,17 @@ async function act(name, s, button) {
     duplicate: () => edit({ kind: 'duplicate_step', step: s.id }),
     choose: () => choose(chosen === s.id ? null : s.id),
     delete: async () => {
-      const users = usersOf(s.id).map((x) => x.title);
-      const how = users.length ? await question(`Delete ${s.title}?`, `${users.join(', ')} use${users.length === 1 ? 's' : ''} it. Left in place they ask for new picks. Undo brings everything back.`, [['leave', `Only ${s.title}`], ['all', 'All of them']]) : 'all';
+      const users = usersOf(s.id).map(x => x.title);
+      const how = users.length
+        ? await question(
+            `Delete ${s.title}?`,
+            `${users.join(', ')} use${users.length === 1 ? 's' : ''} it. Left in place they ask for new picks. Undo brings everything back.`,
+            [
+              ['leave', `Only ${s.title}`],
+              ['all', 'All of them'],
+            ],
+          )
+        : 'all';
       if (!how) return;
       await edit({ kind: 'delete_step', step: s.id, with_users: how === 'all', leave_users: how === 'leave' });
       say(`${s.title} deleted.`, [['Undo', () => $('undo').click()]]);
@@ -162,36 +251,75 @@ async function act(name, s, button) {
   await Promise.resolve(run()).catch(() => {});
 }
 
-$('steps').addEventListener('click', (event) => {
+$('steps').addEventListener('click', event => {
   const now = event.target.closest('[data-now]');
-  if (now) { edit({ kind: 'set_now', part: S.partId, now: null }).catch(() => {}); return; }
+  if (now) {
+    edit({ kind: 'set_now', part: S.partId, now: null }).catch(() => {});
+    return;
+  }
   const item = event.target.closest('li[data-step]');
   if (!item) return;
   const s = step(item.dataset.step);
   if (!s) return;
-  if (S.mode === 'sketch' && !event.target.closest('[data-act=rename]')) { complain('Keep or drop the open sketch first.'); return; }
+  if (S.mode === 'sketch' && !event.target.closest('[data-act=rename]')) {
+    complain('Keep or drop the open sketch first.');
+    return;
+  }
   const fix = event.target.closest('[data-fix]');
-  if (fix) { const a = JSON.parse(fix.dataset.fix); edit(a.edits.length ? { kind: 'together', edits: a.edits, word: `${s.title}: ${a.fix}` } : { kind: 'set_fields', step: s.id, fields: a.fields }).catch(() => {}); return; }
+  if (fix) {
+    const a = JSON.parse(fix.dataset.fix);
+    edit(
+      a.edits.length
+        ? { kind: 'together', edits: a.edits, word: `${s.title}: ${a.fix}` }
+        : { kind: 'set_fields', step: s.id, fields: a.fields },
+    ).catch(() => {});
+    return;
+  }
   const blank = event.target.closest('.blank');
-  if (blank) { inPlace(blank, s); return; }
+  if (blank) {
+    inPlace(blank, s);
+    return;
+  }
   const button = event.target.closest('[data-act]');
-  if (button) { const menu = button.closest('details'); if (menu) menu.open = false; act(button.dataset.act, s, button); return; }
+  if (button) {
+    const menu = button.closest('details');
+    if (menu) menu.open = false;
+    act(button.dataset.act, s);
+    return;
+  }
   choose(s.id);
 });
 // a second click soon after the first on the same step, on its number too: the list may have been filled again between the two
 let lastPress = { step: null, at: 0 };
-$('steps').addEventListener('pointerup', (event) => {
-  const item = event.button === 0 && event.target.closest('li[data-step]'), plain = item && !event.target.closest('button:not(.n), input, select, summary');
+$('steps').addEventListener('pointerup', event => {
+  const item = event.button === 0 && event.target.closest('li[data-step]'),
+    plain = item && !event.target.closest('button:not(.n), input, select, summary');
   const again = plain && lastPress.step === item.dataset.step && performance.now() - lastPress.at < 450;
   lastPress = plain && !again ? { step: item.dataset.step, at: performance.now() } : { step: null, at: 0 };
-  if (again && S.mode !== 'sketch' && step(item.dataset.step)) { const s = step(item.dataset.step); setTimeout(() => { act('edit', s); choose(s.id); }); }
+  if (again && S.mode !== 'sketch' && step(item.dataset.step)) {
+    const s = step(item.dataset.step);
+    setTimeout(() => {
+      act('edit', s);
+      choose(s.id);
+    });
+  }
 });
 
-$('revisions').addEventListener('click', (event) => { const b = event.target.closest('[data-restore]'); if (b) restore(Number(b.dataset.restore)); });
+$('revisions').addEventListener('click', event => {
+  const b = event.target.closest('[data-restore]');
+  if (b) restore(Number(b.dataset.restore));
+});
 $('revisions-box').addEventListener('toggle', () => document.body.dispatchEvent(new CustomEvent('lathe:revisions')));
-on('model', () => { if ($('revisions-box').open) document.body.dispatchEvent(new CustomEvent('lathe:revisions')); });
+on('model', () => {
+  if ($('revisions-box').open) document.body.dispatchEvent(new CustomEvent('lathe:revisions'));
+});
 
 // an open menu stays open when the list is filled again
 let openMenu = null;
-$('steps').addEventListener('lathe:filling', () => { openMenu = $('steps').querySelector('li.step details[open]')?.closest('li').dataset.step ?? null; });
-$('steps').addEventListener('lathe:filled', () => { const menu = openMenu && $(`step-${openMenu}`)?.querySelector('details'); if (menu) menu.open = true; });
+$('steps').addEventListener('lathe:filling', () => {
+  openMenu = $('steps').querySelector('li.step details[open]')?.closest('li').dataset.step ?? null;
+});
+$('steps').addEventListener('lathe:filled', () => {
+  const menu = openMenu && $(`step-${openMenu}`)?.querySelector('details');
+  if (menu) menu.open = true;
+});

@@ -1,24 +1,58 @@
 // What things of the solid are called, in words: faces and edges by their form and the steps that made them, bodies.
 import { part } from '../core/state.js';
 
-const SAY = { flat: 'flat face', cylindrical: 'cylindrical face', conical: 'conical face', spherical: 'spherical face', 'ring-shaped': 'ring-shaped face', curved: 'curved face', straight: 'straight edge', circular: 'circular edge', point: 'point' };
-const ROLES = { start: 'start', end: 'end', side: 'side', cut: 'cut', blend: 'rounding', bevel: 'bevel', rim: 'rim', corner: 'corner', inner: 'inside wall', face: 'face', wall: 'wall', floor: 'floor', tip: 'tip', seat: 'seat', step: 'step', mouth: 'mouth' };
+const SAY = {
+  flat: 'flat face',
+  cylindrical: 'cylindrical face',
+  conical: 'conical face',
+  spherical: 'spherical face',
+  'ring-shaped': 'ring-shaped face',
+  curved: 'curved face',
+  straight: 'straight edge',
+  circular: 'circular edge',
+  point: 'point',
+};
+const ROLES = {
+  start: 'start',
+  end: 'end',
+  side: 'side',
+  cut: 'cut',
+  blend: 'rounding',
+  bevel: 'bevel',
+  rim: 'rim',
+  corner: 'corner',
+  inner: 'inside wall',
+  face: 'face',
+  wall: 'wall',
+  floor: 'floor',
+  tip: 'tip',
+  seat: 'seat',
+  step: 'step',
+  mouth: 'mouth',
+};
 // the step an atom names, and its role there: "s7:side:c3", "s9:inner(s7:side:c3)", "s12#2(s7:end)"
 function origin(face) {
-  const said = (atom) => {
-    const [, id, role] = /^([a-z]+\d+)(?::([a-z]+))?/.exec(atom) ?? [], i = part().steps.findIndex((s) => s.id === id);
-    return i < 0 ? '' : `${role ? ROLES[role] ?? 'face' : 'copy'} of step ${i + 1}`;
+  const said = atom => {
+    const [, id, role] = /^([a-z]+\d+)(?::([a-z]+))?/.exec(atom) ?? [],
+      i = part().steps.findIndex(s => s.id === id);
+    return i < 0 ? '' : `${role ? (ROLES[role] ?? 'face') : 'copy'} of step ${i + 1}`;
   };
   return [...new Set(face.pick.atoms.map(said).filter(Boolean))].join(' and ');
 }
 export function nameOf(hit) {
-  if (hit.what === 'face') { const f = hit.body.faces[hit.index]; return `${SAY[f.form] ?? f.form}, ${origin(f)}`; }
-  if (hit.what === 'edge') { const e = hit.body.edges[hit.index]; return `${SAY[e.form] === undefined ? 'curved edge' : e.form === 'curved' ? 'curved edge' : SAY[e.form]}, ${origin(hit.body.faces[e.faces[0]])}`; }
+  if (hit.what === 'face') {
+    const f = hit.body.faces[hit.index];
+    return `${SAY[f.form] ?? f.form}, ${origin(f)}`;
+  }
+  if (hit.what === 'edge') {
+    const e = hit.body.edges[hit.index];
+    return `${SAY[e.form] === undefined ? 'curved edge' : e.form === 'curved' ? 'curved edge' : SAY[e.form]}, ${origin(hit.body.faces[e.faces[0]])}`;
+  }
   return 'corner';
 }
 export function titleOfBody(id) {
   const own = part().bodyNames?.[id];
   if (own) return own;
   const [step, ...rest] = id.split('.');
-  return `body of ${part().steps.find((s) => s.id === step)?.title ?? 'an earlier step'}${rest.length ? ` (${rest.join('.')})` : ''}`;
+  return `body of ${part().steps.find(s => s.id === step)?.title ?? 'an earlier step'}${rest.length ? ` (${rest.join('.')})` : ''}`;
 }

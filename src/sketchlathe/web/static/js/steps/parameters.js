@@ -10,33 +10,77 @@ import { complain, question } from '../ui/messages.js';
 
 const box = $('parameters');
 let added = false; // the form has done its work
-box.addEventListener('change', async (event) => {
+box.addEventListener('change', async event => {
   const row = event.target.closest('.param');
-  if (row && event.target.tagName === 'INPUT') { await keep(event.target); }
+  if (row && event.target.tagName === 'INPUT') {
+    await keep(event.target);
+  }
 });
-box.addEventListener('keydown', (event) => {
-  if (event.target.matches('.param input') && event.key === 'Enter') { event.preventDefault(); event.target.blur(); $('view').focus({ preventScroll: true }); }
-  if (event.target.matches('.param input') && event.key === 'Escape') { back(event.target); event.target.blur(); event.stopPropagation(); }
-  if (event.target.closest('#new-parameter') && event.key === 'Escape') { $('new-parameter').hidden = true; $('add-parameter').focus(); event.stopPropagation(); }
+box.addEventListener('keydown', event => {
+  if (event.target.matches('.param input') && event.key === 'Enter') {
+    event.preventDefault();
+    event.target.blur();
+    $('view').focus({ preventScroll: true });
+  }
+  if (event.target.matches('.param input') && event.key === 'Escape') {
+    back(event.target);
+    event.target.blur();
+    event.stopPropagation();
+  }
+  if (event.target.closest('#new-parameter') && event.key === 'Escape') {
+    $('new-parameter').hidden = true;
+    $('add-parameter').focus();
+    event.stopPropagation();
+  }
 });
 // Tab goes from value to value; Shift Tab also stops at renaming and deleting
-box.addEventListener('keydown', (event) => {
+box.addEventListener('keydown', event => {
   if (event.key !== 'Tab' || event.shiftKey || !event.target.matches('.param input')) return;
-  const all = [...box.querySelectorAll('.param input')], next = all[all.indexOf(event.target) + 1];
-  if (next) { event.preventDefault(); next.focus(); next.select(); }
+  const all = [...box.querySelectorAll('.param input')],
+    next = all[all.indexOf(event.target) + 1];
+  if (next) {
+    event.preventDefault();
+    next.focus();
+    next.select();
+  }
 });
-findable.push(() => [...box.querySelectorAll('.param input')].map((input) => ({ name: input.closest('.param').dataset.parameter, where: 'parameter', go: () => { input.scrollIntoView({ block: 'nearest' }); input.focus(); input.select(); } })));
-box.addEventListener('click', async (event) => {
-  if (event.target.closest('#add-parameter')) { $('new-parameter').hidden = false; $('new-parameter').elements.name.focus(); }
-  const rename = event.target.closest('[data-rename]'), dropped = event.target.closest('[data-drop]');
-  if (rename) { const to = await question(`Rename ${rename.dataset.rename}`, 'Every formula that uses it follows.', [['ok', 'Rename']], rename.dataset.rename); if (to !== null) await edit({ kind: 'rename_parameter', name: rename.dataset.rename, to }).catch(() => {}); }
+findable.push(() =>
+  [...box.querySelectorAll('.param input')].map(input => ({
+    name: input.closest('.param').dataset.parameter,
+    where: 'parameter',
+    go: () => {
+      input.scrollIntoView({ block: 'nearest' });
+      input.focus();
+      input.select();
+    },
+  })),
+);
+box.addEventListener('click', async event => {
+  if (event.target.closest('#add-parameter')) {
+    $('new-parameter').hidden = false;
+    $('new-parameter').elements.name.focus();
+  }
+  const rename = event.target.closest('[data-rename]'),
+    dropped = event.target.closest('[data-drop]');
+  if (rename) {
+    const to = await question(
+      `Rename ${rename.dataset.rename}`,
+      'Every formula that uses it follows.',
+      [['ok', 'Rename']],
+      rename.dataset.rename,
+    );
+    if (to !== null) await edit({ kind: 'rename_parameter', name: rename.dataset.rename, to }).catch(() => {});
+  }
   if (dropped) await edit({ kind: 'delete_parameter', name: dropped.dataset.drop }).catch(() => {});
 });
-box.addEventListener('submit', async (event) => {
+box.addEventListener('submit', async event => {
   event.preventDefault();
   const f = event.target.elements;
   added = true;
-  await edit({ kind: 'add_parameter', name: f.name.value, formula: f.formula.value, sort: f.sort.value }).catch(() => { added = false; f.formula.focus(); });
+  await edit({ kind: 'add_parameter', name: f.name.value, formula: f.formula.value, sort: f.sort.value }).catch(() => {
+    added = false;
+    f.formula.focus();
+  });
 });
 
 // a plain number can be dragged or stepped; formulas cannot
@@ -44,7 +88,8 @@ const PLAIN = /^(-?\d*\.?\d+)(\s*)(mm|cm|m|in|°|deg)?$/;
 function read(input) {
   const found = input.defaultValue.trim().match(PLAIN);
   if (!found) return null;
-  const unit = found[3] ?? '', size = Math.abs(Number(found[1])) || 1;
+  const unit = found[3] ?? '',
+    size = Math.abs(Number(found[1])) || 1;
   const step = unit === '°' || unit === 'deg' ? 1 : unit ? niceStep(5) / MM[unit] : 1;
   return { value: Number(found[1]), tail: found[2] + unit, step: Math.min(step, 10 ** Math.floor(Math.log10(size))) };
 }
@@ -54,22 +99,31 @@ function attempt(input, words) {
   const name = input.closest('.param')?.dataset.parameter;
   if (!name) return; // the panel was filled again meanwhile
   tryParameter(name, words, (result, problem) => {
-    input.classList.toggle('bad', Boolean(problem) || result.steps.some((s) => s.status === 'failed'));
+    input.classList.toggle('bad', Boolean(problem) || result.steps.some(s => s.status === 'failed'));
     if (result) showTrial(result.bodies);
   });
 }
-function back(input) { forgetPreviews(); input.value = input.defaultValue; input.classList.remove('bad'); endPreview(); }
+function back(input) {
+  forgetPreviews();
+  input.value = input.defaultValue;
+  input.classList.remove('bad');
+  endPreview();
+}
 
 let pulling = null;
-box.addEventListener('pointerdown', (event) => {
+box.addEventListener('pointerdown', event => {
   const grip = event.target.closest('.grip');
   if (!grip || S.mode === 'sketch') return;
-  const input = grip.parentNode.querySelector('input'), from = read(input);
-  if (!from) { complain('Only a plain number can be dragged; this one is a formula.'); return; }
+  const input = grip.parentNode.querySelector('input'),
+    from = read(input);
+  if (!from) {
+    complain('Only a plain number can be dragged; this one is a formula.');
+    return;
+  }
   pulling = { input, from, x: event.clientX, steps: 0 };
   grip.setPointerCapture(event.pointerId);
 });
-box.addEventListener('pointermove', (event) => {
+box.addEventListener('pointermove', event => {
   if (!pulling) return;
   const steps = Math.round((event.clientX - pulling.x) / 5);
   if (steps === pulling.steps) return;
@@ -82,7 +136,7 @@ box.addEventListener('pointerup', () => {
   pulling = null;
   if (steps) keep(input);
 });
-box.addEventListener('keydown', (event) => {
+box.addEventListener('keydown', event => {
   const input = event.target;
   if (!input.matches('.param input') || !['ArrowUp', 'ArrowDown'].includes(event.key)) return;
   const from = read(input);
@@ -94,21 +148,34 @@ box.addEventListener('keydown', (event) => {
 async function keep(input) {
   forgetPreviews();
   const name = input.closest('.param')?.dataset.parameter;
-  if (name) await edit({ kind: 'set_parameter', name, formula: input.value }).catch(() => { input.value = input.defaultValue; });
+  if (name)
+    await edit({ kind: 'set_parameter', name, formula: input.value }).catch(() => {
+      input.value = input.defaultValue;
+    });
   endPreview();
 }
-box.addEventListener('focusout', (event) => { if (event.target.matches('.param input') && event.target.value === event.target.defaultValue) event.target.tried = 0; });
+box.addEventListener('focusout', event => {
+  if (event.target.matches('.param input') && event.target.value === event.target.defaultValue) event.target.tried = 0;
+});
 
 // a form that is being filled stays so when the panel is filled again
 let draft = null;
 box.addEventListener('lathe:filling', () => {
   const form = $('new-parameter');
-  draft = form && !form.hidden ? { values: [...form.elements].map((e) => e.value), at: [...form.elements].indexOf(document.activeElement) } : null;
+  draft =
+    form && !form.hidden
+      ? { values: [...form.elements].map(e => e.value), at: [...form.elements].indexOf(document.activeElement) }
+      : null;
 });
 box.addEventListener('lathe:filled', () => {
   const form = $('new-parameter');
-  if (!draft || !form || added) { added = false; return; }
+  if (!draft || !form || added) {
+    added = false;
+    return;
+  }
   form.hidden = false;
-  [...form.elements].forEach((e, i) => { e.value = draft.values[i]; });
+  [...form.elements].forEach((e, i) => {
+    e.value = draft.values[i];
+  });
   form.elements[draft.at]?.focus();
 });

@@ -6,76 +6,168 @@ let first = '';
 let timer = 0;
 // the line that names second letters goes again when none comes
 let named = null;
-function unname() { if (named && $('hint').textContent === named.text) hint(named.before); named = null; }
+function unname() {
+  if (named && $('hint').textContent === named.text) hint(named.before);
+  named = null;
+}
 const handlers = [];
 // fn(event) → true when it used the key. Later ones are asked first.
-export const onKey = (fn) => handlers.unshift(fn);
+export const onKey = fn => handlers.unshift(fn);
 
-const usable = (node) => node.dataset.chord && !node.disabled && node.getClientRects().length + (node.closest('details.menu:not([open])')?.getClientRects().length ?? 0) > 0;
-const actions = () => [...document.querySelectorAll('[data-name]')].filter((n) => !n.disabled && (n.getClientRects().length || n.closest('details.menu:not([open])')?.getClientRects().length));
+const usable = node =>
+  node.dataset.chord &&
+  !node.disabled &&
+  node.getClientRects().length + (node.closest('details.menu:not([open])')?.getClientRects().length ?? 0) > 0;
+const actions = () =>
+  [...document.querySelectorAll('[data-name]')].filter(
+    n => !n.disabled && (n.getClientRects().length || n.closest('details.menu:not([open])')?.getClientRects().length),
+  );
 export function press(node) {
   const menu = node.closest('details.menu');
-  if (node.tagName === 'SUMMARY') menu.open = !menu.open; else node.click();
+  if (node.tagName === 'SUMMARY') menu.open = !menu.open;
+  else node.click();
   if (menu && node.tagName !== 'SUMMARY') menu.open = false;
   if (menu?.open) menu.querySelector('.list button, .list a')?.focus();
 }
-const writing = (node) => node.matches?.('input, select, textarea') || node.closest?.('dialog[open]');
+const writing = node => node.matches?.('input, select, textarea') || node.closest?.('dialog[open]');
 
-document.addEventListener('keydown', (event) => {
-  if (event.key === 'Escape') for (const menu of document.querySelectorAll('details.menu[open]')) { menu.open = false; menu.querySelector('summary').focus(); }
+document.addEventListener('keydown', event => {
+  if (event.key === 'Escape')
+    for (const menu of document.querySelectorAll('details.menu[open]')) {
+      menu.open = false;
+      menu.querySelector('summary').focus();
+    }
   if (event.ctrlKey || event.metaKey) {
     // with Shift the key arrives as a capital
-    const key = event.key.toLowerCase(), way = key === 'z' ? (event.shiftKey ? 'redo' : 'undo') : key === 'y' ? 'redo' : '';
-    if (way && !writing(event.target)) { event.preventDefault(); $(way)?.click(); return; }
-    if (!writing(event.target)) for (const handle of handlers) if (handle(event)) { event.preventDefault(); return; }
+    const key = event.key.toLowerCase(),
+      way = key === 'z' ? (event.shiftKey ? 'redo' : 'undo') : key === 'y' ? 'redo' : '';
+    if (way && !writing(event.target)) {
+      event.preventDefault();
+      $(way)?.click();
+      return;
+    }
+    if (!writing(event.target))
+      for (const handle of handlers)
+        if (handle(event)) {
+          event.preventDefault();
+          return;
+        }
     return;
   }
-  for (const handle of handlers) if (handle(event)) { event.preventDefault(); first = ''; return; }
+  for (const handle of handlers)
+    if (handle(event)) {
+      event.preventDefault();
+      first = '';
+      return;
+    }
   if (writing(event.target) || event.altKey) return;
-  if (event.key === '/' || (event.key === ' ' && !event.target.closest('button, summary, a, [role=button]'))) { event.preventDefault(); openFinder(); return; }
+  if (event.key === '/' || (event.key === ' ' && !event.target.closest('button, summary, a, [role=button]'))) {
+    event.preventDefault();
+    openFinder();
+    return;
+  }
   if (!/^[a-z]$/.test(event.key)) return;
   clearTimeout(timer);
   const chord = first + event.key;
-  const found = [...document.querySelectorAll('[data-chord]')].filter((n) => n.dataset.chord.startsWith(chord) && usable(n));
+  const found = [...document.querySelectorAll('[data-chord]')].filter(
+    n => n.dataset.chord.startsWith(chord) && usable(n),
+  );
   if (chord.length === 2) {
     first = '';
     unname();
-    if (found.length) { event.preventDefault(); press(found[0]); }
+    if (found.length) {
+      event.preventDefault();
+      press(found[0]);
+    }
   } else if (found.length) {
     first = chord;
     unname();
-    named = { before: $('hint').textContent, text: `${chord} then: ${found.map((n) => `${n.dataset.chord[1]} ${n.dataset.name ?? ''}`).join(', ')}` };
+    named = {
+      before: $('hint').textContent,
+      text: `${chord} then: ${found.map(n => `${n.dataset.chord[1]} ${n.dataset.name ?? ''}`).join(', ')}`,
+    };
     hint(named.text);
-    timer = setTimeout(() => { first = ''; unname(); }, 2500);
+    timer = setTimeout(() => {
+      first = '';
+      unname();
+    }, 2500);
   }
 });
 
 // things of the model that can be gone to: () → [{name, where, go}]; quiet: only when words are typed
 export const findable = [];
 function openFinder() {
-  const dialog = $('finder'); const text = $('finder-text'); const list = $('finder-list');
-  const all = [...actions().map((n) => ({ name: n.dataset.name, about: `${n.title} ${n.dataset.synonyms ?? ''}`, keys: (n.dataset.chord ?? '').split('').join(' '), go: () => press(n) })), ...findable.flatMap((things) => things()).map((t) => ({ about: '', keys: t.where, ...t }))];
+  const dialog = $('finder');
+  const text = $('finder-text');
+  const list = $('finder-list');
+  const all = [
+    ...actions().map(n => ({
+      name: n.dataset.name,
+      about: `${n.title} ${n.dataset.synonyms ?? ''}`,
+      keys: (n.dataset.chord ?? '').split('').join(' '),
+      go: () => press(n),
+    })),
+    ...findable.flatMap(things => things()).map(t => ({ about: '', keys: t.where, ...t })),
+  ];
   let chosen = 0;
   const show = () => {
     const words = text.value.toLowerCase().split(/\s+/).filter(Boolean);
-    const has = (s) => words.every((w) => s.toLowerCase().includes(w));
+    const has = s => words.every(w => s.toLowerCase().includes(w));
     // what is called so comes before what only says so in its explanation
-    const called = all.filter((a) => has(a.name)), found = words.length ? [...called, ...all.filter((a) => !called.includes(a) && has(`${a.name} ${a.about}`))] : all.filter((a) => !a.quiet);
+    const called = all.filter(a => has(a.name)),
+      found = words.length
+        ? [...called, ...all.filter(a => !called.includes(a) && has(`${a.name} ${a.about}`))]
+        : all.filter(a => !a.quiet);
     chosen = Math.min(chosen, Math.max(found.length - 1, 0));
-    list.replaceChildren(...found.map((n, i) => html('li', { role: 'option', id: `found-${i}`, 'aria-selected': i === chosen ? 'true' : 'false', onclick: () => run(n) }, html('span', {}, n.name), n.keys ? html('kbd', {}, n.keys) : '')));
-    if (!found.length) list.replaceChildren(html('li', { class: 'none', role: 'option', 'aria-disabled': 'true' }, `Nothing here is called “${text.value.trim()}”.`));
+    list.replaceChildren(
+      ...found.map((n, i) =>
+        html(
+          'li',
+          { role: 'option', id: `found-${i}`, 'aria-selected': i === chosen ? 'true' : 'false', onclick: () => run(n) },
+          html('span', {}, n.name),
+          n.keys ? html('kbd', {}, n.keys) : '',
+        ),
+      ),
+    );
+    if (!found.length)
+      list.replaceChildren(
+        html(
+          'li',
+          { class: 'none', role: 'option', 'aria-disabled': 'true' },
+          `Nothing here is called “${text.value.trim()}”.`,
+        ),
+      );
     text.setAttribute('aria-activedescendant', found.length ? `found-${chosen}` : '');
     list.children[chosen]?.scrollIntoView({ block: 'nearest' });
     return found;
   };
-  const run = (action) => { dialog.close(); action.go(); };
-  text.value = '';
-  text.oninput = () => { chosen = 0; show(); };
-  text.onkeydown = (event) => {
-    if (event.key === 'ArrowDown') chosen += 1; else if (event.key === 'ArrowUp') chosen = Math.max(0, chosen - 1); else if (event.key === 'Enter') { event.preventDefault(); const found = show(); if (found[chosen]) run(found[chosen]); return; } else return;
-    event.preventDefault(); show();
+  const run = action => {
+    dialog.close();
+    action.go();
   };
-  dialog.showModal(); show(); text.focus();
+  text.value = '';
+  text.oninput = () => {
+    chosen = 0;
+    show();
+  };
+  text.onkeydown = event => {
+    if (event.key === 'ArrowDown') chosen += 1;
+    else if (event.key === 'ArrowUp') chosen = Math.max(0, chosen - 1);
+    else if (event.key === 'Enter') {
+      event.preventDefault();
+      const found = show();
+      if (found[chosen]) run(found[chosen]);
+      return;
+    } else return;
+    event.preventDefault();
+    show();
+  };
+  dialog.showModal();
+  show();
+  text.focus();
 }
 $('find').addEventListener('click', openFinder);
-document.addEventListener('pointerdown', (event) => { for (const menu of document.querySelectorAll('details.menu[open]')) if (!menu.contains(event.target)) menu.open = false; });
+document.addEventListener('pointerdown', event => {
+  for (const menu of document.querySelectorAll('details.menu[open]'))
+    if (!menu.contains(event.target)) menu.open = false;
+});

@@ -5,7 +5,21 @@ function tell(style, text, actions = [], stays = 9000) {
   const box = html('div', { class: style, role: 'alert' }, html('p', {}, text));
   box.born = performance.now();
   const shut = () => box.remove();
-  for (const [word, act] of actions) box.append(html('button', { class: 'fix', type: 'button', onclick: () => { shut(); act(); } }, word));
+  for (const [word, act] of actions)
+    box.append(
+      html(
+        'button',
+        {
+          class: 'fix',
+          type: 'button',
+          onclick: () => {
+            shut();
+            act();
+          },
+        },
+        word,
+      ),
+    );
   box.append(html('button', { class: 'iconbtn', type: 'button', 'aria-label': 'Dismiss', onclick: shut }, '✕'));
   const zone = $('problem');
   for (const old of [...zone.children]) if (old.querySelector('p')?.textContent === text) old.remove();
@@ -14,25 +28,43 @@ function tell(style, text, actions = [], stays = 9000) {
   setTimeout(shut, stays);
 }
 // when the model has changed since, a complaint's cause is gone
-on('model', () => { for (const box of [...$('problem').children]) if (box.matches('.problem') && performance.now() - box.born > 600) box.remove(); });
+on('model', () => {
+  for (const box of [...$('problem').children])
+    if (box.matches('.problem') && performance.now() - box.born > 600) box.remove();
+});
 export const complain = (text, actions) => tell('problem', text, actions);
 export const say = (text, actions) => tell('telling', text, actions, 6000);
-export const hint = (text) => { $('hint').textContent = text; };
+export const hint = text => {
+  $('hint').textContent = text;
+};
 
 // A question with named answers; resolves with the key of the one chosen, or null.
 export function question(title, body, answers, field = null) {
   const dialog = $('ask');
   $('ask-title').textContent = title;
-  const input = field === null ? null : html('input', { class: 'form-control', value: field, maxlength: 120, 'aria-label': title });
+  const input =
+    field === null ? null : html('input', { class: 'form-control', value: field, maxlength: 120, 'aria-label': title });
   $('ask-body').replaceChildren(...(body ? [html('p', {}, body)] : []), ...(input ? [input] : []));
-  return new Promise((answer) => {
-    const done = (key) => { dialog.close(); answer(key === null ? null : input ? input.value : key); };
+  return new Promise(answer => {
+    const done = key => {
+      dialog.close();
+      answer(key === null ? null : input ? input.value : key);
+    };
     $('ask-ends').replaceChildren(
       html('button', { class: 'btn', type: 'button', onclick: () => done(null) }, 'Cancel'),
-      ...answers.map(([key, word], i) => html('button', { class: i === answers.length - 1 ? 'btn k' : 'btn', type: 'button', onclick: () => done(key) }, word)),
+      ...answers.map(([key, word], i) =>
+        html(
+          'button',
+          { class: i === answers.length - 1 ? 'btn k' : 'btn', type: 'button', onclick: () => done(key) },
+          word,
+        ),
+      ),
     );
     dialog.oncancel = () => answer(null);
-    dialog.querySelector('form').onsubmit = (event) => { event.preventDefault(); done(answers.at(-1)[0]); };
+    dialog.querySelector('form').onsubmit = event => {
+      event.preventDefault();
+      done(answers.at(-1)[0]);
+    };
     dialog.showModal();
     (input ?? $('ask-ends').lastChild).focus();
     input?.select();

@@ -8,28 +8,69 @@ import { titleOfBody } from '../steps/names.js';
 import { question } from '../ui/messages.js';
 
 const references = () => S.build?.references ?? [];
-const ids = () => [...(S.build?.bodies ?? []), ...references()].map((b) => b.id);
+const ids = () => [...(S.build?.bodies ?? []), ...references()].map(b => b.id);
 const hiddenIds = () => ids().filter(isHidden);
-export const FILTERS = { all: ['anything', ['face', 'edge', 'vertex']], face: ['faces', ['face']], edge: ['edges', ['edge']], vertex: ['corners', ['vertex']] };
+export const FILTERS = {
+  all: ['anything', ['face', 'edge', 'vertex']],
+  face: ['faces', ['face']],
+  edge: ['edges', ['edge']],
+  vertex: ['corners', ['vertex']],
+};
 export const filter = { now: 'all' };
-let look = 'edges', open = false;
+let look = 'edges',
+  open = false;
 
-const chosen = (id, label, options, now, change) => { const s = html('select', { id, 'aria-label': label, onchange: () => change(s.value) }, ...options.map(([v, w]) => html('option', { value: v, selected: v === now }, w))); return s; };
-export const colourBox = (label, colour, paint) => { const box = html('input', { type: 'color', value: colour ?? '#d9cfbb', 'aria-label': label, title: label, onchange: () => paint(box.value) }); return box; };
+const chosen = (id, label, options, now, change) => {
+  const s = html(
+    'select',
+    { id, 'aria-label': label, onchange: () => change(s.value) },
+    ...options.map(([v, w]) => html('option', { value: v, selected: v === now }, w)),
+  );
+  return s;
+};
+export const colourBox = (label, colour, paint) => {
+  const box = html('input', {
+    type: 'color',
+    value: colour ?? '#d9cfbb',
+    'aria-label': label,
+    title: label,
+    onchange: () => paint(box.value),
+  });
+  return box;
+};
 export const paint = (where, colour) => edit({ kind: 'paint', part: S.partId, colour, ...where }).catch(() => {});
 
 function referenceRow(r) {
-  const title = part().steps.find((s) => s.id === r.id)?.title ?? r.id, box = html('input', { type: 'checkbox', 'aria-label': `Show ${title}`, onchange: () => { setHidden(box.checked ? hiddenIds().filter((h) => h !== r.id) : [...hiddenIds(), r.id]); fill(); } });
+  const title = part().steps.find(s => s.id === r.id)?.title ?? r.id,
+    box = html('input', {
+      type: 'checkbox',
+      'aria-label': `Show ${title}`,
+      onchange: () => {
+        setHidden(box.checked ? hiddenIds().filter(h => h !== r.id) : [...hiddenIds(), r.id]);
+        fill();
+      },
+    });
   box.checked = !isHidden(r.id);
-  return html('li', { class: isHidden(r.id) ? 'gone' : null }, box, html('span', { title: `${r.triangles} triangles${r.closed ? '' : ', not closed'}` }, title), html('small', { class: 'num' }, `${r.triangles} △`));
+  return html(
+    'li',
+    { class: isHidden(r.id) ? 'gone' : null },
+    box,
+    html('span', { title: `${r.triangles} triangles${r.closed ? '' : ', not closed'}` }, title),
+    html('small', { class: 'num' }, `${r.triangles} △`),
+  );
 }
 async function rename(id) {
-  const to = await question('Name of this body', 'It goes into files, into the list and onto the hand-in sheet. Empty: back to the step that made it.', [['ok', 'Name it']], part().bodyNames?.[id] ?? '');
+  const to = await question(
+    'Name of this body',
+    'It goes into files, into the list and onto the hand-in sheet. Empty: back to the step that made it.',
+    [['ok', 'Name it']],
+    part().bodyNames?.[id] ?? '',
+  );
   if (to !== null) await edit({ kind: 'rename_body', part: S.partId, body: id, name: to }).catch(() => {});
 }
 // two clicks on the same name; the list may have been filled again in between
 let lastName = { id: null, at: 0 };
-$('bodies-readout').addEventListener('click', (event) => {
+$('bodies-readout').addEventListener('click', event => {
   const id = event.target.closest('[data-body-name]')?.dataset.bodyName;
   if (!id) return;
   const again = lastName.id === id && performance.now() - lastName.at < 450;
@@ -37,22 +78,133 @@ $('bodies-readout').addEventListener('click', (event) => {
   if (again) rename(id);
 });
 function bodyRow(id) {
-  const box = html('input', { type: 'checkbox', 'aria-label': `Show ${titleOfBody(id)}`, onchange: () => { setHidden(box.checked ? hiddenIds().filter((h) => h !== id) : [...hiddenIds(), id]); fill(); } });
+  const box = html('input', {
+    type: 'checkbox',
+    'aria-label': `Show ${titleOfBody(id)}`,
+    onchange: () => {
+      setHidden(box.checked ? hiddenIds().filter(h => h !== id) : [...hiddenIds(), id]);
+      fill();
+    },
+  });
   box.checked = !isHidden(id);
-  const own = S.build.paints?.find((p) => p.body === id && p.face === null);
-  return html('li', { class: isHidden(id) ? 'gone' : null }, box, html('button', { class: 'nameit', type: 'button', title: `${titleOfBody(id)}: double-click or F2 to name it`, 'data-body-name': id, onkeydown: (e) => { if (e.key === 'F2' || e.key === 'Enter') { e.preventDefault(); rename(id); } } }, titleOfBody(id)),
-    colourBox(`Colour of ${titleOfBody(id)}`, own?.colour, (c) => paint({ body: id }, c)),
-    ...(own ? [html('button', { class: 'fix', type: 'button', title: 'Back to the plain colour', onclick: () => paint({ body: id }, '') }, 'plain')] : []),
-    ...(ids().length > 1 ? [html('button', { class: 'fix', type: 'button', title: 'Show this body only', onclick: () => { setHidden(ids().filter((o) => o !== id)); fill(); } }, 'only')] : []));
+  const own = S.build.paints?.find(p => p.body === id && p.face === null);
+  return html(
+    'li',
+    { class: isHidden(id) ? 'gone' : null },
+    box,
+    html(
+      'button',
+      {
+        class: 'nameit',
+        type: 'button',
+        title: `${titleOfBody(id)}: double-click or F2 to name it`,
+        'data-body-name': id,
+        onkeydown: e => {
+          if (e.key === 'F2' || e.key === 'Enter') {
+            e.preventDefault();
+            rename(id);
+          }
+        },
+      },
+      titleOfBody(id),
+    ),
+    colourBox(`Colour of ${titleOfBody(id)}`, own?.colour, c => paint({ body: id }, c)),
+    ...(own
+      ? [
+          html(
+            'button',
+            { class: 'fix', type: 'button', title: 'Back to the plain colour', onclick: () => paint({ body: id }, '') },
+            'plain',
+          ),
+        ]
+      : []),
+    ...(ids().length > 1
+      ? [
+          html(
+            'button',
+            {
+              class: 'fix',
+              type: 'button',
+              title: 'Show this body only',
+              onclick: () => {
+                setHidden(ids().filter(o => o !== id));
+                fill();
+              },
+            },
+            'only',
+          ),
+        ]
+      : []),
+  );
 }
 function fill() {
-  const all = ids(), rows = datumRows();
+  const all = ids(),
+    rows = datumRows();
   $('bodies-panel').hidden = !(all.length || rows.length) || S.mode === 'sketch';
-  const details = html('details', { class: 'shows', ontoggle: () => { open = details.open; } }, html('summary', {}, `what shows (${all.length + rows.length})`), html('ul', { class: 'bodies' }, ...(S.build?.bodies ?? []).map((b) => bodyRow(b.id)), ...references().map(referenceRow), ...rows), ...(hiddenIds().length ? [html('button', { class: 'fix', type: 'button', onclick: () => { setHidden([]); fill(); } }, 'show all bodies')] : []));
+  const details = html(
+    'details',
+    {
+      class: 'shows',
+      ontoggle: () => {
+        open = details.open;
+      },
+    },
+    html('summary', {}, `what shows (${all.length + rows.length})`),
+    html(
+      'ul',
+      { class: 'bodies' },
+      ...(S.build?.bodies ?? []).map(b => bodyRow(b.id)),
+      ...references().map(referenceRow),
+      ...rows,
+    ),
+    ...(hiddenIds().length
+      ? [
+          html(
+            'button',
+            {
+              class: 'fix',
+              type: 'button',
+              onclick: () => {
+                setHidden([]);
+                fill();
+              },
+            },
+            'show all bodies',
+          ),
+        ]
+      : []),
+  );
   details.open = open || all.length > 1;
   $('bodies-readout').replaceChildren(
-    html('label', { class: 'row2' }, html('span', {}, 'look'), chosen('look', 'How solids look', Object.entries(LOOKS).map(([k, l]) => [k, l.word]), look, (v) => { look = v; setLook(v); })),
-    html('label', { class: 'row2' }, html('span', {}, 'pick'), chosen('pick-filter', 'What can be picked', Object.entries(FILTERS).map(([k, [w]]) => [k, w]), filter.now, (v) => { filter.now = v; })),
+    html(
+      'label',
+      { class: 'row2' },
+      html('span', {}, 'look'),
+      chosen(
+        'look',
+        'How solids look',
+        Object.entries(LOOKS).map(([k, l]) => [k, l.word]),
+        look,
+        v => {
+          look = v;
+          setLook(v);
+        },
+      ),
+    ),
+    html(
+      'label',
+      { class: 'row2' },
+      html('span', {}, 'pick'),
+      chosen(
+        'pick-filter',
+        'What can be picked',
+        Object.entries(FILTERS).map(([k, [w]]) => [k, w]),
+        filter.now,
+        v => {
+          filter.now = v;
+        },
+      ),
+    ),
     ...sectionControls(),
     details,
   );

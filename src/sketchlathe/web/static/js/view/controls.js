@@ -10,41 +10,83 @@ const view = $('view');
 const PI = Math.PI;
 
 // what the bar, the tray, the hint and the dial leave free
-camera.room = (margin) => {
-  const box = view.getBoundingClientRect(), seen = (id) => { const r = $(id)?.getBoundingClientRect(); return r?.width && r.height ? r : null; };
-  const top = Math.max(0, ...['bar'].map(seen).filter(Boolean).map((r) => r.bottom - box.top));
-  const below = ['tray-solid', 'tray-sketch', 'options', 'hint'].map(seen).filter(Boolean).map((r) => r.top - box.top);
+camera.room = margin => {
+  const box = view.getBoundingClientRect(),
+    seen = id => {
+      const r = $(id)?.getBoundingClientRect();
+      return r?.width && r.height ? r : null;
+    };
+  const top = Math.max(
+    0,
+    ...['bar']
+      .map(seen)
+      .filter(Boolean)
+      .map(r => r.bottom - box.top),
+  );
+  const below = ['tray-solid', 'tray-sketch', 'options', 'hint']
+    .map(seen)
+    .filter(Boolean)
+    .map(r => r.top - box.top);
   const bottom = Math.min(camera.height, ...below);
   const beside = camera.width > 620 ? Math.max(70, 1.95 * margin) : 20;
   return [beside, top + margin, camera.width - beside, Math.max(bottom - margin, top + margin + 80)];
 };
 // all of it; asked again from there, what is selected
 let fitted = '';
-const standing = () => [camera.target, camera.az, camera.el, camera.scale].flat().map((v) => v.toFixed(4)).join();
+const standing = () =>
+  [camera.target, camera.az, camera.el, camera.scale]
+    .flat()
+    .map(v => v.toFixed(4))
+    .join();
 export function fit() {
-  const selected = S.mode === 'solid' ? S.selectedPoints?.() ?? [] : [];
+  const selected = S.mode === 'solid' ? (S.selectedPoints?.() ?? []) : [];
   const again = fitted === standing() && selected.length > 0;
   const points = S.sketch && S.frame ? sketchPoints(true) : again ? selected : [...boxPoints(), ...faintPoints()];
   const to = points.length ? camera.fitting(points, {}, edge()) : { target: [0, 0, 0], scale: 6 };
   camera.go(to);
-  fitted = again ? '' : [to.target, to.az ?? camera.az, to.el ?? camera.el, to.scale].flat().map((v) => v.toFixed(4)).join();
+  fitted = again
+    ? ''
+    : [to.target, to.az ?? camera.az, to.el ?? camera.el, to.scale]
+        .flat()
+        .map(v => v.toFixed(4))
+        .join();
 }
 // pixels left round what is shown: for texts beside a drawing, and room to draw beyond a solid that an empty sketch lies on
 const edge = () => (!S.sketch ? 24 : S.sketch.curves.length ? 46 : Math.max(46, camera.height * 0.14));
 // corners of what is drawn; with texts: where a person laid a dimension's text counts too
 function sketchPoints(texts = false) {
-  const f = S.frame, size = Math.max(S.sketch.curves.length ? S.sketch.size : 80, 1e-3);
-  const xs = S.sketch.curves.flatMap((c) => c.points);
-  const lo = [0, 0], hi = [0, 0];
+  const f = S.frame,
+    size = Math.max(S.sketch.curves.length ? S.sketch.size : 80, 1e-3);
+  const xs = S.sketch.curves.flatMap(c => c.points);
+  const lo = [0, 0],
+    hi = [0, 0];
   for (const c of S.sketch.curves) {
     // a circle reaches beyond its centre; an arc's ends tell how far it goes well enough
     const r = c.tags.includes('round') && c.points.length === 1 ? Math.max(0, ...Object.values(c.sizes)) : 0;
-    for (const { at } of c.points) for (const i of [0, 1]) { lo[i] = Math.min(lo[i], at[i] - r); hi[i] = Math.max(hi[i], at[i] + r); }
+    for (const { at } of c.points)
+      for (const i of [0, 1]) {
+        lo[i] = Math.min(lo[i], at[i] - r);
+        hi[i] = Math.max(hi[i], at[i] + r);
+      }
   }
-  if (texts) for (const { laid, label } of S.sketch.dimensions) if (laid) for (const i of [0, 1]) { lo[i] = Math.min(lo[i], label[i]); hi[i] = Math.max(hi[i], label[i]); }
+  if (texts)
+    for (const { laid, label } of S.sketch.dimensions)
+      if (laid)
+        for (const i of [0, 1]) {
+          lo[i] = Math.min(lo[i], label[i]);
+          hi[i] = Math.max(hi[i], label[i]);
+        }
   if (!xs.length && boxPoints().length) return boxPoints(); // nothing drawn yet: what it is drawn on
-  if (!xs.length) { lo[0] = lo[1] = -size * 0.35; hi[0] = hi[1] = size * 0.65; }
-  return [[lo[0], lo[1]], [hi[0], lo[1]], [hi[0], hi[1]], [lo[0], hi[1]]].map(([u, v]) => [0, 1, 2].map((i) => f.origin[i] + u * f.x[i] + v * f.y[i]));
+  if (!xs.length) {
+    lo[0] = lo[1] = -size * 0.35;
+    hi[0] = hi[1] = size * 0.65;
+  }
+  return [
+    [lo[0], lo[1]],
+    [hi[0], lo[1]],
+    [hi[0], hi[1]],
+    [lo[0], hi[1]],
+  ].map(([u, v]) => [0, 1, 2].map(i => f.origin[i] + u * f.x[i] + v * f.y[i]));
 }
 export function straightOn(frame = S.frame) {
   if (!frame) return;
@@ -56,7 +98,9 @@ export function straightOn(frame = S.frame) {
 export function bringAlong() {
   if (!S.sketch || !S.frame || !S.sketch.curves.length) return;
   const [left, top, right, bottom] = camera.room(4);
-  const outside = sketchPoints().map((p) => camera.project(p)).some(([x, y]) => x < left - 66 || x > right + 66 || y < top - 4 || y > bottom + 4);
+  const outside = sketchPoints()
+    .map(p => camera.project(p))
+    .some(([x, y]) => x < left - 66 || x > right + 66 || y < top - 4 || y > bottom + 4);
   if (outside) fit();
 }
 on('drawn', bringAlong);
@@ -64,91 +108,199 @@ on('drawn', bringAlong);
 export function lookBack(angles) {
   if (!S.sketch || !S.frame || !angles) return;
   const on = camera.facing(S.frame);
-  if (Math.abs(on.el - camera.el) < 1e-3 && Math.abs(Math.sin((on.az - camera.az) / 2)) < 1e-3) camera.go(camera.fitting([...sketchPoints(), ...boxPoints()], angles));
+  if (Math.abs(on.el - camera.el) < 1e-3 && Math.abs(Math.sin((on.az - camera.az) / 2)) < 1e-3)
+    camera.go(camera.fitting([...sketchPoints(), ...boxPoints()], angles));
 }
 
-view.addEventListener('wheel', (event) => {
-  event.preventDefault();
-  const box = view.getBoundingClientRect();
-  camera.zoom(Math.exp(-event.deltaY * (event.ctrlKey ? 0.01 : 0.0015)), event.clientX - box.left, event.clientY - box.top);
-}, { passive: false });
-view.addEventListener('contextmenu', (event) => event.preventDefault());
+view.addEventListener(
+  'wheel',
+  event => {
+    event.preventDefault();
+    const box = view.getBoundingClientRect();
+    camera.zoom(
+      Math.exp(-event.deltaY * (event.ctrlKey ? 0.01 : 0.0015)),
+      event.clientX - box.left,
+      event.clientY - box.top,
+    );
+  },
+  { passive: false },
+);
+view.addEventListener('contextmenu', event => event.preventDefault());
 let moving = null;
-view.addEventListener('pointerdown', (event) => {
+view.addEventListener('pointerdown', event => {
   if (event.button !== 1 && event.button !== 2) return;
   event.preventDefault();
   moving = { x: event.clientX, y: event.clientY, pan: event.button === 1 || event.shiftKey };
   view.setPointerCapture(event.pointerId);
 });
-view.addEventListener('pointermove', (event) => {
+view.addEventListener('pointermove', event => {
   if (!moving) return;
-  const dx = event.clientX - moving.x, dy = event.clientY - moving.y;
-  moving.x = event.clientX; moving.y = event.clientY;
-  if (moving.pan) camera.pan(dx, dy); else camera.turn(-dx * 0.008, dy * 0.008);
+  const dx = event.clientX - moving.x,
+    dy = event.clientY - moving.y;
+  moving.x = event.clientX;
+  moving.y = event.clientY;
+  if (moving.pan) camera.pan(dx, dy);
+  else camera.turn(-dx * 0.008, dy * 0.008);
 });
-const release = () => { moving = null; };
-view.addEventListener('pointerup', release); view.addEventListener('pointercancel', release);
+const release = () => {
+  moving = null;
+};
+view.addEventListener('pointerup', release);
+view.addEventListener('pointercancel', release);
 
 const touches = new Map();
-view.addEventListener('touchstart', (event) => { for (const t of event.changedTouches) touches.set(t.identifier, [t.clientX, t.clientY]); }, { passive: true });
-view.addEventListener('touchmove', (event) => {
-  const old = [...event.touches].map((t) => touches.get(t.identifier) ?? [t.clientX, t.clientY]);
-  const now = [...event.touches].map((t) => [t.clientX, t.clientY]);
-  if (now.length === 1 && S.mode === 'solid') camera.turn(-(now[0][0] - old[0][0]) * 0.008, (now[0][1] - old[0][1]) * 0.008);
-  if (now.length === 2) {
-    const mid = (p) => [(p[0][0] + p[1][0]) / 2, (p[0][1] + p[1][1]) / 2], span = (p) => Math.hypot(p[0][0] - p[1][0], p[0][1] - p[1][1]);
-    const box = view.getBoundingClientRect();
-    camera.pan(mid(now)[0] - mid(old)[0], mid(now)[1] - mid(old)[1]);
-    camera.zoom(span(now) / Math.max(span(old), 1), mid(now)[0] - box.left, mid(now)[1] - box.top);
-  }
-  for (const t of event.changedTouches) touches.set(t.identifier, [t.clientX, t.clientY]);
-}, { passive: true });
-view.addEventListener('touchend', (event) => { for (const t of event.changedTouches) touches.delete(t.identifier); }, { passive: true });
+view.addEventListener(
+  'touchstart',
+  event => {
+    for (const t of event.changedTouches) touches.set(t.identifier, [t.clientX, t.clientY]);
+  },
+  { passive: true },
+);
+view.addEventListener(
+  'touchmove',
+  event => {
+    const old = [...event.touches].map(t => touches.get(t.identifier) ?? [t.clientX, t.clientY]);
+    const now = [...event.touches].map(t => [t.clientX, t.clientY]);
+    if (now.length === 1 && S.mode === 'solid')
+      camera.turn(-(now[0][0] - old[0][0]) * 0.008, (now[0][1] - old[0][1]) * 0.008);
+    if (now.length === 2) {
+      const mid = p => [(p[0][0] + p[1][0]) / 2, (p[0][1] + p[1][1]) / 2],
+        span = p => Math.hypot(p[0][0] - p[1][0], p[0][1] - p[1][1]);
+      const box = view.getBoundingClientRect();
+      camera.pan(mid(now)[0] - mid(old)[0], mid(now)[1] - mid(old)[1]);
+      camera.zoom(span(now) / Math.max(span(old), 1), mid(now)[0] - box.left, mid(now)[1] - box.top);
+    }
+    for (const t of event.changedTouches) touches.set(t.identifier, [t.clientX, t.clientY]);
+  },
+  { passive: true },
+);
+view.addEventListener(
+  'touchend',
+  event => {
+    for (const t of event.changedTouches) touches.delete(t.identifier);
+  },
+  { passive: true },
+);
 
-onKey((event) => {
+onKey(event => {
   if (event.target !== view && event.target !== document.body) return false;
   const turn = PI / 12;
   const arrows = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] }[event.key];
-  if (arrows && event.shiftKey) { camera.pan(-arrows[0] * 40, arrows[1] * 40); return true; }
-  if (arrows) { camera.go({ az: camera.az + arrows[0] * turn, el: Math.max(-PI / 2, Math.min(PI / 2, camera.el + arrows[1] * turn)) }); return true; }
-  if (event.key === '+' || event.key === '=') { camera.zoom(1.25); return true; }
-  if (event.key === '-') { camera.zoom(0.8); return true; }
-  if (event.key === '0') { fit(); return true; }
+  if (arrows && event.shiftKey) {
+    camera.pan(-arrows[0] * 40, arrows[1] * 40);
+    return true;
+  }
+  if (arrows) {
+    camera.go({
+      az: camera.az + arrows[0] * turn,
+      el: Math.max(-PI / 2, Math.min(PI / 2, camera.el + arrows[1] * turn)),
+    });
+    return true;
+  }
+  if (event.key === '+' || event.key === '=') {
+    camera.zoom(1.25);
+    return true;
+  }
+  if (event.key === '-') {
+    camera.zoom(0.8);
+    return true;
+  }
+  if (event.key === '0') {
+    fit();
+    return true;
+  }
   return false;
 });
 
-const DIRECTIONS = { top: [-PI / 2, PI / 2], bottom: [-PI / 2, -PI / 2], front: [-PI / 2, 0], back: [PI / 2, 0], right: [0, 0], left: [PI, 0] };
+const DIRECTIONS = {
+  top: [-PI / 2, PI / 2],
+  bottom: [-PI / 2, -PI / 2],
+  front: [-PI / 2, 0],
+  back: [PI / 2, 0],
+  right: [0, 0],
+  left: [PI, 0],
+};
 const RIM = { top: [0, -41], bottom: [0, 46], left: [-46, 3], right: [46, 3], front: [-30, 38], back: [31, -30] };
 const dial = $('dial');
 const axes = svg('g');
-dial.append(svg('circle', { r: 34, fill: '#FBF8F1', stroke: '#D8CDB8' }), svg('ellipse', { rx: 34, ry: 12, fill: 'none', stroke: '#C9BB9F', 'stroke-dasharray': '2 3' }), axes);
+dial.append(
+  svg('circle', { r: 34, fill: '#FBF8F1', stroke: '#D8CDB8' }),
+  svg('ellipse', { rx: 34, ry: 12, fill: 'none', stroke: '#C9BB9F', 'stroke-dasharray': '2 3' }),
+  axes,
+);
 for (const [word, [x, y]] of Object.entries(RIM)) {
   const go = () => camera.go({ az: DIRECTIONS[word][0], el: DIRECTIONS[word][1] });
   const w = word.length * 5.4 + 6;
-  const button = svg('g', { role: 'button', tabindex: 0, 'aria-label': `Look from ${word}` }, svg('rect', { x: x - w / 2, y: y - 11, width: w, height: 15, rx: 4, fill: 'transparent' }), svg('text', { x, y, 'text-anchor': 'middle' }, word));
+  const button = svg(
+    'g',
+    { role: 'button', tabindex: 0, 'aria-label': `Look from ${word}` },
+    svg('rect', { x: x - w / 2, y: y - 11, width: w, height: 15, rx: 4, fill: 'transparent' }),
+    svg('text', { x, y, 'text-anchor': 'middle' }, word),
+  );
   button.addEventListener('click', go);
-  button.addEventListener('keydown', (event) => { if (event.key === 'Enter' || event.key === ' ') { event.preventDefault(); event.stopPropagation(); go(); } });
+  button.addEventListener('keydown', event => {
+    if (event.key === 'Enter' || event.key === ' ') {
+      event.preventDefault();
+      event.stopPropagation();
+      go();
+    }
+  });
   dial.append(button);
 }
 let dialing = null;
-dial.addEventListener('pointerdown', (event) => { event.stopPropagation(); if (!event.target.closest('[role=button]')) { dialing = [event.clientX, event.clientY]; dial.setPointerCapture(event.pointerId); } });
-dial.addEventListener('pointermove', (event) => { if (dialing) { camera.turn(-(event.clientX - dialing[0]) * 0.02, (event.clientY - dialing[1]) * 0.02); dialing = [event.clientX, event.clientY]; } });
-dial.addEventListener('pointerup', () => { dialing = null; });
+dial.addEventListener('pointerdown', event => {
+  event.stopPropagation();
+  if (!event.target.closest('[role=button]')) {
+    dialing = [event.clientX, event.clientY];
+    dial.setPointerCapture(event.pointerId);
+  }
+});
+dial.addEventListener('pointermove', event => {
+  if (dialing) {
+    camera.turn(-(event.clientX - dialing[0]) * 0.02, (event.clientY - dialing[1]) * 0.02);
+    dialing = [event.clientX, event.clientY];
+  }
+});
+dial.addEventListener('pointerup', () => {
+  dialing = null;
+});
 
 export function niceStep(pixels) {
   return handyStep(pixels / camera.scale);
 }
 function drawDial() {
-  const r = camera.right(), u = camera.up(), n = camera.normal();
-  axes.replaceChildren(...[[1, 0, 0, 'x', '#B23A2E'], [0, 1, 0, 'y', '#2F6B34'], [0, 0, 1, 'z', '#2F5FA8']].map(([x, y, z, word, color]) => {
-    const v = [x, y, z], px = 24 * dot(v, r), py = -24 * dot(v, u);
-    return { depth: dot(v, n), node: svg('g', {}, svg('path', { d: `M0 0L${px.toFixed(1)} ${py.toFixed(1)}`, stroke: color, 'stroke-width': 2 }), svg('text', { x: (px * 1.25).toFixed(1), y: (py * 1.25 + 3).toFixed(1), 'text-anchor': 'middle' }, word)) };
-  }).sort((a, b) => a.depth - b.depth).map((a) => a.node));
+  const r = camera.right(),
+    u = camera.up(),
+    n = camera.normal();
+  axes.replaceChildren(
+    ...[
+      [1, 0, 0, 'x', '#B23A2E'],
+      [0, 1, 0, 'y', '#2F6B34'],
+      [0, 0, 1, 'z', '#2F5FA8'],
+    ]
+      .map(([x, y, z, word, color]) => {
+        const v = [x, y, z],
+          px = 24 * dot(v, r),
+          py = -24 * dot(v, u);
+        return {
+          depth: dot(v, n),
+          node: svg(
+            'g',
+            {},
+            svg('path', { d: `M0 0L${px.toFixed(1)} ${py.toFixed(1)}`, stroke: color, 'stroke-width': 2 }),
+            svg('text', { x: (px * 1.25).toFixed(1), y: (py * 1.25 + 3).toFixed(1), 'text-anchor': 'middle' }, word),
+          ),
+        };
+      })
+      .sort((a, b) => a.depth - b.depth)
+      .map(a => a.node),
+  );
   const value = niceStep(70);
   $('scalebar').querySelector('i').style.width = `${value * camera.scale}px`;
   $('scalebar').querySelector('span').textContent = withUnit(value, 3);
 }
-on('camera', drawDial); on('model', drawDial);
+on('camera', drawDial);
+on('model', drawDial);
 for (const id of ['fit', 'fit-sketch']) $(id).addEventListener('click', fit);
 $('straight').addEventListener('click', () => straightOn());
 drawDial();

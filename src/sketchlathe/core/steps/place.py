@@ -1,0 +1,144 @@
+"""Place: a body put where it belongs by what touches what."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, Annotated, ClassVar, Literal
+
+from ..errors import BadInput, CannotBuild
+from ..together.relations import RELATIONS
+from .base import Step
+from .blanks import Blank, Formula, ThingPick
+
+if TYPE_CHECKING:
+    from ..model.context import Context
+    from ..solid.naming import Body
+    from ..together import Placed, Relation
+
+How = Literal["against", "flush", "on", "touching", "parallel", "square", "angle"]
+_WORDS = {kind: relation.word for kind, relation in RELATIONS.items()}
+_GAPS = tuple(kind for kind, relation in RELATIONS.items() if relation.number == "gap")
+_ANGLES = tuple(kind for kind, relation in RELATIONS.items() if relation.number == "angle")
+_WAYS = tuple(kind for kind, relation in RELATIONS.items() if not relation.sense)
+_MOVES = "What moves: a face, an edge or a corner of the body to place."
+_TO = "Where it goes: a face, an edge, a corner, a datum, or the origin's planes and axes."
+_SIDES = {"": "as it lies", "same": "the same way", "round": "the other way"}
+_SENSE = {"": 0, "same": 1, "round": -1}
+
+
+def _thing(label: str, hint: str, optional: bool = False) -> Blank:
+    return Blank("thing", label, hint, optional=optional, only="body" if hint is _MOVES else "")
+
+
+class Place(Step):
+    """One body moved so that up to three relations hold between it and what stands."""
+
+    kind: Literal["place"] = "place"
+    word: ClassVar[str] = "Place"
+    chord: ClassVar[str] = "bp"
+    synonyms: ClassVar[str] = "seat align coaxial against touching fit put relation"
+    group: ClassVar[str] = "body"
+    order: ClassVar[int] = 42
+    icon: ClassVar[str] = "M3 20h17M5 16.500h13v3.500H5zM7.500 4h8v7h-8zM11.500 12v3M10 13.500l1.500 1.500l1.500-1.500"
+    hint: ClassVar[str] = "Click what moves on one body, then where it goes on another."
+    sentence: ClassVar[str] = (
+        "Place {a} {how} {b}[ leaving {gap}][ of {angle}][, {side}][, {a2} {how2} {b2}][ leaving {gap2}][ of {angle2}]"
+        "[, {a3} {how3} {b3}][ leaving {gap3}][ of {angle3}][, turned by {turn}][, slid by {slide}][, taking {along} along]"
+    )
+
+    a: Annotated[ThingPick, _thing("what moves", _MOVES)] = ThingPick()
+    how: Annotated[How, Blank("choice", "how it stands", "", _WORDS)] = "against"
+    b: Annotated[ThingPick, _thing("where it goes", _TO)] = ThingPick()
+    gap: Annotated[Formula, Blank("length", "gap", "Negative goes in.", when=("how", _GAPS), main=True)] = "0 mm"
+    angle: Annotated[Formula, Blank("angle", "angle", "", when=("how", _ANGLES))] = "90 deg"
+    side: Annotated[
+        Literal["", "same", "round"], Blank("choice", "which way round", "", _SIDES, when=("how", _WAYS), optional=True)
+    ] = ""
+    a2: Annotated[ThingPick, _thing("and what of it", _MOVES, True)] = ThingPick()
+    how2: Annotated[How, Blank("choice", "how that stands", "", _WORDS, optional=True)] = "on"
+    b2: Annotated[ThingPick, _thing("where that goes", _TO, True)] = ThingPick()
+    gap2: Annotated[Formula, Blank("length", "second gap", "", when=("how2", _GAPS), optional=True)] = ""
+    angle2: Annotated[Formula, Blank("angle", "second angle", "", when=("how2", _ANGLES), optional=True)] = ""
+    a3: Annotated[ThingPick, _thing("what else of it", _MOVES, True)] = ThingPick()
+    how3: Annotated[How, Blank("choice", "how this stands", "", _WORDS, optional=True)] = "against"
+    b3: Annotated[ThingPick, _thing("where this goes", _TO, True)] = ThingPick()
+    gap3: Annotated[Formula, Blank("length", "third gap", "", when=("how3", _GAPS), optional=True)] = ""
+    angle3: Annotated[Formula, Blank("angle", "third angle", "", when=("how3", _ANGLES), optional=True)] = ""
+    turn: Annotated[Formula, Blank("angle", "turn", "About the axis it may still turn about.", optional=True)] = ""
+    slide: Annotated[Formula, Blank("length", "slide", "Along the way it may still slide.", optional=True)] = ""
+    along: Annotated[
+        tuple[str, ...], Blank("bodies", "other bodies", "Bodies that keep their place to it.", optional=True)
+    ] = ()
+
+    def build(self, context: Context) -> None:
+        from ..solid.placing import copied, motion_of
+        from ..together import Pose, place
+        from ..together.freedom import freedoms
+
+        if len(context.bodies) < 1:
+            raise CannotBuild("There is no body to place yet.", where="a")
+        relations, body = self._relations(context)
+        try:
+            placed = place(relations, [Pose.still()])
+        except BadInput as problem:
+            raise CannotBuild(problem.message, where="how") from problem
+        if placed.fights:
+            raise CannotBuild(self._fight(placed), where=("a", "a2", "a3")[placed.fights[-1]])
+        free = freedoms(placed.relations, placed.poses)[0]
+        pose = placed.poses[0]
+        if self.turn.strip():
+            if free.axis is None:
+                raise CannotBuild(f"There is no one axis to turn it about: it {_says(free.said)}.", where="turn")
+            pose = pose.then(Pose.about(*free.axis, context.value(self, "turn")))
+        if self.slide.strip():
+            if free.slide is None:
+                raise CannotBuild(f"There is no one way to slide it: it {_says(free.said)}.", where="slide")
+            pose = pose.then(Pose.by([v * context.value(self, "slide") for v in free.slide]))
+        left = free.without(bool(self.turn.strip()), bool(self.slide.strip()))
+        context.free = left.said if left.count else ""
+        along = context.bodies_of(self.along, "along") if self.along else []
+        motion = motion_of(pose.turn, pose.shift)
+        for moved in (body, *(o for o in along if o.id != body.id)):
+            context.replace(moved, [copied(moved, motion, moved.id)])
+
+    def _relations(self, context: Context) -> tuple[list[Relation], Body]:
+        """What is said, and the body that moves: the one that the first thing belongs to."""
+        from ..together import Relation
+
+        relations: list[Relation] = []
+        moving: Body | None = None
+        for n in ("", "2", "3"):
+            a, b, kind = getattr(self, f"a{n}"), getattr(self, f"b{n}"), getattr(self, f"how{n}")
+            if n and not (a.given or b.given):
+                continue
+            if not a.given or not b.given:
+                missing = f"a{n}" if not a.given else f"b{n}"
+                raise CannotBuild(f"Pick {'what moves' if not a.given else 'where it goes'}.", where=missing)
+            feature, body = context.thing_of(a, f"a{n}")
+            if body is None:
+                raise CannotBuild("Pick something of a body: the origin and datums stay where they are.", where=f"a{n}")
+            if moving is not None and body.id != moving.id:
+                raise CannotBuild("What moves must be of one body: this is of another.", where=f"a{n}")
+            moving = body
+            goal, owner = context.thing_of(b, f"b{n}")
+            if owner is not None and owner.id in (moving.id, *self.along):
+                raise CannotBuild("A body cannot be placed by itself: pick something of another.", where=f"b{n}")
+            number = RELATIONS[kind].number
+            value = context.value(self, f"{number}{n}") if number and getattr(self, f"{number}{n}").strip() else 0.0
+            if number == "gap" and abs(value) > 1e5:
+                raise CannotBuild("A gap may be at most 100 m.", where=f"gap{n}")
+            sense = _SENSE[self.side] if not n and self.shown("side") else 0
+            relations.append(Relation(kind, feature, goal, 0, None, value, sense))
+        assert moving is not None
+        return relations, moving
+
+    def _fight(self, placed: Placed) -> str:
+        said = [f"“{_WORDS[placed.relations[i].kind]}”" for i in placed.fights]
+        numbers = ("first", "second", "third")
+        which = " and the ".join(numbers[i] for i in placed.fights)
+        if len(said) == 1:
+            return f"The {which} relation, {said[0]}, cannot hold here."
+        return f"The {which} relation cannot hold together: {' and '.join(said)}. Change or leave out one of them."
+
+
+def _says(said: str) -> str:
+    return "is held" if said == "held" else said

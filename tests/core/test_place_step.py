@@ -1,0 +1,163 @@
+"""Place as a step: a can and its lid, a rod through a block, corners; expected places from the drawings themselves."""
+
+from __future__ import annotations
+
+import math
+
+import pytest
+
+from sketchlathe.core.solid.digest import digest, pick_of_face
+from sketchlathe.core.solid.edges import named_edges, pick_of
+from sketchlathe.core.solid.measuring import box_of, volume
+from tests.hand import Hand
+
+
+def block(hand, w, d, h, at=(0, 0)):
+    """A block w x d x h with its lower corner at a place of the plane; its step."""
+    (x, y) = at
+    outline = [(x, y), (x + w, y), (x + w, y + d), (x, y + d)]
+    return hand.prism("top", outline, distance=f"{h} mm", result="separate")
+
+
+def rod(hand, radius, h, at):
+    return hand.round("top", *at, radius, distance=f"{h} mm", result="separate")
+
+
+def body_of(hand, step):
+    return next(b for b in hand.build().bodies if b.id.split(".")[0] == step)
+
+
+def face(hand, step, form="flat", way=None, inside=None):
+    """A face of a step's body by form and outward normal, as a browser stores it."""
+    body = body_of(hand, step)
+    for i, f in enumerate(digest(body).faces):
+        if f.form == form and (way is None or (f.frame and f.frame.normal == pytest.approx(way, abs=1e-9))):
+            return {"face": pick_of_face(body, i)}
+    raise AssertionError("no such face")
+
+
+def corner(hand, step, at):
+    """A corner of a step's body, by its place."""
+    body = body_of(hand, step)
+    low, high = box_of(body.shape)
+    edges = named_edges(body)
+    where = [(a - l) / (h - l) for a, l, h in zip(at, low, high)]
+    near = min(edges, key=lambda e: math.dist(e.centre, where))
+    return {"edge": pick_of(near, edges), "at": where}
+
+
+UP, DOWN = (0, 0, 1), (0, 0, -1)
+
+
+@pytest.fixture
+def can():
+    """A block of 40 x 40 x 30, and a rod of radius 6 and 20 mm beside it."""
+    hand = Hand()
+    return hand, block(hand, 40, 40, 30), rod(hand, 6, 20, (80, 10))
+
+
+def placed(hand, **fields):
+    step = hand.step("place", **fields)
+    built = hand.build()
+    result = next(r for r in built.steps if r.step == step)
+    return result
+
+
+def test_a_rod_stands_on_a_block_with_a_gap(can):
+    hand, base, pin = can
+    before = volume(body_of(hand, pin).shape)
+    result = placed(hand, a=face(hand, pin, way=DOWN), how="against", b=face(hand, base, way=UP), gap="1.5 mm")
+    assert result.status == "ok", result.message
+    low, high = box_of(body_of(hand, pin).shape)
+    assert low == pytest.approx((74, 4, 31.5), abs=1e-6), "it only rises: what was free stays as it was"
+    assert high[2] == pytest.approx(51.5, abs=1e-6)
+    assert volume(body_of(hand, pin).shape) == pytest.approx(before, rel=1e-12)
+    assert result.free == "may still turn about an axis (z) and slide on a plane"
+
+
+def test_coaxial_and_seated_then_turned(can):
+    hand, base, pin = can
+    result = placed(
+        hand, a=face(hand, pin, form="cylindrical"), how="on", b={"axis": "x"},
+        a2=face(hand, pin, way=UP), how2="against", b2=face(hand, base, way=(1, 0, 0)), gap2="2 mm",
+    )  # fmt: skip
+    assert result.status == "ok", result.message
+    low, high = box_of(body_of(hand, pin).shape)
+    assert low == pytest.approx((42, -6, -6), abs=1e-6)
+    assert high == pytest.approx((62, 6, 6), abs=1e-6)
+    assert result.free == "may still turn about an axis (x)"
+    hand.do("set_fields", step=result.step, fields={"turn": "30 deg"})
+    assert next(r for r in hand.build().steps if r.step == result.step).free == ""
+
+
+def test_corner_on_corner_and_flush_sides_hold_it(can):
+    hand, base, _ = can
+    other = block(hand, 10, 10, 10, (100, 100))
+    result = placed(
+        hand, a=corner(hand, other, (100, 100, 0)), how="on", b=corner(hand, base, (40, 40, 30)),
+        a2=face(hand, other, way=DOWN), how2="against", b2=face(hand, base, way=UP),
+        a3=face(hand, other, way=(1, 0, 0)), how3="flush", b3=face(hand, base, way=(1, 0, 0)), gap3="10 mm",
+    )  # fmt: skip
+    assert result.status == "ok", result.message
+    assert result.free == ""
+    low, high = box_of(body_of(hand, other).shape)
+    assert low == pytest.approx((40, 40, 30), abs=1e-6)
+    assert high == pytest.approx((50, 50, 40), abs=1e-6)
+
+
+def test_it_follows_when_what_it_stands_on_changes(can):
+    hand, base, pin = can
+    result = placed(hand, a=face(hand, pin, way=DOWN), how="against", b=face(hand, base, way=UP))
+    hand.do("set_fields", step=base, fields={"distance": "55 mm"})
+    assert box_of(body_of(hand, pin).shape)[0][2] == pytest.approx(55, abs=1e-6)
+    assert next(r for r in hand.build().steps if r.step == result.step).status == "ok"
+
+
+def test_a_number_for_what_is_free(can):
+    hand, base, pin = can
+    placed(hand, a=face(hand, pin, form="cylindrical"), how="on", b={"axis": "z"}, slide="-3 mm")
+    low, high = box_of(body_of(hand, pin).shape)
+    assert (low[0], low[2], high[2]) == pytest.approx((-6, -3, 17), abs=1e-6)
+
+
+def test_what_cannot_hold_is_named_and_the_rest_is_built(can):
+    hand, base, pin = can
+    result = placed(
+        hand, a=face(hand, pin, way=DOWN), how="against", b=face(hand, base, way=UP),
+        a2=face(hand, pin, way=DOWN), how2="against", b2={"plane": "top"},
+    )  # fmt: skip
+    assert result.status == "failed"
+    assert "first and the second relation cannot hold together" in result.message
+    assert len(hand.build().bodies) == 2
+
+
+@pytest.mark.parametrize(
+    ("fields", "said"),
+    [
+        ({"a": "pin side", "how": "against", "b": "top"}, "needs two flat faces"),
+        ({"a": "pin foot", "how": "against", "b": "pin top"}, "cannot be placed by itself"),
+        ({"a": "origin", "how": "on", "b": "top"}, "Pick something of a body"),
+        ({"a": "pin foot", "how": "against", "b": "top", "slide": "4 mm"}, "no one way to slide it"),
+        ({"a": "pin foot", "how": "against", "b": "top", "gap": "1e6 m"}, "at most 100 m"),
+        ({"a": "pin foot", "how": "against"}, "Pick where it goes"),
+    ],
+)
+def test_bad_relations_say_what_is_wrong(can, fields, said):
+    hand, base, pin = can
+    things = {
+        "pin side": face(hand, pin, form="cylindrical"), "pin foot": face(hand, pin, way=DOWN),
+        "pin top": face(hand, pin, way=UP), "top": face(hand, base, way=UP), "origin": {"origin": True},
+    }  # fmt: skip
+    result = placed(hand, **{k: things[v] if k in "ab" else v for k, v in fields.items()})
+    assert result.status == "failed"
+    assert said in result.message
+
+
+def test_the_sentence_says_it(can):
+    from sketchlathe.core.steps.base import plain_sentence
+
+    hand, base, pin = can
+    result = placed(hand, a=face(hand, pin, way=DOWN), how="against", b=face(hand, base, way=UP), gap="0.2 mm")
+    said = plain_sentence(hand.model.step(result.step), hand.model)
+    assert said == "Place the start face of Extrude 2 against the end face of Extrude 1 leaving 0.2 mm"
+    assert hand.model.step(result.step).needs() == {base, pin}
