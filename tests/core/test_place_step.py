@@ -5,11 +5,11 @@ from __future__ import annotations
 import math
 
 import pytest
+from tests.hand import Hand
 
 from sketchlathe.core.solid.digest import digest, pick_of_face
 from sketchlathe.core.solid.edges import named_edges, pick_of
 from sketchlathe.core.solid.measuring import box_of, volume
-from tests.hand import Hand
 
 
 def block(hand, w, d, h, at=(0, 0)):
@@ -114,7 +114,7 @@ def test_it_follows_when_what_it_stands_on_changes(can):
 
 
 def test_a_number_for_what_is_free(can):
-    hand, base, pin = can
+    hand, _, pin = can
     placed(hand, a=face(hand, pin, form="cylindrical"), how="on", b={"axis": "z"}, slide="-3 mm")
     low, high = box_of(body_of(hand, pin).shape)
     assert (low[0], low[2], high[2]) == pytest.approx((-6, -3, 17), abs=1e-6)

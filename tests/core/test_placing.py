@@ -9,24 +9,24 @@ import pytest
 from scipy.spatial.transform import Rotation
 
 from sketchlathe.core.errors import BadInput
-from sketchlathe.core.together import Feature, Pose, Relation, place
-from sketchlathe.core.together.features import rotation, rotation_vector
+from sketchlathe.core.together import Grip, Pose, Relation, place
+from sketchlathe.core.together.grips import rotation, rotation_vector
 from sketchlathe.core.together.freedom import freedoms
 
 STILL = Pose.still()
 
 
 def plane(at, way):
-    return Feature("plane", at, tuple(np.array(way) / np.linalg.norm(way)))
+    return Grip("plane", at, tuple(np.array(way) / np.linalg.norm(way)))
 
 
 def line(at, way, radius=0.0, hollow=False):
     way = tuple(np.array(way) / np.linalg.norm(way))
-    return Feature("cylinder" if radius else "line", at, way, radius, hollow)
+    return Grip("cylinder" if radius else "line", at, way, radius, hollow)
 
 
 def point(*at):
-    return Feature("point", at)
+    return Grip("point", at)
 
 
 def one(*relations, start=STILL):
@@ -124,8 +124,8 @@ def test_points_on_points_axes_and_planes():
     [
         (line((0, 0, 0), (0, 0, 1), 5), line((40, 0, 0), (0, 0, 1), 8), 13),
         (line((0, 0, 0), (0, 0, 1), 5), line((40, 0, 0), (0, 0, 1), 8, True), 3),
-        (Feature("ball", (0, 0, 0), None, 5), Feature("ball", (40, 9, 0), None, 8), 13),
-        (Feature("ball", (0, 0, 0), None, 5), line((40, 0, 0), (1, 0, 1), 8), 13),
+        (Grip("ball", (0, 0, 0), None, 5), Grip("ball", (40, 9, 0), None, 8), 13),
+        (Grip("ball", (0, 0, 0), None, 5), line((40, 0, 0), (1, 0, 1), 8), 13),
     ],
 )
 def test_round_things_touch_where_their_radii_meet(a, b, far):

@@ -14,7 +14,7 @@ from ..sketch.document import Sketch
 from ..sketch.regions import Region, arrange, resolve
 from ..solid.frames import ORIGIN_PLANES, Frame, Triple, dot, unit
 from ..steps.blanks import AxisRef, RegionPick
-from ..together.features import Feature
+from ..together.grips import Grip
 from .advice import Advice
 from .edge_references import ResolvedEdges, find_edges
 from .lost_picks import explain_lost
@@ -189,8 +189,8 @@ class Context:
             )
         return found
 
-    def thing_of(self, pick: ThingPick, where: str) -> tuple[Feature, Body | None]:
-        """What something is placed by, and the body it belongs to (None: what stands)."""
+    def thing_of(self, pick: ThingPick, where: str, reads: str = "") -> tuple[Grip, Body | None]:
+        """What something is placed by, and the body it belongs to (None: what stands). ``reads``: see ``Kind.reads``."""
         from ..solid import axes
         from ..solid.edges import corner_near
 
@@ -198,37 +198,46 @@ class Context:
             found = self._face(pick.face, where)
             self.advise_once(found.advice)
             face = found.faces[0]
-            feature, body = axes.feature_of_face(face.body, face.index), face.body
+            grip, body = axes.grip_of_face(face.body, face.index, by_axis=reads == "round"), face.body
         elif pick.edge is not None:
             edges = self._edge(pick.edge, where)
             self.advise_once(edges.advice)
             edge = edges.edges[0]
             body = edge.body
-            feature = Feature("point", corner_near(body, pick.at)) if pick.at else axes.feature_of_edge(edge)
+            if pick.at:
+                grip = Grip("point", corner_near(body, pick.at))
+            else:
+                grip = axes.flat_beside(edge) if reads == "flat" else axes.grip_of_edge(edge)
+                if grip is None and reads == "flat":
+                    raise CannotBuild(
+                        "This edge lies between two flat faces or none: pick the face itself.", where=where
+                    )
         else:
             return self._standing(pick, where), None
-        if feature is None:
-            raise CannotBuild("This has a free form: pick a flat or round face, a straight or round edge, or a corner.", where=where)
-        return feature, body
+        if grip is None:
+            raise CannotBuild(
+                "This has a free form: pick a flat or round face, a straight or round edge, or a corner.", where=where
+            )
+        return grip, body
 
-    def _standing(self, pick: ThingPick, where: str) -> Feature:
+    def _standing(self, pick: ThingPick, where: str) -> Grip:
         if pick.plane:
             plane = ORIGIN_PLANES[pick.plane]
-            return Feature("plane", plane.origin, plane.normal)
+            return Grip("plane", plane.origin, plane.normal)
         if pick.axis:
-            return Feature("line", *self.axis_of(AxisRef(axis=pick.axis)))
+            return Grip("line", *self.axis_of(AxisRef(axis=pick.axis)))
         if pick.origin:
-            return Feature("point", (0.0, 0.0, 0.0))
+            return Grip("point", (0.0, 0.0, 0.0))
         if pick.datum is None:
             raise CannotBuild("Pick what it goes to: a face, an edge, a corner, a plane, an axis.", where=where)
         datum = self._result(pick.datum).datum
         if datum is None:
             raise CannotBuild(f"{self._model.title_of(pick.datum)} is not a datum.", where=where)
         if datum.frame is not None:
-            return Feature("plane", datum.frame.origin, datum.frame.normal)
+            return Grip("plane", datum.frame.origin, datum.frame.normal)
         if datum.direction is not None:
-            return Feature("line", datum.origin, datum.direction)
-        return Feature("point", datum.origin)
+            return Grip("line", datum.origin, datum.direction)
+        return Grip("point", datum.origin)
 
     def _face(self, pick: FacePick, where: str = "") -> Resolved:
         """What a face pick means now; a lost one fails with its place and with proposals."""

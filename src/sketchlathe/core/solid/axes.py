@@ -2,16 +2,19 @@
 
 from __future__ import annotations
 
+import math
+from typing import Any
+
 from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
 from OCP.GeomAbs import GeomAbs_Circle, GeomAbs_Cone, GeomAbs_Cylinder, GeomAbs_Line, GeomAbs_Sphere, GeomAbs_Torus
 from OCP.TopAbs import TopAbs_REVERSED
 from OCP.TopoDS import TopoDS
 
-from ..together.features import Feature
-from .digest import face_frame
+from ..together.grips import Grip
+from .digest import face_frame, faces_of_edges
 from .edges import NamedEdge, edge_shape
 from .frames import Triple
-from .kernel import FACE, mapped
+from .kernel import EDGE, FACE, each, mapped
 from .naming import Body
 
 Axis = tuple[Triple, Triple]
@@ -51,12 +54,16 @@ def of_face(body: Body, index: int) -> Axis | None:
     return _triple(axis.Location()), _triple(axis.Direction())
 
 
-def feature_of_face(body: Body, index: int) -> Feature | None:
-    """What a face (0-based) is placed by: its plane, its axis with the radius, its centre; None for free forms."""
+def grip_of_face(body: Body, index: int, by_axis: bool = False) -> Grip | None:
+    """What a face (0-based) is placed by: its plane, its axis with the radius, its centre; None for free forms.
+
+    ``by_axis``: a flat face between circles about one centre (a disc, a ring) stands for its axis.
+    """
     face = TopoDS.Face(mapped(body.shape, FACE).FindKey(index + 1))
     frame = face_frame(face)
     if frame is not None:
-        return Feature("plane", frame.origin, frame.normal)
+        centre = _one_centre(face) if by_axis else None
+        return Grip("line", centre, frame.normal) if centre else Grip("plane", frame.origin, frame.normal)
     found = of_face(body, index)
     if found is None:
         return None
@@ -66,15 +73,33 @@ def feature_of_face(body: Body, index: int) -> Feature | None:
         cylinder = surface.Cylinder()
         # its normal points away from the axis where its frame is right-handed; a reversed face turns that round
         inside = (face.Orientation() == TopAbs_REVERSED) == bool(cylinder.Position().Direct())
-        return Feature("cylinder", at, way, float(cylinder.Radius()), inside)
+        return Grip("cylinder", at, way, float(cylinder.Radius()), inside)
     if surface.GetType() == GeomAbs_Sphere:
         ball = surface.Sphere()
         inside = (face.Orientation() == TopAbs_REVERSED) == bool(ball.Position().Direct())
-        return Feature("ball", _triple(ball.Location()), None, float(ball.Radius()), inside)
-    return Feature("line", at, way)
+        return Grip("ball", _triple(ball.Location()), None, float(ball.Radius()), inside)
+    return Grip("line", at, way)
 
 
-def feature_of_edge(edge: NamedEdge) -> Feature | None:
+def grip_of_edge(edge: NamedEdge) -> Grip | None:
     """What an edge is placed by: itself if straight, its axis if round; None for others."""
     found = of_edge(edge)
-    return None if found is None else Feature("line", *found)
+    return None if found is None else Grip("line", *found)
+
+
+def flat_beside(edge: NamedEdge) -> Grip | None:
+    """The plane of the one flat face that an edge bounds; None where there is none, or more than one."""
+    beside = faces_of_edges(edge.body.shape)[edge.index]
+    flat = [f for f in (grip_of_face(edge.body, i) for i in beside) if f and f.form == "plane"]
+    return flat[0] if len(flat) == 1 else None
+
+
+def _one_centre(face: Any) -> Triple | None:
+    """The centre that all edges of a face, circles or arcs, have in common."""
+    centres = []
+    for edge in each(face, EDGE):
+        curve = BRepAdaptor_Curve(TopoDS.Edge(edge))
+        if curve.GetType() != GeomAbs_Circle:
+            return None
+        centres.append(_triple(curve.Circle().Location()))
+    return centres[0] if centres and all(math.dist(c, centres[0]) < 1e-6 for c in centres) else None

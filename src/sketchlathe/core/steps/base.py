@@ -83,7 +83,9 @@ class Step(BaseModel):
 
     def shown(self, field: str) -> bool:
         """Whether a blank is shown, given the others."""
-        when = self.blanks()[field].when
+        when, after = self.blanks()[field].when, self.blanks()[field].after
+        if after and getattr(self, after) == type(self).model_fields[after].default:
+            return False
         return when is None or (str(getattr(self, when[0])) in when[1] and self.shown(when[0]))
 
     def title(self, number: int) -> str:
@@ -184,6 +186,9 @@ def describe_steps() -> list[dict[str, Any]]:
                         "also": b.also,
                         "most": b.most,
                         "only": b.only,
+                        "after": b.after,
+                        "must": b.must,
+                        "nothing": b.nothing,
                         "instead": b.instead,
                         "default": _plain(defaults.get(name)),
                     }

@@ -55,6 +55,9 @@ class Blank:
     instead: tuple[tuple[str, str, str], ...] = ()
     most: int = 0  # how many picks it takes at most; 0: any number
     only: str = ""  # of what a type of blank takes, one sort only ("edge" where a face's edges cannot be meant)
+    after: str = ""  # offered once this other blank is filled
+    must: bool = False  # once it is offered it must be filled, optional though it is
+    nothing: str = ""  # what it says while it is empty and may be
     also: tuple[str, ...] = ()  # what a blank for regions takes besides them: "faces", "chains"
 
 

@@ -30,7 +30,7 @@ class Block(Step):
     begins: ClassVar[bool] = True
     hint: ClassVar[str] = "Choose a shape, type its sizes and where it stands."
     sentence: ClassVar[str] = (
-        "Place a {shape}[ {width} wide, {depth} deep][ of diameter {diameter}][ ending in {top}][ with a tube of {tube}]"
+        "Put a {shape}[ {width} wide, {depth} deep][ of diameter {diameter}][ ending in {top}][ with a tube of {tube}]"
         "[, {height} high,] at {x}, {y}, {z}[, tilted {tilt}][, turned {turn}], {result}[, with {bodies}]"
     )
 

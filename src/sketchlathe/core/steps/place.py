@@ -2,17 +2,19 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Annotated, ClassVar, Literal
+from collections.abc import Collection, Mapping
+from typing import TYPE_CHECKING, Annotated, Any, ClassVar, Literal
 
-from ..errors import BadInput, CannotBuild
+from ..errors import BadInput, CannotBuild, Trouble
 from ..together.relations import RELATIONS
 from .base import Step
 from .blanks import Blank, Formula, ThingPick
 
 if TYPE_CHECKING:
     from ..model.context import Context
+    from ..model.results import StepResult
     from ..solid.naming import Body
-    from ..together import Placed, Relation
+    from ..together import Grip, Placed, Relation
 
 How = Literal["against", "flush", "on", "touching", "parallel", "square", "angle"]
 _WORDS = {kind: relation.word for kind, relation in RELATIONS.items()}
@@ -25,8 +27,12 @@ _SIDES = {"": "as it lies", "same": "the same way", "round": "the other way"}
 _SENSE = {"": 0, "same": 1, "round": -1}
 
 
-def _thing(label: str, hint: str, optional: bool = False) -> Blank:
-    return Blank("thing", label, hint, optional=optional, only="body" if hint is _MOVES else "")
+def _thing(label: str, hint: str, after: str = "") -> Blank:
+    only = "body" if hint is _MOVES else ""
+    return Blank(
+        "thing", label, hint, optional=bool(after), only=only, after=after, must=bool(after) and not only,
+        nothing="…" if after else "",
+    )  # fmt: skip
 
 
 class Place(Step):
@@ -37,7 +43,7 @@ class Place(Step):
     chord: ClassVar[str] = "bp"
     synonyms: ClassVar[str] = "seat align coaxial against touching fit put relation"
     group: ClassVar[str] = "body"
-    order: ClassVar[int] = 42
+    order: ClassVar[int] = 43
     icon: ClassVar[str] = "M3 20h17M5 16.500h13v3.500H5zM7.500 4h8v7h-8zM11.500 12v3M10 13.500l1.500 1.500l1.500-1.500"
     hint: ClassVar[str] = "Click what moves on one body, then where it goes on another."
     sentence: ClassVar[str] = (
@@ -53,20 +59,29 @@ class Place(Step):
     side: Annotated[
         Literal["", "same", "round"], Blank("choice", "which way round", "", _SIDES, when=("how", _WAYS), optional=True)
     ] = ""
-    a2: Annotated[ThingPick, _thing("and what of it", _MOVES, True)] = ThingPick()
-    how2: Annotated[How, Blank("choice", "how that stands", "", _WORDS, optional=True)] = "on"
-    b2: Annotated[ThingPick, _thing("where that goes", _TO, True)] = ThingPick()
-    gap2: Annotated[Formula, Blank("length", "second gap", "", when=("how2", _GAPS), optional=True)] = ""
-    angle2: Annotated[Formula, Blank("angle", "second angle", "", when=("how2", _ANGLES), optional=True)] = ""
-    a3: Annotated[ThingPick, _thing("what else of it", _MOVES, True)] = ThingPick()
-    how3: Annotated[How, Blank("choice", "how this stands", "", _WORDS, optional=True)] = "against"
-    b3: Annotated[ThingPick, _thing("where this goes", _TO, True)] = ThingPick()
-    gap3: Annotated[Formula, Blank("length", "third gap", "", when=("how3", _GAPS), optional=True)] = ""
-    angle3: Annotated[Formula, Blank("angle", "third angle", "", when=("how3", _ANGLES), optional=True)] = ""
-    turn: Annotated[Formula, Blank("angle", "turn", "About the axis it may still turn about.", optional=True)] = ""
-    slide: Annotated[Formula, Blank("length", "slide", "Along the way it may still slide.", optional=True)] = ""
+    a2: Annotated[ThingPick, _thing("and what of it", _MOVES, "b")] = ThingPick()
+    how2: Annotated[How, Blank("choice", "how that stands", "", _WORDS, after="a2")] = "on"
+    b2: Annotated[ThingPick, _thing("where that goes", _TO, "a2")] = ThingPick()
+    gap2: Annotated[Formula, Blank("length", "second gap", "", when=("how2", _GAPS), optional=True, after="b2")] = ""
+    angle2: Annotated[
+        Formula, Blank("angle", "second angle", "", when=("how2", _ANGLES), optional=True, after="b2")
+    ] = ""
+    a3: Annotated[ThingPick, _thing("what else of it", _MOVES, "b2")] = ThingPick()
+    how3: Annotated[How, Blank("choice", "how this stands", "", _WORDS, after="a3")] = "against"
+    b3: Annotated[ThingPick, _thing("where this goes", _TO, "a3")] = ThingPick()
+    gap3: Annotated[Formula, Blank("length", "third gap", "", when=("how3", _GAPS), optional=True, after="b3")] = ""
+    angle3: Annotated[Formula, Blank("angle", "third angle", "", when=("how3", _ANGLES), optional=True, after="b3")] = (
+        ""
+    )
+    turn: Annotated[
+        Formula, Blank("angle", "turn", "About the axis it may still turn about.", optional=True, after="b")
+    ] = ""
+    slide: Annotated[
+        Formula, Blank("length", "slide", "Along the way it may still slide.", optional=True, after="b")
+    ] = ""
     along: Annotated[
-        tuple[str, ...], Blank("bodies", "other bodies", "Bodies that keep their place to it.", optional=True)
+        tuple[str, ...],
+        Blank("bodies", "other bodies", "Bodies that keep their place to it.", optional=True, nothing="nothing else"),
     ] = ()
 
     def build(self, context: Context) -> None:
@@ -77,10 +92,7 @@ class Place(Step):
         if len(context.bodies) < 1:
             raise CannotBuild("There is no body to place yet.", where="a")
         relations, body = self._relations(context)
-        try:
-            placed = place(relations, [Pose.still()])
-        except BadInput as problem:
-            raise CannotBuild(problem.message, where="how") from problem
+        placed = place(relations, [Pose.still()])
         if placed.fights:
             raise CannotBuild(self._fight(placed), where=("a", "a2", "a3")[placed.fights[-1]])
         free = freedoms(placed.relations, placed.poses)[0]
@@ -100,6 +112,27 @@ class Place(Step):
         for moved in (body, *(o for o in along if o.id != body.id)):
             context.replace(moved, [copied(moved, motion, moved.id)])
 
+    def better_defaults(
+        self, bodies: tuple[Body, ...], done: Mapping[str, StepResult], touched: Collection[str]
+    ) -> dict[str, Any]:
+        """How things that were picked most likely stand to each other."""
+        from ..model.context import Context
+        from ..model.document import new_model
+
+        found: dict[str, Any] = {}
+        context = Context(new_model("draft"), bodies, done, self)
+        for n in ("", "2", "3"):
+            a, b = getattr(self, f"a{n}"), getattr(self, f"b{n}")
+            if f"how{n}" in touched or not (a.on_body and b.given):
+                continue
+            try:
+                likely = _likely(*(context.thing_of(pick, f"a{n}")[0] for pick in (a, b)))
+            except Trouble:
+                continue
+            if likely != getattr(self, f"how{n}"):
+                found[f"how{n}"] = likely
+        return found
+
     def _relations(self, context: Context) -> tuple[list[Relation], Body]:
         """What is said, and the body that moves: the one that the first thing belongs to."""
         from ..together import Relation
@@ -113,13 +146,14 @@ class Place(Step):
             if not a.given or not b.given:
                 missing = f"a{n}" if not a.given else f"b{n}"
                 raise CannotBuild(f"Pick {'what moves' if not a.given else 'where it goes'}.", where=missing)
-            feature, body = context.thing_of(a, f"a{n}")
+            reads = RELATIONS[kind].reads
+            grip, body = context.thing_of(a, f"a{n}", reads)
             if body is None:
                 raise CannotBuild("Pick something of a body: the origin and datums stay where they are.", where=f"a{n}")
             if moving is not None and body.id != moving.id:
                 raise CannotBuild("What moves must be of one body: this is of another.", where=f"a{n}")
             moving = body
-            goal, owner = context.thing_of(b, f"b{n}")
+            goal, owner = context.thing_of(b, f"b{n}", reads)
             if owner is not None and owner.id in (moving.id, *self.along):
                 raise CannotBuild("A body cannot be placed by itself: pick something of another.", where=f"b{n}")
             number = RELATIONS[kind].number
@@ -127,7 +161,12 @@ class Place(Step):
             if number == "gap" and abs(value) > 1e5:
                 raise CannotBuild("A gap may be at most 100 m.", where=f"gap{n}")
             sense = _SENSE[self.side] if not n and self.shown("side") else 0
-            relations.append(Relation(kind, feature, goal, 0, None, value, sense))
+            relation = Relation(kind, grip, goal, 0, None, value, sense)
+            try:
+                _ = relation.ordered().rows
+            except BadInput as problem:
+                raise CannotBuild(problem.message, where=f"how{n}") from problem
+            relations.append(relation)
         assert moving is not None
         return relations, moving
 
@@ -138,6 +177,13 @@ class Place(Step):
         if len(said) == 1:
             return f"The {which} relation, {said[0]}, cannot hold here."
         return f"The {which} relation cannot hold together: {' and '.join(said)}. Change or leave out one of them."
+
+
+def _likely(a: Grip, b: Grip) -> str:
+    forms = {a.form, b.form}
+    if forms == {"plane"} or (forms == {"plane", "line"}):
+        return "against"  # an edge may stand for the flat face beside it
+    return "touching" if "plane" in forms and forms & {"cylinder", "ball"} else "on"
 
 
 def _says(said: str) -> str:

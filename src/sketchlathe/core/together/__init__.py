@@ -1,7 +1,7 @@
-"""Placing bodies and copies of parts by what touches what. No kernel in here: what is picked comes as plain features."""
+"""Placing bodies and copies of parts by what touches what. No kernel in here: what is picked comes as plain grips."""
 
-from .features import Feature, Pose
+from .grips import Grip, Pose
 from .placing import Placed, place
 from .relations import RELATIONS, Relation
 
-__all__ = ["RELATIONS", "Feature", "Placed", "Pose", "Relation", "place"]
+__all__ = ["RELATIONS", "Grip", "Placed", "Pose", "Relation", "place"]

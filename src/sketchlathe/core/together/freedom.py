@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..solid.frames import Triple
-from .features import Pose, triple
+from .grips import Pose, triple
 from .placing import System
 from .relations import Relation
 
@@ -49,11 +49,15 @@ class Freedom:
         along = f"slide along {named(self.slide)}" if self.slide and named(self.slide) else "slide along a line"
         slides = {0: "", 1: along, 2: "slide on a plane", 3: "be shifted freely"}[self.sliding]
         about = f" ({named(self.axis[1])})" if self.axis and named(self.axis[1]) else ""
-        turns = {0: "", 1: f"turn about an axis{about}", 2: "turn about two axes", 3: "turn about a point"}[self.turning]
+        turns = {0: "", 1: f"turn about an axis{about}", 2: "turn about two axes", 3: "turn about a point"}[
+            self.turning
+        ]
         return f"may still {' and '.join(filter(None, (turns, slides)))}"
 
 
-def freedoms(relations: Sequence[Relation], poses: Sequence[Pose], moving: Sequence[bool] | None = None) -> list[Freedom]:
+def freedoms(
+    relations: Sequence[Relation], poses: Sequence[Pose], moving: Sequence[bool] | None = None
+) -> list[Freedom]:
     """What each body may still do where the relations hold; ``relations`` as ``place`` gives them back."""
     system = System(relations, poses, moving)
     null = null_space(system, poses)
@@ -115,4 +119,3 @@ def _handsome(way: np.ndarray) -> np.ndarray:
 def named(way: Triple) -> str:
     """A direction by the axis of the origin it is parallel to; empty for others."""
     return next((name for axis, name in _NAMED if abs(np.dot(axis, way)) > 1 - 1e-9), "")
-

@@ -15,7 +15,7 @@ from itertools import product
 import numpy as np
 from scipy.linalg import LinAlgError, cho_factor, cho_solve
 
-from .features import Pose, across, rotation
+from .grips import Grip, Pose, across, rotation
 from .relations import Relation, same_way
 
 EXACT = 1e-11  # residuals, of lengths as a fraction of the size
@@ -39,7 +39,7 @@ class Placed:
 def place(relations: Sequence[Relation], poses: Sequence[Pose], moving: Sequence[bool] | None = None) -> Placed:
     """Poses of bodies for which the relations hold, near to those given. ``moving``: which may move (all of them).
 
-    Raises ``BadInput`` where two features cannot stand to each other as a relation says.
+    Raises ``BadInput`` where two grips cannot stand to each other as a relation says.
     """
     given = [r.ordered() for r in relations]
     system = System(given, poses, moving)
@@ -53,12 +53,12 @@ def _given_sense(relation: Relation, poses: Sequence[Pose]) -> Relation:
     """A relation whose sense was left open gets the one in which its things came to lie."""
     if relation.sense or relation.a.way is None or relation.b.way is None:
         return relation
-    a, b = (poses[i].feature(f) if i is not None else f for f, i in _sides(relation))
+    a, b = (poses[i].grip(f) if i is not None else f for f, i in _sides(relation))
     assert a.way and b.way
     return replace(relation, sense=same_way(a.way, b.way))
 
 
-def _sides(relation: Relation) -> tuple[tuple[object, int | None], ...]:
+def _sides(relation: Relation) -> tuple[tuple[Grip, int | None], ...]:
     return (relation.a, relation.one), (relation.b, relation.other)
 
 
@@ -75,9 +75,10 @@ class System:
         self.moving = np.array([*(moving if moving is not None else [True] * n), False])
         rows = [(k, row) for k, relation in enumerate(relations) for row in relation.rows]
         self.of = np.array([k for k, _ in rows], dtype=int)  # the relation each row belongs to
-        side = lambda i: n if i is None else i  # noqa: E731
-        self.one = np.array([side(relations[k].one) for k, _ in rows], dtype=int)
-        self.other = np.array([side(relations[k].other) for k, _ in rows], dtype=int)
+        self.one, self.other = (
+            np.array([n if i is None else i for i in bodies], dtype=np.intp)
+            for bodies in ([relations[k].one for k, _ in rows], [relations[k].other for k, _ in rows])
+        )
         stacked = [np.array([getattr(row, f) for _, row in rows]).reshape(-1, 3) for f in ("at", "to", "way", "along")]
         self.p, self.q, self.u, self.v = stacked
         self.c = np.array([row.constant for _, row in rows])
@@ -90,7 +91,9 @@ class System:
                 self.middles[i] = np.mean(of_it, axis=0)
         places = [np.array(r.a.at) for r in relations] + [np.array(r.b.at) for r in relations]
         shifts = [p.shift for p in poses]
-        self.size = max(1.0, *(float(np.abs(p).max()) for p in (*places, *shifts)), float(np.abs(self.c).max(initial=0)))
+        self.size = max(
+            1.0, *(float(np.abs(p).max()) for p in (*places, *shifts)), float(np.abs(self.c).max(initial=0))
+        )
 
     def evaluated(self, poses: Sequence[Pose], jacobian: bool = True) -> tuple[np.ndarray, np.ndarray]:
         """Residuals (r) and their derivatives (r, 6 n) by turn and shift / size of every body."""
@@ -202,7 +205,7 @@ def _solved(system: System, poses: Sequence[Pose]) -> tuple[list[Pose] | None, i
 def _ways(relation: Relation, poses: Sequence[Pose]) -> tuple[np.ndarray, np.ndarray]:
     """The two directions of a relation in space, the second in the sense the first must have."""
     assert relation.a.way and relation.b.way
-    u, v = (np.array(f.way) if i is None else poses[i].way(f.way) for f, i in _sides(relation))  # type: ignore[attr-defined]
+    u, v = (np.array(f.way) if i is None else poses[i].way(f.way) for f, i in _sides(relation))
     return u, v * (relation.wants or 1)
 
 

@@ -20,7 +20,7 @@ import numpy as np
 
 from ..errors import BadInput
 from ..solid.frames import Triple, dot
-from .features import Feature, across, triple
+from .grips import Grip, across, triple
 
 RowForm = Literal["offset", "slant", "apart", "reach"]
 
@@ -39,15 +39,15 @@ class Row:
 
 @dataclass(frozen=True)
 class Relation:
-    """What two features have to do with each other. ``one`` and ``other``: which bodies they belong to (None: what stands).
+    """What two grips have to do with each other. ``one`` and ``other``: which bodies they belong to (None: what stands).
 
     ``number``: a gap (mm) or an angle (rad). ``sense``: 1 both directions the same way, -1 against each other; 0: as they
     lie nearer to.
     """
 
     kind: str
-    a: Feature
-    b: Feature
+    a: Grip
+    b: Grip
     one: int | None
     other: int | None
     number: float = 0.0
@@ -61,7 +61,7 @@ class Relation:
 
     @property
     def rows(self) -> list[Row]:
-        """Its equations (of an ``ordered`` one). Raises ``BadInput`` where these features cannot stand so."""
+        """Its equations (of an ``ordered`` one). Raises ``BadInput`` where these grips cannot stand so."""
         return RELATIONS[self.kind].rows(self)
 
     @property
@@ -81,6 +81,9 @@ class Kind:
     number: Literal["", "gap", "angle"] = ""
     sense: int = 0
     aligned: Callable[[Relation], bool] = lambda relation: False
+    reads: Literal["", "flat", "round"] = (
+        ""  # an edge stands for the flat face beside it; a round flat face for its axis
+    )
 
 
 _ROUND = ("ball", "cylinder")
@@ -98,13 +101,13 @@ def _cannot(relation: Relation, needs: str) -> BadInput:
     return BadInput(f"“{word}” needs {needs}; this is {SAID[relation.a.form]} and {SAID[relation.b.form]}.")
 
 
-def _parallel(a: Feature, b: Feature) -> list[Row]:
+def _parallel(a: Grip, b: Grip) -> list[Row]:
     assert a.way and b.way
     first, second = across(np.array(b.way))
     return [Row("slant", way=a.way, along=triple(first)), Row("slant", way=a.way, along=triple(second))]
 
 
-def _on_line(point: Feature, line: Feature) -> list[Row]:
+def _on_line(point: Grip, line: Grip) -> list[Row]:
     assert line.way
     return [Row("offset", point.at, line.at, along=triple(d)) for d in across(np.array(line.way))]
 
@@ -183,9 +186,9 @@ def _touching(relation: Relation) -> list[Row]:
 RELATIONS: dict[str, Kind] = {
     k.kind: k
     for k in (
-        Kind("against", "against", _facing, "gap", -1, lambda r: True),
-        Kind("flush", "flush with", _facing, "gap", 1, lambda r: True),
-        Kind("on", "on", _on, "", 0, lambda r: r.a.form in _LINES and r.b.form in _LINES),
+        Kind("against", "against", _facing, "gap", -1, lambda r: True, "flat"),
+        Kind("flush", "flush with", _facing, "gap", 1, lambda r: True, "flat"),
+        Kind("on", "on", _on, "", 0, lambda r: r.a.form in _LINES and r.b.form in _LINES, "round"),
         Kind("touching", "touching", _touching, "gap", 0, lambda r: r.a.form == r.b.form == "cylinder"),
         Kind("parallel", "parallel to", _parallel_rows, "", 0, _alike),
         Kind("square", "at right angles to", _square_rows, "", 0, lambda r: not _alike(r)),

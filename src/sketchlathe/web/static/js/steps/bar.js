@@ -63,7 +63,14 @@ export function openBar(kindName, id = null, activeBlank = null) {
   emit('bar');
   refresh();
 }
+// whether anything is picked or typed there
+const filledIn = name => {
+  const value = now.fields[name];
+  return value && typeof value === 'object' ? Object.values(value).some(Boolean) : Boolean(value);
+};
 const visible = name => {
+  const { after } = now.kind.blanks[name];
+  if (after && !filledIn(after)) return false;
   const when = now.kind.blanks[name].when;
   return !when || (when[1].includes(String(now.fields[when[0]])) && visible(when[0]));
 };
@@ -84,9 +91,9 @@ function layOut() {
     );
   };
   const inGroup = g => now.kind.sentence.filter(([what, , h]) => what === 'blank' && h === g).map(([, v]) => v);
-  const folded = g => g && !now.more && inGroup(g).every(bare);
+  const folded = g => g && !now.more && inGroup(g).every(n => !visible(n) || bare(n));
   const some = now.kind.sentence.some(
-    ([what, value, g]) => what === 'blank' && g && visible(value) && inGroup(g).every(bare),
+    ([what, value, g]) => what === 'blank' && g && visible(value) && inGroup(g).every(n => !visible(n) || bare(n)),
   );
   const groups = new Set(
     now.kind.sentence.filter(([what, value]) => what === 'blank' && visible(value)).map(([, , g]) => g),
@@ -122,12 +129,7 @@ function layOut() {
           title: 'Blanks that may stay empty',
           onclick: () => {
             now.more = !now.more;
-            const at = now.active;
-            now.editors[at]?.deactivate?.();
-            now.active = null;
-            layOut();
-            activate(now.editors[at] ? at : Object.keys(now.editors)[0]);
-            told();
+            relay();
           },
         },
         now.more ? 'less' : 'more…',
@@ -143,6 +145,15 @@ function layOut() {
     ),
   );
   row.replaceChildren(...nodes);
+}
+// the bar laid out anew, in the blank where one was
+function relay() {
+  const at = now.active;
+  now.editors[at]?.deactivate?.();
+  now.active = null;
+  layOut();
+  activate(now.editors[at] ? at : Object.keys(now.editors)[0]);
+  told();
 }
 const helpers = name => ({
   get before() {
@@ -264,10 +275,15 @@ function changed(name, value) {
     activate(next ?? active);
   }
   if (editor.value) showValue(name);
-  // a blank that takes one thing leads on to the next that must be filled
-  if (editor.goesOn && now.active === name && !editor.unchosen()) {
-    const next = Object.entries(now.editors).find(([n, e]) => n !== name && isPick(now.kind.blanks[n].type) && e.empty?.());
-    if (next) activate(next[0]);
+  // a blank that takes one thing leads on to the next that must be filled, and brings those that stand after it
+  if (editor.goesOn && now.active === name) {
+    const names = Object.keys(now.editors);
+    if (Object.entries(now.kind.blanks).some(([n, b]) => b.after === name && visible(n) !== names.includes(n))) relay();
+    const next = Object.entries(now.editors).find(
+      ([n, e]) =>
+        isPick(now.kind.blanks[n].type) && (e.empty?.() || (e.unchosen?.() && now.kind.blanks[n].after === name)),
+    );
+    if (next && !editor.unchosen()) activate(next[0]);
   }
   refresh();
 }

@@ -551,7 +551,7 @@ const named = (items, say) => (blank, value, changed, bar) => {
   let chosen = [...(value ?? [])];
   const node = button(blank);
   const word = () => {
-    node.say(chosen.length ? say(chosen) : blank.optional ? 'all' : `${blank.label}…`);
+    node.say(chosen.length ? say(chosen) : blank.nothing || (blank.optional ? 'all' : `${blank.label}…`));
   };
   const toggle = id => {
     chosen = chosen.includes(id) ? chosen.filter(c => c !== id) : [...chosen, id];
@@ -854,7 +854,7 @@ function thing(blank, value, changed, bar) {
   const standing = () => STANDING.find(([v]) => Object.entries(v).every(([k, x]) => now[k] === x))?.[1];
   const word = () => {
     const body = now.face || now.edge;
-    const empty = blank.optional ? 'nothing' : `${blank.label}…`;
+    const empty = blank.nothing || `${blank.label}…`;
     node.say(body ? place() : now.datum ? titleOf(now.datum) : (standing() ?? empty));
   };
   const choose = v => {
@@ -895,7 +895,6 @@ function thing(blank, value, changed, bar) {
       },
       take,
     });
-    if (!onlyBodies()) bar.sheets(key => choose({ plane: key }));
     bar.marked(() => located([now.face ?? now.edge].filter(Boolean)));
     bar.note(blank.hint);
   };
@@ -907,7 +906,6 @@ function thing(blank, value, changed, bar) {
       bar.list([]);
       bar.takes(null);
       bar.walks(null);
-      bar.sheets(null);
       bar.marked(null);
     },
     set: v => {
@@ -916,7 +914,7 @@ function thing(blank, value, changed, bar) {
     },
     goesOn: true,
     unchosen: () => !filled(),
-    empty: () => !blank.optional && !filled(),
+    empty: () => (blank.must || !blank.optional) && !filled(),
   };
 }
 

@@ -14,7 +14,7 @@ Form = Literal["point", "line", "plane", "ball", "cylinder"]
 
 
 @dataclass(frozen=True)
-class Feature:
+class Grip:
     """A point, a line, a plane (its direction out of the material), a ball or a cylinder; of a body, in its own coordinates.
 
     ``at`` is a point on it or its centre (mm), ``way`` a unit direction (None for points and balls), ``radius`` mm.
@@ -32,7 +32,7 @@ class Feature:
         return {"form": self.form, "at": self.at, "way": self.way, "radius": self.radius, "hollow": self.hollow}
 
     @classmethod
-    def from_json(cls, raw: dict[str, Any]) -> Feature:
+    def from_json(cls, raw: dict[str, Any]) -> Grip:
         """Back from plain data."""
         way = raw["way"]
         return cls(raw["form"], tuple(raw["at"]), tuple(way) if way else None, raw["radius"], raw["hollow"])
@@ -51,13 +51,13 @@ class Pose:
         return cls(np.eye(3), np.zeros(3))
 
     @classmethod
-    def about(cls, point: np.ndarray, way: np.ndarray, angle: float) -> Pose:
+    def about(cls, point: Any, way: Any, angle: float) -> Pose:
         """A turn (rad, right-handed) about an axis through a point."""
-        turn = rotation(np.asarray(way) * angle)
-        return cls(turn, point - turn @ point)
+        turn, at = rotation(np.asarray(way) * angle), np.asarray(point, dtype=float)
+        return cls(turn, at - turn @ at)
 
     @classmethod
-    def by(cls, shift: np.ndarray) -> Pose:
+    def by(cls, shift: Any) -> Pose:
         """A shift alone."""
         return cls(np.eye(3), np.asarray(shift, dtype=float))
 
@@ -73,10 +73,10 @@ class Pose:
         """Where it turns a direction."""
         return np.asarray(self.turn @ np.asarray(d, dtype=float))
 
-    def feature(self, f: Feature) -> Feature:
-        """A feature moved along."""
+    def grip(self, f: Grip) -> Grip:
+        """A grip moved along."""
         at, way = self.point(f.at), None if f.way is None else self.way(f.way)
-        return Feature(f.form, triple(at), None if way is None else triple(way), f.radius, f.hollow)
+        return Grip(f.form, triple(at), None if way is None else triple(way), f.radius, f.hollow)
 
     def vector(self) -> list[float]:
         """Its rotation vector (rad) and shift (mm): six numbers that are kept."""
@@ -103,10 +103,9 @@ def cross_matrix(v: np.ndarray) -> np.ndarray:
 def rotation(vector: np.ndarray) -> np.ndarray:
     """The rotation by a vector's length about it (Rodrigues' formula), (3, 3)."""
     angle = math.sqrt(float(vector @ vector))
-    k = cross_matrix(vector)
-    if angle < 1e-8:
-        return np.eye(3) + k + 0.5 * k @ k
-    return np.eye(3) + math.sin(angle) / angle * k + (1 - math.cos(angle)) / angle**2 * k @ k
+    k, near = cross_matrix(vector), angle < 1e-8
+    first, second = (1.0, 0.5) if near else (math.sin(angle) / angle, (1 - math.cos(angle)) / angle**2)
+    return np.asarray(np.eye(3) + first * k + second * k @ k)
 
 
 def rotation_vector(turn: np.ndarray) -> list[float]:

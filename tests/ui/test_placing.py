@@ -1,0 +1,99 @@
+"""Placing in the browser: a can and its lid by pointer, a rod by keyboard."""
+
+from __future__ import annotations
+
+import math
+
+import acts
+import pytest
+
+pytestmark = [pytest.mark.ui, pytest.mark.xdist_group("ui-2")]
+
+
+def look(bench, el: float) -> None:
+    bench.page.evaluate(
+        """(el) => import(document.querySelector('link[rel=modulepreload][href$="/view/camera.js"]').href)
+          .then(({ camera }) => camera.go({ az: -0.8, el }))""",
+        el,
+    )
+    bench.page.locator("#tray-solid").get_by_text("Fit").click()
+    bench.still()
+
+
+@pytest.fixture
+def can_and_lid(bench):
+    bench.new_model()
+    bench.page.keyboard.press("Escape")
+    acts.block(bench, shape="cylinder", diameter="60", height="50")
+    bench.turn()
+    bench.chord("es")
+    bench.fill("thickness", "2")
+    bench.blank("open faces")
+    bench.spot("face", 0, 0, 50)
+    bench.keep()
+    acts.block(bench, shape="cylinder", diameter="60", height="4", x="80", result="as a separate body")
+    return bench
+
+
+def test_a_lid_is_seated_by_clicking_what_touches_what(can_and_lid):
+    bench = can_and_lid
+    volume = bench.measure("volume")
+    bench.page.locator("#view").focus()
+    bench.chord("bp")
+    look(bench, -0.5)
+    bench.spot("face", 80, 0, 0)  # its underside; the bar goes on to where it goes by itself
+    look(bench, 0.75)
+    bench.spot("edge", 0, 0, 50)  # an edge of the rim stands for the rim
+    bench.page.locator("#keep:enabled").wait_for()
+    bench.page.locator("#more-blanks").click()
+    bench.blank("and what of it")
+    bench.spot("edge", 80, 0, 4)
+    bench.spot("edge", 0, 0, 50)
+    bench.fill("gap", "0.2")
+    bench.keep()
+    assert bench.measure("volume") == pytest.approx(volume, rel=1e-9)
+    text = bench.step(4).inner_text()
+    assert "against" in text and " on " in text.replace("\n", " ")
+    assert "may still turn about an axis (z)" in text
+    # 60 x 60, and the can, the gap and the lid high
+    box = bench.page.locator("#weigh [data-measure=box]").inner_text()
+    assert "60 × 60 × 54.2 mm" in box
+    # what is free is given a number, and then nothing is said of it
+    bench.step(4).get_by_role("button", name="hold it").click()
+    bench.fill("turn", "15")
+    bench.keep()
+    assert "may still" not in bench.step(4).inner_text()
+
+
+def test_what_cannot_hold_says_so_in_the_bar(can_and_lid):
+    bench = can_and_lid
+    bench.page.locator("#view").focus()
+    bench.chord("bp")
+    look(bench, 0.75)
+    bench.spot("face", 80, 0, 4)
+    bench.tick("top plane")
+    bench.page.locator("#keep:enabled").wait_for()
+    bench.choose("how it stands", "touching")
+    bench.page.locator("#bar .why", has_text="needs a round face and a flat or round one").wait_for()
+    bench.choose("how it stands", "flush with")
+    bench.keep()
+    assert bench.page.locator("#weigh [data-measure=box]").inner_text().endswith("mm")
+
+
+def test_by_keyboard_alone(can_and_lid):
+    bench, keys = can_and_lid, can_and_lid.page.keyboard
+    bench.page.locator("#view").focus()
+    bench.chord("bp")
+    for _ in range(40):  # walk through edges and faces until a round face is named
+        keys.press("]")
+        if "cylindrical face, side of step 3" in bench.page.locator(".hint").inner_text():
+            break
+    keys.press("Enter")
+    bench.gap("where it goes").wait_for()
+    bench.tick("z axis")
+    bench.choose("how it stands", "on")
+    bench.page.locator("#keep:enabled").wait_for()
+    keys.press("Enter")
+    bench.page.locator("#bar").wait_for(state="hidden")
+    bench.still()
+    assert math.isfinite(bench.measure("volume"))
