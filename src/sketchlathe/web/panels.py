@@ -121,7 +121,7 @@ def weigh(asked: Asked) -> str:
     rows = weighing.rows(weighed_of(built, wanted), units) if built and built["bodies"] else []
     return render_template(
         "panels/weigh.html", opened=asked.opened, part=part, rows=rows, built=built, wanted=wanted, units=units,
-        material=material_of(model, key_for(part, wanted) if wanted else part.material),
+        material=material_of(model, key_for(model, part, wanted) if wanted else part.material),
         titles={b["id"]: body_title(model, b["id"]) for b in built["bodies"]} if built else {},
         length_units=weighing.LENGTH_UNITS, mass_units=weighing.MASS_UNITS,
     )  # fmt: skip

@@ -10,7 +10,7 @@ from pathlib import Path
 from typing import Any
 
 from ..core.errors import Trouble
-from ..core.inspect.materials import key_for, material_of
+from ..core.inspect.materials import colour_for, key_for, material_of
 from ..core.model.building import build
 from ..core.model.document import Model, Part, read_model
 from ..core.model.results import BuildCache, PartBuild, digest_of
@@ -113,12 +113,11 @@ def has_solid(key: str) -> bool:
 
 def stuff_of(model: Model, part: Part, body: Body) -> dict[str, Any]:
     """What a body is made of."""
-    key = key_for(part, body.id)
+    key = key_for(model, part, body.id)
     material = material_of(model, key)
     return {"material": key, "density": material.density}
 
 
 def colour_of(model: Model, part: Part, body: Body) -> str:
     """A body's colour: the one it was given, or its material's."""
-    own = next((p.colour for p in part.paints if p.body == body.id), None)
-    return own or material_of(model, key_for(part, body.id)).colour
+    return colour_for(model, part, body.id)

@@ -11,7 +11,8 @@ from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING, Any, ClassVar
 
 from ..errors import CannotBuild
-from ..inspect.materials import key_for, material_of
+from ..inspect.materials import colour_for
+from ..model.document import body_title, origin_of
 from ..registry import Registry, kind_of
 
 if TYPE_CHECKING:
@@ -44,6 +45,8 @@ class Export:
         own = next((n.name for n in self.part.body_names if n.body == body.id), None)
         if own is not None:
             return own
+        if origin_of(self.model, self.part, body.id)[0] is not self.part:
+            return body_title(self.model, body.id)
         if (self.built is not None and len(self.built.bodies) > 1) or len(self.bodies) > 1:
             everything = self.built.bodies if self.built is not None else self.bodies
             number = next((i for i, b in enumerate(everything, 1) if b.id == body.id), 1)
@@ -52,8 +55,7 @@ class Export:
 
     def colour_of(self, body: Body) -> str:
         """A body's colour, #rrggbb: the one it was given, or its material's."""
-        own = next((p.colour for p in self.part.paints if p.body == body.id), None)
-        return own or material_of(self.model, key_for(self.part, body.id)).colour
+        return colour_for(self.model, self.part, body.id)
 
 
 class Format:

@@ -140,9 +140,22 @@ def material_of(model: Model, key: str) -> Material:
     return MATERIALS.get(key, MATERIALS["pla"])
 
 
-def key_for(part: Part, body: str) -> str:
-    """Which material a body of a part is made of: its own, or the part's."""
-    return next((m.material for m in part.made_of if m.body == body), part.material)
+def key_for(model: Model, part: Part, body: str) -> str:
+    """Which material a body of a part is made of: its own, or that of the part it comes from."""
+    from ..model.document import origin_of
+
+    own = next((m.material for m in part.made_of if m.body == body), None)
+    source, there = origin_of(model, part, body)
+    return own or next((m.material for m in source.made_of if m.body == there), source.material)
+
+
+def colour_for(model: Model, part: Part, body: str) -> str:
+    """A body's colour, #rrggbb: the one it was given here or where it comes from, or its material's."""
+    from ..model.document import origin_of
+
+    source, there = origin_of(model, part, body)
+    given = (p.colour for where, id in ((part, body), (source, there)) for p in where.paints if p.body == id)
+    return next(given, None) or material_of(model, key_for(model, part, body)).colour
 
 
 def found(words: str, among: Iterable[tuple[str, Material]]) -> list[str]:
@@ -157,7 +170,7 @@ def found(words: str, among: Iterable[tuple[str, Material]]) -> list[str]:
 
 def made_of(model: Model, part: Part, bodies: Sequence[str]) -> str:
     """What a part with these bodies is made of: one material's name, or "several materials" with their names."""
-    names = list(dict.fromkeys(material_of(model, key_for(part, body)).name for body in bodies))
+    names = list(dict.fromkeys(material_of(model, key_for(model, part, body)).name for body in bodies))
     if not names:
         return material_of(model, part.material).name
     return names[0] if len(names) == 1 else f"several materials ({', '.join(names)})"

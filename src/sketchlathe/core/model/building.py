@@ -30,11 +30,19 @@ def build(
     *,
     progress: Progress | None = None,
     barred: Mapping[str, str] | None = None,
+    above: tuple[str, ...] = (),
 ) -> PartBuild:
     """Build a part up to its Now line. ``progress(step id, key, number, count)`` comes before each step not cached.
 
-    ``barred`` gives, by key, steps that took a worker down before, and what to say of them.
+    ``barred`` gives, by key, steps that took a worker down before, and what to say of them. ``above``: the parts that
+    are being built because this one is brought into them.
     """
+    if part.id in above:
+        raise CannotBuild(f"{part.name} would be brought into itself.")
+
+    def others(part_id: str) -> PartBuild:
+        return build(model, model.part(part_id), cache, progress=progress, barred=barred, above=(*above, part.id))
+
     limit = len(part.steps) if part.now is None else part.now
     results: list[StepResult] = []
     done: dict[str, StepResult] = {}
@@ -45,7 +53,7 @@ def build(
             status = "after" if number >= limit else "skipped"
             result = StepResult(step.id, "", status, bodies, solid_key)
         else:
-            context = Context(model, bodies, done, step)
+            context = Context(model, bodies, done, step, others)
             result = _build_step(step, context, solid_key, cache, progress, number, limit, barred or {})
         results.append(result)
         if result.status != "after":

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from typing import TYPE_CHECKING, Any
 
 from ..errors import BadInput, CannotBuild, Trouble
@@ -19,7 +19,7 @@ from .advice import Advice
 from .edge_references import ResolvedEdges, find_edges
 from .lost_picks import explain_lost
 from .references import Candidate, Resolved, find_faces
-from .results import Datum, SketchState, StepResult
+from .results import Datum, PartBuild, SketchState, StepResult
 
 if TYPE_CHECKING:
     from ..mesh.surface import Surface
@@ -36,9 +36,15 @@ class Context:
     """What a step sees while it is built, and where it puts its result."""
 
     def __init__(
-        self, model: Model, bodies: tuple[Body, ...], done: Mapping[str, StepResult], step: Step | None = None
+        self,
+        model: Model,
+        bodies: tuple[Body, ...],
+        done: Mapping[str, StepResult],
+        step: Step | None = None,
+        others: Callable[[str], PartBuild] | None = None,
     ) -> None:
         self._model = model
+        self._others = others
         self._step = step
         self._done = done
         self.bodies = bodies
@@ -101,6 +107,20 @@ class Context:
     def key_of(self, step_id: str) -> str:
         """The key of an earlier step's result, or why there is none."""
         return self._result(step_id).key
+
+    def part_name(self, part_id: str) -> str:
+        """What another part is called."""
+        return next((p.name for p in self._model.parts if p.id == part_id), "a part that is gone")
+
+    def part_built(self, part_id: str, where: str) -> PartBuild:
+        """Another part as it is built now."""
+        if not part_id:
+            raise CannotBuild("Choose the part to bring.", where=where)
+        if self._others is None or all(p.id != part_id for p in self._model.parts):
+            raise CannotBuild(
+                "The part that was brought here is gone: choose another, or delete this step.", where=where
+            )
+        return self._others(part_id)
 
     def _result(self, step_id: str) -> StepResult:
         result = self._done.get(step_id)

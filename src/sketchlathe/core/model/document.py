@@ -62,12 +62,16 @@ class BodyName(BaseModel):
 
 
 class Part(BaseModel):
-    """A part: its steps in order and what it is made of. ``now`` is how many steps are built (None: all)."""
+    """A part: its steps in order and what it is made of. ``now`` is how many steps are built (None: all).
+
+    ``sort``: a "part", or parts "together", brought in and placed.
+    """
 
     model_config = ConfigDict(frozen=True, extra="forbid")
 
     id: str = Field(min_length=1, max_length=20)
     name: str = Field(min_length=1, max_length=80)
+    sort: Literal["part", "together"] = "part"
     material: str = Field(default="pla", max_length=40)
     steps: tuple[AnyStep, ...] = Field(default=(), max_length=MAX_STEPS)
     now: int | None = Field(default=None, ge=0, le=MAX_STEPS)
@@ -104,7 +108,7 @@ class Model(BaseModel):
     model_config = ConfigDict(frozen=True, extra="forbid")
 
     format: Literal["sketch-lathe-model"] = "sketch-lathe-model"
-    version: Literal[1] = 1
+    version: Literal[2] = 2
     name: str = Field(min_length=1, max_length=120)
     units: LengthUnit = "mm"
     fractions: bool = False  # inches are read as fractions
@@ -129,6 +133,10 @@ class Model(BaseModel):
             if part.id == part_id:
                 return part
         raise NotFound("That part is not in this model (any more).", where=part_id)
+
+    def find_step(self, step_id: str) -> Step | None:
+        """The step with this id, if there is one."""
+        return next((step for part in self.parts for step in part.steps if step.id == step_id), None)
 
     def part_of(self, step_id: str) -> Part:
         """The part a step belongs to."""
@@ -186,12 +194,27 @@ class Model(BaseModel):
 
 
 def body_title(model: Model, body: str) -> str:
-    """What a body is called: as a person named it, else by the step that made it."""
+    """What a body is called: as a person named it, else by the part it was brought from, else by the step that made it."""
     named = next((n.name for part in model.parts for n in part.body_names if n.body == body), None)
     if named is not None:
         return named
     step, _, rest = body.partition(".")
+    made = model.find_step(step)
+    if made is not None and (said := made.body_word(model, rest)):
+        return said
     return f"body of {model.title_of(step)}" + (f" ({rest})" if rest else "")
+
+
+def origin_of(model: Model, part: Part, body: str) -> tuple[Part, str]:
+    """The part and body that a body was brought from; itself where it was not."""
+    for _ in range(len(model.parts)):
+        step, _, rest = body.partition(".")
+        made = next((s for s in part.steps if s.id == step), None)
+        source = made.brings() if made is not None else ""
+        if not source or all(p.id != source for p in model.parts):
+            break
+        part, body = model.part(source), rest.partition(".")[2]
+    return part, body
 
 
 def read_model(raw: Any) -> Model:
@@ -201,12 +224,28 @@ def read_model(raw: Any) -> Model:
     try:
         model = Model.model_validate(migrated(raw))
         _check_ids(model)
+        check_parts(model)
         _ = model.table
     except ValidationError as error:
         raise BadInput(f"This is not a sound model: {problem_in(error)}.") from error
     except RecursionError:
         raise BadInput("This model is nested too deeply to be read.") from None
     return model
+
+
+def check_parts(model: Model) -> None:
+    """Raises ``BadInput`` where parts follow each other in a loop, naming it."""
+    follows = {p.id: [b for s in p.steps if (b := s.brings())] for p in model.parts}
+
+    def walk(part: str, above: tuple[str, ...]) -> None:
+        if part in above:
+            names = [model.part(p).name for p in (*above[above.index(part) :], part)]
+            raise BadInput(f"{' follows '.join(names)}: a part cannot follow itself.")
+        for other in follows.get(part, ()):
+            walk(other, (*above, part))
+
+    for part in model.parts:
+        walk(part.id, ())
 
 
 def _check_ids(model: Model) -> None:

@@ -7,10 +7,16 @@ from typing import Any
 
 from ..errors import BadInput
 
-FORMAT, VERSION = "sketch-lathe-model", 1
+FORMAT, VERSION = "sketch-lathe-model", 2
+
+
+def _parts_have_sorts(raw: dict[str, Any]) -> dict[str, Any]:
+    """Version 2 knows parts and parts put together; in version 1 there were parts only, mostly one."""
+    return {**raw, "version": 2}
+
 
 # version n -> a function that turns its data into version n + 1
-MIGRATIONS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {}
+MIGRATIONS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: _parts_have_sorts}
 
 
 def migrated(raw: Any) -> dict[str, Any]:

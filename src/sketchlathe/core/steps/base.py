@@ -44,6 +44,7 @@ class Step(BaseModel):
     in_tray: ClassVar[bool] = True  # False: no tool of its own
     brought: ClassVar[bool] = False  # True: it starts with a file
     begins: ClassVar[bool] = False  # True: an empty model can start with it
+    assembles: ClassVar[bool] = False  # True: it is offered where parts are put together
 
     id: str = Field(min_length=1, max_length=20)
     name: str = Field(default="", max_length=80)
@@ -100,6 +101,14 @@ class Step(BaseModel):
             for n, b in self.blanks().items()
             if b.type in numbers and self.shown(n) and not (b.optional and not getattr(self, n).strip())
         }
+
+    def brings(self) -> str:
+        """The id of the part whose bodies it brings in; empty for most."""
+        return ""
+
+    def body_word(self, model: Model, rest: str) -> str:
+        """What a body of it is called (``rest``: its id after the step's); empty: by the step's title."""
+        return ""
 
     def picks(self) -> Iterator[Pick]:
         """All that is picked in the blanks that count now."""
@@ -173,6 +182,7 @@ def describe_steps() -> list[dict[str, Any]]:
                 "begins": cls.begins,
                 "brought": cls.brought,
                 "in_tray": cls.in_tray,
+                "assembles": cls.assembles,
                 "sentence": cls.fragments(),
                 "blanks": {
                     name: {

@@ -33,6 +33,7 @@ BlankType = Literal[
     "steps",
     "curve",
     "thing",
+    "part",
 ]
 
 

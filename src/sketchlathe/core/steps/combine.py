@@ -24,6 +24,7 @@ class Combine(Step):
     icon: ClassVar[str] = "M4 9.500a6 6 0 1 0 12 0a6 6 0 1 0-12 0M8 14a6 6 0 1 0 11-3"
     hint: ClassVar[str] = "Pick the body to change, then the bodies to change it with."
     sentence: ClassVar[str] = "{how} {target} {tools} and {keep}"
+    assembles: ClassVar[bool] = True
 
     how: Annotated[
         Literal["unite", "subtract", "intersect"],

@@ -28,6 +28,7 @@ class DatumStep(Step):
         "Set {form}[ {plane}][ by {offset}][ and {other}][ about {axis}][ by {angle}][ through {points}]"
         "[ at {x}, {y}, {z}]"
     )
+    assembles: ClassVar[bool] = True
     makes_solid: ClassVar[bool] = False
 
     form: Annotated[

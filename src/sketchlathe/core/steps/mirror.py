@@ -26,6 +26,7 @@ class Mirror(Step):
     icon: ClassVar[str] = "M11.500 2v19M3 6l6 5.500L3 17zM20 6l-6 5.500l6 5.500z"
     hint: ClassVar[str] = "Choose what to mirror, then a plane or flat face."
     sentence: ClassVar[str] = "Mirror {what}[ {steps}][ {bodies}] across {plane}[, {unite}]"
+    assembles: ClassVar[bool] = True
 
     what: Annotated[
         Literal["bodies", "some", "steps"], Blank("choice", "what", "All bodies, some, or what steps did.", WHAT)

@@ -26,6 +26,7 @@ class Move(Step):
     sentence: ClassVar[str] = (
         "{how} {bodies}[ by {dx}, {dy}, {dz}][ about {axis} by {angle}][ by a factor of {factor}], {keep}"
     )
+    assembles: ClassVar[bool] = True
 
     how: Annotated[
         Literal["shift", "turn", "scale"],

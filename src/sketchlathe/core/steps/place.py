@@ -50,6 +50,7 @@ class Place(Step):
         "Place {a} {how} {b}[ leaving {gap}][ of {angle}][, {side}][, {a2} {how2} {b2}][ leaving {gap2}][ of {angle2}]"
         "[, {a3} {how3} {b3}][ leaving {gap3}][ of {angle3}][, turned by {turn}][, slid by {slide}][, taking {along} along]"
     )
+    assembles: ClassVar[bool] = True
 
     a: Annotated[ThingPick, _thing("what moves", _MOVES)] = ThingPick()
     how: Annotated[How, Blank("choice", "how it stands", "", _WORDS)] = "against"

@@ -148,6 +148,10 @@ def _steps(value: tuple[str, ...], blank: Blank, model: Model) -> str:
     return " and ".join(model.title_of(v) for v in value) if value else "…"
 
 
+def _part(value: str, blank: Blank, model: Model) -> str:
+    return next((p.name for p in model.parts if p.id == value), "a part that is gone" if value else "…")
+
+
 def _text(value: Any, blank: Blank, model: Model) -> str:
     return f"“{value}”" if value else ("nothing" if blank.optional else "…")
 
@@ -169,6 +173,7 @@ _SAY: dict[str, Callable[[Any, Blank, Model], str]] = {
     "axis": _axis,
     "steps": _steps,
     "thing": _thing,
+    "part": _part,
 }
 
 
@@ -186,6 +191,7 @@ _TAKES = {
     "bodies": "bodies of the part", "axis": "an axis: a line, an edge, a round face or an axis of the origin",
     "points": "points of sketches", "steps": "steps of the part", "curve": "a curve of a sketch",
     "thing": "a face, an edge, a corner, a datum, or a plane, an axis or the point of the origin",
+    "part": "another part of the model",
 }  # fmt: skip
 
 

@@ -11,7 +11,7 @@ from ...registry import Registry
 from ...sketch.constraints import Dimensional
 from ...sketch.solver.solving import Verdict, solve
 from ...steps.sketch import SketchStep
-from ..document import Model
+from ..document import Model, check_parts
 from ..sound import check_reads, problem_in
 
 
@@ -61,6 +61,8 @@ def apply_edit(model: Model, edit: Edit) -> Model:
     after = edit.apply(model)
     if after.parameters is not model.parameters or after.units != model.units:
         after = resettled(after)
+    if after.parts is not model.parts:
+        check_parts(after)
     check_reads(model, after)
     return after
 

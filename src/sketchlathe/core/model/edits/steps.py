@@ -196,18 +196,18 @@ def renumbered(model: Model, sketch: Sketch) -> tuple[Model, Sketch, dict[str, s
     for id in old:
         (fresh,), model = model.fresh(id[0])
         names[id] = fresh
-    return model, Sketch.model_validate(_with_ids(sketch.model_dump(mode="json"), names)), names
+    return model, Sketch.model_validate(replaced_ids(sketch.model_dump(mode="json"), names)), names
 
 
 _WORDS = ("text", "value", "name")  # what a person typed
 
 
-def _with_ids(data: Any, names: Mapping[str, str]) -> Any:
+def replaced_ids(data: Any, names: Mapping[str, str]) -> Any:
     """Plain data with ids replaced: alone, before a point's name ("c3.start") or before others ("c3+c4")."""
     if isinstance(data, dict):
-        return {k: v if k in _WORDS else _with_ids(v, names) for k, v in data.items()}
+        return {k: v if k in _WORDS else replaced_ids(v, names) for k, v in data.items()}
     if isinstance(data, list):
-        return [_with_ids(v, names) for v in data]
+        return [replaced_ids(v, names) for v in data]
     if isinstance(data, str):
         return re.sub(r"(?<![A-Za-z0-9_])[a-z]\d+(?![A-Za-z0-9_])", lambda m: names.get(m.group(), m.group()), data)
     return data

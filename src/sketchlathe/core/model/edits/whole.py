@@ -43,23 +43,6 @@ class SetUnits(Edit):
         return f"Units {after.units}{' in fractions' if after.fractions else ''}"
 
 
-class RenamePart(Edit):
-    """Give a part another name."""
-
-    kind: Literal["rename_part"] = "rename_part"
-    part: str = Field(max_length=20)
-    name: str = Field(max_length=80)
-
-    def apply(self, model: Model) -> Model:
-        name = self.name.strip()
-        if not name:
-            raise BadInput("A part needs a name.", where="name")
-        return model.with_part(model.part(self.part).model_copy(update={"name": name}))
-
-    def summary(self, before: Model, after: Model) -> str:
-        return f"Part renamed to “{self.name.strip()}”"
-
-
 class PaintOver(Edit):
     """Give a body or a face a colour; an empty one takes it away."""
 

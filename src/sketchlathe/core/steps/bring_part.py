@@ -1,0 +1,101 @@
+"""Bring part: bodies of another part of the model, as they are there now."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, Annotated, Any, ClassVar, Literal
+
+from pydantic import Field
+
+from ..errors import CannotBuild
+from ..model.advice import Advice
+from .base import Step
+from .blanks import Blank, Formula
+
+if TYPE_CHECKING:
+    from ..model.context import Context
+    from ..model.document import Model
+
+MOST = 100
+
+
+class BringPart(Step):
+    """Copies of another part, moved to a place, which follow that part when it changes."""
+
+    kind: Literal["bring_part"] = "bring_part"
+    word: ClassVar[str] = "Bring part"
+    chord: ClassVar[str] = "bt"
+    synonyms: ClassVar[str] = "copy of a part follow assembly insert"
+    group: ClassVar[str] = "body"
+    order: ClassVar[int] = 46
+    icon: ClassVar[str] = "M4 6.500l5-2.500l5 2.500v6l-5 2.500l-5-2.500zM4 6.500l5 2.500l5-2.500M9 9v6M16 12v8M12 16h8"
+    hint: ClassVar[str] = "Choose a part of this model; it follows that part."
+    sentence: ClassVar[str] = (
+        "Bring {part} at {x}, {y}, {z}[, turned {turn} about z][, tilted {tilt} about x]"
+        "[, {count} of them,][ one every {apart} along x]"
+    )
+    assembles: ClassVar[bool] = True
+
+    part: Annotated[str, Blank("part", "part", "Which part of this model."), Field(max_length=20)] = ""
+    x: Annotated[Formula, Blank("length", "x", "Where its origin is put.")] = "0 mm"
+    y: Annotated[Formula, Blank("length", "y", "Where its origin is put.")] = "0 mm"
+    z: Annotated[Formula, Blank("length", "z", "Where its origin is put.")] = "0 mm"
+    turn: Annotated[Formula, Blank("angle", "turn", "About the z axis.", optional=True)] = "0 deg"
+    tilt: Annotated[Formula, Blank("angle", "tilt", "About the x axis, first.", optional=True)] = "0 deg"
+    count: Annotated[Formula, Blank("count", "copies", "How many of them.", optional=True)] = "1"
+    apart: Annotated[Formula, Blank("length", "distance of copies", "From one to the next.", optional=True)] = "20 mm"
+
+    def brings(self) -> str:
+        return self.part
+
+    def body_word(self, model: Model, rest: str) -> str:
+        from ..model.document import body_title
+
+        part = next((p for p in model.parts if p.id == self.part), None)
+        copy, _, source = rest.partition(".")
+        if part is None or not copy:
+            return ""
+        name = self.name or part.name
+        if part.sort == "together" or any(n.body == source for n in part.body_names):
+            name = f"{name}: {body_title(model, source)}"
+        same = [s.id for s in model.part_of(self.id).steps if s.brings() == self.part and not s.name]
+        number = [f"{same.index(self.id) + 1}"] if not self.name and len(same) > 1 else []
+        number += [copy] if self.count.strip() not in ("", "1") else []
+        return f"{name} {'.'.join(number)}".strip()
+
+    def key_parts(self, context: Context) -> Any:
+        fields, uses = super().key_parts(context)
+        return [fields, uses, context.part_built(self.part, "part").solid_key]
+
+    def build(self, context: Context) -> None:
+        from ..solid.naming import Body
+        from ..solid.placing import copied, rotation, translation
+
+        if not self.part:
+            raise CannotBuild("Choose the part to bring.", where="part")
+        built = context.part_built(self.part, "part")
+        failed = [r for r in built.steps if r.status == "failed"]
+        if not built.bodies:
+            why = f": {failed[0].message}" if failed else ": it has no solid yet."
+            raise CannotBuild(f"{context.part_name(self.part)} cannot be brought{why}", where="part")
+        if failed:
+            context.advice.append(Advice(f"{context.part_name(self.part)} is not whole: {failed[0].message}"))
+        count = round(context.value(self, "count")) if self.count.strip() else 1
+        if not 1 <= count <= MOST:
+            raise CannotBuild(f"There may be 1 to {MOST} copies.", where="count")
+        by = tuple(context.value(self, n) for n in "xyz")
+        if max(map(abs, by)) > 1e5:
+            raise CannotBuild("A part may be put at most 100 m away.", where="x")
+        apart = context.value(self, "apart") if self.apart.strip() and count > 1 else 0.0
+        made: list[Body] = []
+        for n in range(count):
+            motion = translation((by[0] + n * apart, by[1], by[2]))
+            for field, axis in (("turn", (0.0, 0.0, 1.0)), ("tilt", (1.0, 0.0, 0.0))):
+                if getattr(self, field).strip():
+                    motion.Multiply(rotation((0.0, 0.0, 0.0), axis, context.value(self, field)))
+            tag = f"{self.id}#{n + 1}"
+            made += [
+                copied(b, motion, f"{self.id}.{n + 1}.{b.id}", lambda atom, tag=tag: f"{tag}({atom})")  # type: ignore[misc]
+                for b in built.bodies
+            ]
+        context.tools = tuple(made)
+        context.bodies = (*context.bodies, *made)

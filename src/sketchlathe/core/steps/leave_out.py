@@ -1,0 +1,37 @@
+"""Leave out: bodies that were there to work with, and are not part of what is made."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, Annotated, ClassVar, Literal
+
+from ..errors import CannotBuild
+from .base import Step
+from .blanks import Blank
+
+if TYPE_CHECKING:
+    from ..model.context import Context
+
+
+class LeaveOut(Step):
+    """Some bodies taken away."""
+
+    kind: Literal["leave_out"] = "leave_out"
+    word: ClassVar[str] = "Leave out"
+    chord: ClassVar[str] = "bl"
+    synonyms: ClassVar[str] = "remove delete body discard"
+    group: ClassVar[str] = "body"
+    order: ClassVar[int] = 47
+    icon: ClassVar[str] = "M5 7l5-2.500l5 2.500v6l-5 2.500l-5-2.500zM14 15l6 6M20 15l-6 6"
+    hint: ClassVar[str] = "Pick the bodies that are not to be there any more."
+    sentence: ClassVar[str] = "Leave out {bodies}"
+    assembles: ClassVar[bool] = True
+
+    bodies: Annotated[tuple[str, ...], Blank("bodies", "bodies", "What is left out.")] = ()
+
+    def build(self, context: Context) -> None:
+        if not self.bodies:
+            raise CannotBuild("Pick the bodies to leave out.", where="bodies")
+        gone = {b.id for b in context.bodies_of(self.bodies)}
+        if len(gone) == len(context.bodies):
+            raise CannotBuild("This would leave nothing.", where="bodies")
+        context.bodies = tuple(b for b in context.bodies if b.id not in gone)

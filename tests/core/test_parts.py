@@ -1,0 +1,218 @@
+"""Several parts in one model: made, copied, brought into each other; a loop is refused, what is gone is said."""
+
+from __future__ import annotations
+
+import json
+
+import pytest
+from tests.hand import Hand
+
+from sketchlathe.core.errors import BadInput, Refused
+from sketchlathe.core.exchange.modelfile import dump_model, load_model
+from sketchlathe.core.inspect.materials import key_for
+from sketchlathe.core.model.building import build
+from sketchlathe.core.model.document import body_title, read_model
+from sketchlathe.core.solid.measuring import box_of, volume
+
+PLATE = [(0, 0), (40, 0), (40, 30), (0, 30)]
+
+
+class Parts(Hand):
+    """A hand that works on a part by its id."""
+
+    at = "p1"
+
+    def step(self, kind, **fields):
+        known = {s.id for p in self.model.parts for s in p.steps}
+        self.do("add_step", part=self.at, step=kind, fields=fields)
+        return next(s.id for p in self.model.parts for s in p.steps if s.id not in known)
+
+    def built(self, part=None):
+        return build(self.model, self.model.part(part or self.at), self.cache)
+
+    build = built
+
+    def new(self, **fields):
+        known = {p.id for p in self.model.parts}
+        self.do("add_part", **fields)
+        return next(p.id for p in self.model.parts if p.id not in known)
+
+
+@pytest.fixture
+def hand():
+    """A plate of 40 x 30 x 5 in the first part, called Plate."""
+    hand = Parts()
+    hand.do("rename_part", part="p1", name="Plate")
+    hand.prism("top", PLATE, distance="5 mm")
+    return hand
+
+
+def bring(hand, **fields):
+    """A part of parts together with one step that brings the first part."""
+    hand.at = hand.new(sort="together")
+    return hand.step("bring_part", part="p1", **fields)
+
+
+def test_parts_are_named_ordered_and_deleted(hand):
+    second, third = hand.new(name="Lid"), hand.new()
+    assert [p.name for p in hand.model.parts] == ["Plate", "Lid", "Part 1"]
+    hand.do("move_part", part=third, to=0)
+    assert [p.id for p in hand.model.parts] == [third, "p1", second]
+    hand.do("delete_part", part=third)
+    hand.do("delete_part", part=second)
+    with pytest.raises(Refused, match="at least one part"):
+        hand.do("delete_part", part="p1")
+
+
+def test_a_brought_part_stands_where_it_is_put_and_follows(hand):
+    step = bring(hand, x="100 mm", z="7 mm", turn="90 deg")
+    (body,) = hand.built().bodies
+    low, high = box_of(body.shape)
+    assert (low, high) == (pytest.approx((70, 0, 7), abs=1e-6), pytest.approx((100, 40, 12), abs=1e-6))
+    assert volume(body.shape) == pytest.approx(6000)
+    hand.do("set_fields", step=hand.model.parts[0].steps[1].id, fields={"distance": "8 mm"})
+    assert volume(hand.built().bodies[0].shape) == pytest.approx(9600)
+    assert body_title(hand.model, body.id) == "Plate"
+    assert hand.model.title_of(step) == "Bring part 1"
+
+
+def test_copies_in_a_row_have_names_of_their_own(hand):
+    bring(hand, count="3", apart="50 mm")
+    bodies = hand.built().bodies
+    assert [round(box_of(b.shape)[0][0], 6) for b in bodies] == [0, 50, 100]
+    assert [body_title(hand.model, b.id) for b in bodies] == ["Plate 1", "Plate 2", "Plate 3"]
+    assert len({name for b in bodies for name in b.names}) == sum(len(b.names) for b in bodies)
+    hand.step("bring_part", part="p1")
+    assert [body_title(hand.model, b.id) for b in hand.built().bodies][2:] == ["Plate 1.3", "Plate 2"]
+
+
+def test_materials_and_colours_come_along(hand):
+    hand.do("set_material", part="p1", material="steel")
+    bring(hand)
+    (body,) = hand.built().bodies
+    assert key_for(hand.model, hand.model.part(hand.at), body.id) == "steel"
+    hand.do("set_material", part=hand.at, material="pla", body=body.id)
+    assert key_for(hand.model, hand.model.part(hand.at), body.id) == "pla", "its own comes first"
+
+
+def test_a_change_that_is_not_the_parts_builds_nothing_again(hand):
+    bring(hand)
+    hand.built()
+    asked = []
+    other = hand.new(name="Other")
+    hand.do("add_step", part=other, step="block", fields={})
+    build(hand.model, hand.model.part(hand.at), hand.cache, progress=lambda *a: asked.append(a))
+    assert asked == []
+
+
+def test_a_part_cannot_follow_itself(hand):
+    bring(hand)
+    top = hand.at
+    hand.at = hand.new(name="Outer")
+    hand.step("bring_part", part=top)
+    outer, hand.at = hand.at, "p1"
+    with pytest.raises(BadInput, match="Plate follows Outer follows Together follows Plate"):
+        hand.step("bring_part", part=outer)
+    with pytest.raises(BadInput, match="Plate follows Plate"):
+        hand.step("bring_part", part="p1")
+    # nor can a file be read in which one does
+    raw = json.loads(dump_model(hand.model))
+    raw["parts"][0]["steps"].append({"kind": "bring_part", "id": "s900", "part": outer})
+    raw["next_id"] = 901
+    with pytest.raises(BadInput, match="cannot follow itself"):
+        read_model(raw)
+
+
+def test_deleting_a_part_that_is_brought_asks_and_then_says_so(hand):
+    step = bring(hand)
+    with pytest.raises(Refused, match="“Plate” is brought into Together"):
+        hand.do("delete_part", part="p1")
+    before = hand.model
+    hand.do("delete_part", part="p1", leave_users=True)
+    result = hand.built().steps[0]
+    assert result.status == "failed" and "is gone" in result.message
+    hand.model = before
+    hand.do("delete_part", part="p1", with_users=True)
+    assert hand.model.find_step(step) is None
+
+
+def test_a_part_that_cannot_be_built_says_why_where_it_is_brought(hand):
+    hand.do("set_fields", step=hand.model.parts[0].steps[1].id, fields={"regions": []})
+    bring(hand)
+    result = hand.built().steps[0]
+    assert result.status == "failed"
+    assert result.message.startswith("Plate cannot be brought: ")
+    empty = hand.new(name="Nothing")
+    hand.do("set_fields", step=result.step, fields={"part": empty})
+    assert hand.built().steps[0].message == "Nothing cannot be brought: it has no solid yet."
+
+
+def test_a_copied_part_has_ids_of_its_own_and_the_same_shape(hand):
+    hand.do("add_parameter", name="s2", formula="5 mm")  # named like a step
+    hand.do("set_fields", step=hand.model.parts[0].steps[1].id, fields={"distance": "s2 + 1 mm"})
+    hand.step("fillet", edges=hand.edges((0, 0, 3)), radius="2 mm")
+    hand.do("copy_part", part="p1")
+    old, new = hand.model.parts
+    assert new.name == "Plate 2"
+    assert not {s.id for s in old.steps} & {s.id for s in new.steps}
+    assert new.steps[1].distance == "s2 + 1 mm"
+    volumes = [volume(hand.built(p.id).bodies[0].shape) for p in (old, new)]
+    assert volumes[0] == pytest.approx(volumes[1], rel=1e-12)
+    # they change apart
+    hand.do("set_fields", step=new.steps[2].id, fields={"radius": "3 mm"})
+    again = [volume(hand.built(p.id).bodies[0].shape) for p in hand.model.parts]
+    assert again[0] == pytest.approx(volumes[0]) and again[1] < volumes[1]
+    assert load_model(dump_model(hand.model)).as_json() == hand.model.as_json()
+
+
+def test_a_body_becomes_a_part_and_the_picture_stays(hand):
+    other = hand.round("top", 80, 0, 6, distance="20 mm", result="separate")
+    before = sorted((box_of(b.shape), round(volume(b.shape), 6)) for b in hand.built().bodies)
+    first = next(b.id for b in hand.built().bodies if b.id != other)
+    hand.do("part_of_body", part="p1", body=other, others=[first], name="Pin")
+    after = sorted((box_of(b.shape), round(volume(b.shape), 6)) for b in hand.built().bodies)
+    assert [v for _, v in after] == [v for _, v in before]
+    for (was, _), (now, _) in zip(before, after):
+        assert now[0] == pytest.approx(was[0], abs=1e-6) and now[1] == pytest.approx(was[1], abs=1e-6)
+    pin = next(p for p in hand.model.parts if p.name == "Pin")
+    assert [round(volume(b.shape)) for b in hand.built(pin.id).bodies] == [2262]
+    # it is changed there, and here it follows
+    step = next(s for s in pin.steps if s.kind == "extrude" and s.result == "separate")
+    hand.do("set_fields", step=step.id, fields={"distance": "30 mm"})
+    assert sorted(round(volume(b.shape)) for b in hand.built("p1").bodies) == [3393, 6000]
+
+
+def test_what_is_there_to_work_with_is_left_out(hand):
+    hand.at = hand.new(name="Cover")
+    brought = hand.step("bring_part", part="p1")
+    hand.step("block", width="10 mm", depth="10 mm", height="2 mm", z="5 mm", result="separate")
+    ids = [b.id for b in hand.built().bodies]
+    hand.step("leave_out", bodies=[i for i in ids if i.startswith(brought)])
+    assert [round(volume(b.shape)) for b in hand.built().bodies] == [200]
+    hand.step("leave_out", bodies=[i for i in ids if not i.startswith(brought)])
+    assert "would leave nothing" in hand.built().steps[-1].message
+
+
+def test_placed_among_parts_and_picked_again_after_a_change(hand):
+    bring(hand)
+    hand.step("bring_part", part="p1", x="100 mm")
+    from tests.core.test_place_step import face
+
+    first, second = (s.id for s in hand.model.part(hand.at).steps)
+    hand.step("place", a=face(hand, second, way=(0, 0, -1)), how="against", b=face(hand, first, way=(0, 0, 1)))
+    low = lambda: max(box_of(b.shape)[0][2] for b in hand.built().bodies)  # noqa: E731
+    assert low() == pytest.approx(5, abs=1e-6)
+    hand.do("set_fields", step=hand.model.parts[0].steps[1].id, fields={"distance": "9 mm"})
+    assert low() == pytest.approx(9, abs=1e-6)
+
+
+def test_a_model_of_version_1_opens():
+    hand = Hand()
+    hand.prism("top", PLATE, distance="5 mm")
+    raw = hand.model.as_json()
+    raw["version"] = 1
+    for part in raw["parts"]:
+        del part["sort"]
+    model = read_model(raw)
+    assert model.version == 2 and model.parts[0].sort == "part"
+    assert Hand(model).volume() == pytest.approx(6000)
