@@ -79,6 +79,7 @@ def state_of(opened: Opened) -> dict[str, Any]:
             {
                 "id": part.id,
                 "name": part.name,
+                "sort": part.sort,
                 "now": part.now,
                 "material": part.material,
                 "madeOf": {m.body: m.material for m in part.made_of},
@@ -89,6 +90,7 @@ def state_of(opened: Opened) -> dict[str, Any]:
                         "kind": kind_of(type(step)),
                         "title": model.title_of(step.id),
                         "skipped": step.skipped,
+                        "brings": step.brings(),
                         "uses": list(step.uses()),
                         "needs": sorted(stands[step.id].needs),
                         "room": stands[step.id][1:],
@@ -127,9 +129,11 @@ def page(model_id: str) -> ResponseReturnValue:
         "acts": describe_acts(), "materials": {k: m.as_json() for k, m in MATERIALS.items()},
         "formats": describe_formats(), "readers": describe_readers(),
     }  # fmt: skip
+    asked = asked_for(opened, request.args.get("part"))
     return render_template(
-        "bench.html", opened=opened, model=opened.model, state=state_of(opened), kinds=kinds,
-        panels={name: Markup(html) for name, html in filled(asked_for(opened, None)).items()},
+        "bench.html", opened=opened, model=opened.model, part=asked.part, kinds=kinds,
+        state={**state_of(opened), "at": asked.part.id},
+        panels={name: Markup(html) for name, html in filled(asked).items()},
         families=families(), step_groups=step_groups(), units=["mm", "cm", "m", "in", "in 1/64"],
     )  # fmt: skip
 

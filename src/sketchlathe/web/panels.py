@@ -65,6 +65,12 @@ def filled(asked: Asked, names: Iterable[str] = ()) -> dict[str, str]:
     return {name: PANELS[name](asked) for name in names or PANELS}
 
 
+@_panel("parts")
+def parts(asked: Asked) -> str:
+    """The parts of the model, and which one is shown."""
+    return render_template("panels/parts.html", model=asked.opened.model, part=asked.part)
+
+
 @_panel("steps")
 def steps(asked: Asked) -> str:
     """The list of steps as sentences."""

@@ -8,6 +8,9 @@ from flask_login import current_user, login_required
 
 from ..core.errors import BadInput
 from ..core.inspect import weighing
+from ..core.inspect.fits import USUAL_PLAY
+from ..core.quantity import evaluate
+from ..core.quantity.units import LENGTH, show
 from ..core.steps.base import full_sentence
 from ..service import modelling
 from .answers import builder, database, json_body, me, open_model, ticket_of
@@ -40,6 +43,18 @@ def measure(model_id: str) -> ResponseReturnValue:
         raise BadInput("Pick one or two things to measure.")
     ticket = ticket_of(model_id, body.get("ticket"))
     return jsonify(builder().measure(open_model(model_id), str(body.get("part", "")), things, ticket))
+
+
+@blueprint.post("/api/models/<model_id>/fit")
+def fit(model_id: str) -> ResponseReturnValue:
+    """Whether the bodies of a part go together, and what would cure it."""
+    body = json_body()
+    opened = open_model(model_id)
+    text = str(body.get("play") or "")[:400] or f"{USUAL_PLAY} mm"
+    play = evaluate(text, opened.model.table.values, wanted=LENGTH, length_unit=opened.model.units).value
+    ticket = ticket_of(model_id, body.get("ticket"))
+    found = builder().check_fit(opened, str(body.get("part", "")), play, ticket)
+    return jsonify({"findings": found, "play": show(play, LENGTH, opened.model.read_in), "revision": opened.revision})
 
 
 @blueprint.get("/models/<model_id>/parts/<part_id>/hand-in.<any(pdf, png):kind>")

@@ -10,7 +10,7 @@ from ..core.mesh.showing import pack_surface
 from ..core.mesh.surface import Surface
 from ..core.model.advice import Advice
 from ..core.model.advising import advise
-from ..core.model.document import Part
+from ..core.model.document import Model, Part, origin_of
 from ..core.model.measurements import Thing, measure
 from ..core.model.references import find_faces
 from ..core.model.results import PartBuild, StepResult, digest_of
@@ -82,7 +82,7 @@ def _build(document: str, part_id: str, blobs: str, barred: dict[str, str], draf
         "steps": [_step_facts(r, advised.get(r.step, ())) for r in built.steps],
         "bodies": bodies,
         "references": [reference_facts(*r, blobs) for r in built.references],
-        "paints": _paints(part, built.bodies),
+        "paints": _paints(model, part, built.bodies),
         "measurements": [_taken(m.id, m.things, built.bodies) for m in part.measurements],
         "totals": _totals(bodies),
     }
@@ -163,9 +163,14 @@ def reference_facts(step: str, key: str, surface: Surface, blobs: str) -> dict[s
     }  # fmt: skip
 
 
-def _paints(part: Part, bodies: Sequence[Body]) -> list[dict[str, Any]]:
+def _paints(model: Model, part: Part, bodies: Sequence[Body]) -> list[dict[str, Any]]:
     """Colours where they belong now: [{"body", "colour", "face" (0-based) or None}]; lost faces have none."""
     found: list[dict[str, Any]] = [{"body": p.body, "face": None, "colour": p.colour} for p in part.paints if p.body]
+    for body in bodies:
+        # a brought body has the colour it has where it comes from, unless it was given one here
+        source, there = origin_of(model, part, body.id)
+        if source is not part and all(p["body"] != body.id for p in found):
+            found += [{"body": body.id, "face": None, "colour": p.colour} for p in source.paints if p.body == there]
     for paint in part.paints:
         if paint.face is not None:
             try:

@@ -12,7 +12,7 @@ from typing import Any
 from ..core.errors import Trouble
 from ..core.inspect.materials import colour_for, key_for, material_of
 from ..core.model.building import build
-from ..core.model.document import Model, Part, read_model
+from ..core.model.document import Model, Part, body_title, origin_of, read_model
 from ..core.model.results import BuildCache, PartBuild, digest_of
 from ..core.solid import kernel
 from ..core.solid.measuring import Measures, measures
@@ -112,10 +112,14 @@ def has_solid(key: str) -> bool:
 
 
 def stuff_of(model: Model, part: Part, body: Body) -> dict[str, Any]:
-    """What a body is made of."""
+    """What a body is called, and made of; whether it was brought from another part."""
     key = key_for(model, part, body.id)
     material = material_of(model, key)
-    return {"material": key, "density": material.density}
+    brought = origin_of(model, part, body.id)[0] is not part
+    return {
+        "material": key, "density": material.density, "title": body_title(model, body.id),
+        **({"brought": True} if brought else {}),
+    }  # fmt: skip
 
 
 def colour_of(model: Model, part: Part, body: Body) -> str:

@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from typing import Any
 
 from ..core.errors import Trouble
+from ..core.inspect import fits
 from ..core.inspect.materials import made_of
 from ..core.mesh.showing import pack_surface
 from ..core.model.document import Model, Part, body_title
@@ -14,7 +15,9 @@ from ..core.model.results import PartBuild, digest_of
 from ..core.printing import gcode, layers, laying, printable, readiness, remedies
 from ..core.printing.process import process_of
 from ..core.solid import fitting
+from ..core.solid.kernel import FACE, mapped
 from ..core.solid.naming import Body
+from .builds import body_facts
 from .jobs import blob_path, job
 from .keeping import built_part, measured, put_blob, stuff_of, write_note
 
@@ -97,6 +100,29 @@ def check_print(
         "process": how.model_dump(),
         "box": laid.surface.box,
     }  # fmt: skip
+
+
+@job
+def check_fit(
+    document: str, part_id: str, blobs: str, play: float, barred: dict[str, str], note: str
+) -> list[dict[str, Any]]:
+    """How the bodies of a part go together; meshes of what overlaps are put into ``blobs``."""
+    model, part, built = built_part(document, part_id, barred, note)
+    meetings, shared = [], {}
+    for number, pair in enumerate(fitting.pairs(built.bodies, max(play, fits.WITHIN))):
+        write_note(note, {"title": "Looking where bodies meet", "number": number, "count": number + 1})
+        touches = pair.gap < 1e-6 and not pair.shared
+        area = fitting.contact(pair.one, pair.other) if touches else 0.0
+        snug = (
+            () if pair.shared else tuple(tuple(s) for s in fitting.snug(pair.one, pair.other, max(play, fits.WITHIN)))
+        )
+        meetings.append(fits.Meeting(pair.one.id, pair.other.id, pair.shared, pair.gap, pair.ends, area, snug))
+        shared[pair.one.id, pair.other.id] = [
+            body_facts(Body(f"{pair.one.id}&{pair.other.id}.{i}", s, (frozenset({"overlap:face"}),) * mapped(s, FACE).Size()),
+                       built.solid_key, blobs)
+            for i, s in enumerate(pair.common)
+        ]  # fmt: skip
+    return [{**f.as_json(), "overlap": shared[f.one, f.other]} for f in fits.findings(model, part, meetings, play)]
 
 
 @job

@@ -1,49 +1,135 @@
-"""How bodies stand to each other: overlapping, touching, near."""
+"""How bodies stand to each other: overlapping, touching, near; round things in round holes."""
 
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 from itertools import combinations
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 from OCP.BRepAlgoAPI import BRepAlgoAPI_Common
 from OCP.BRepExtrema import BRepExtrema_DistShapeShape
+from OCP.BRepGProp import BRepGProp
+from OCP.GProp import GProp_GProps
+from OCP.TopoDS import TopoDS
 
-from .kernel import private, solids_in
-from .measuring import rough_box, volume
+from .axes import grip_of_face
+from .frames import Triple, cross, dot
+from .kernel import FACE, Shape, each, private, solids_in
+from .measuring import Box, rough_box, volume
 from .naming import Body
 
 _NOTHING = 1e-6  # mm³
+_TOUCH = 1e-6  # mm
 MOST_PAIRS = 200
 
 
 class Pair(NamedTuple):
-    """Two bodies: the volume they share (mm³) and, where that is nought, how near they come (mm)."""
+    """Two bodies: the volume they share (mm³) and, where that is nought, how near they come (mm).
+
+    ``ends``: the two places that are nearest; ``common``: the solids of what they share.
+    """
 
     one: Body
     other: Body
     shared: float
     gap: float
+    ends: tuple[Triple, Triple] | None = None
+    common: tuple[Shape, ...] = ()
+
+
+class Snug(NamedTuple):
+    """A round face of one body in a hollow one of another, about one axis: both radii (mm), and a place between them."""
+
+    shaft: float
+    hole: float
+    at: Triple
 
 
 def pairs(bodies: Sequence[Body], within: float) -> Iterator[Pair]:
     """Pairs of bodies that overlap, or come nearer to each other than ``within`` mm; touching ones have a gap of nought."""
     boxes = {b.id: rough_box(b.shape) for b in bodies}
-    near = [
-        (a, b)
-        for a, b in combinations(bodies, 2)
-        if all(
-            boxes[a.id][0][i] <= boxes[b.id][1][i] + within and boxes[b.id][0][i] <= boxes[a.id][1][i] + within
-            for i in range(3)
-        )
-    ]
+    near = [(a, b) for a, b in combinations(bodies, 2) if _near(boxes[a.id], boxes[b.id], within)]
     for a, b in near[:MOST_PAIRS]:
         distance = BRepExtrema_DistShapeShape(a.shape, b.shape)
-        gap = float(distance.Value()) if distance.IsDone() else 0.0
+        gap, ends = 0.0, None
+        if distance.IsDone():
+            gap = float(distance.Value())
+            if distance.NbSolution() > 0:
+                p, q = distance.PointOnShape1(1), distance.PointOnShape2(1)
+                ends = ((p.X(), p.Y(), p.Z()), (q.X(), q.Y(), q.Z()))
         if gap > within:
             continue
-        shared = 0.0
-        if gap < 1e-6:
+        shared, solids = 0.0, ()
+        if gap < _TOUCH:
             common = BRepAlgoAPI_Common(private(a.shape, mesh=False), private(b.shape, mesh=False))
-            shared = sum(volume(s) for s in solids_in(common.Shape())) if common.IsDone() else 0.0
-        yield Pair(a, b, shared if shared > _NOTHING else 0.0, gap)
+            found = tuple(solids_in(common.Shape())) if common.IsDone() else ()
+            shared = sum(volume(s) for s in found)
+            solids = found if shared > _NOTHING else ()
+        yield Pair(a, b, shared if solids else 0.0, gap, ends, solids)
+
+
+def _near(a: Box, b: Box, within: float) -> bool:
+    return all(a[0][i] <= b[1][i] + within and b[0][i] <= a[1][i] + within for i in range(3))
+
+
+def _faces(body: Body, near: Box, within: float) -> list[tuple[Any, Any]]:
+    """Flat and round faces of a body whose boxes come near to another's, with what they are."""
+    found = []
+    for i, face in enumerate(each(body.shape, FACE)):
+        if _near(rough_box(face), near, within):
+            grip = grip_of_face(body, i)
+            if grip is not None and grip.form in ("plane", "cylinder"):
+                found.append((face, grip))
+    return found
+
+
+def contact(a: Body, b: Body) -> float:
+    """The area over which flat and round faces of two bodies lie on each other, mm²."""
+    total = 0.0
+    ones, others = _faces(a, rough_box(b.shape), _TOUCH), _faces(b, rough_box(a.shape), _TOUCH)
+    for face, one in ones:
+        for with_, other in others:
+            if one.form != other.form or not _on_each_other(one, other):
+                continue
+            if not _near(rough_box(face), rough_box(with_), _TOUCH):
+                continue
+            common = BRepAlgoAPI_Common(private(face, mesh=False), private(with_, mesh=False))
+            if common.IsDone():
+                total += sum(_area(f) for f in each(common.Shape(), FACE))
+    return total
+
+
+def _on_each_other(one: Any, other: Any) -> bool:
+    between = tuple(q - p for p, q in zip(one.at, other.at))
+    if one.form == "plane":
+        return dot(one.way, other.way) < -1 + 1e-9 and abs(dot(between, one.way)) < 1e-5  # type: ignore[arg-type]
+    return _coaxial(one, other) and one.hollow != other.hollow and abs(one.radius - other.radius) < 1e-5
+
+
+def _coaxial(one: Any, other: Any) -> bool:
+    between = tuple(q - p for p, q in zip(one.at, other.at))
+    off = cross(between, one.way)  # type: ignore[arg-type]
+    return abs(dot(one.way, other.way)) > 1 - 1e-9 and dot(off, off) < 1e-8
+
+
+def _area(face: Shape) -> float:
+    mass = GProp_GProps()
+    BRepGProp.SurfaceProperties_s(TopoDS.Face(face), mass)
+    return abs(float(mass.Mass()))
+
+
+def snug(a: Body, b: Body, within: float) -> list[Snug]:
+    """Where a round face sits in a hollow one with less than ``within`` mm between them, both about one axis."""
+    found = []
+    for face, one in _faces(a, rough_box(b.shape), within):
+        for with_, other in _faces(b, rough_box(a.shape), within):
+            if not (one.form == other.form == "cylinder") or one.hollow == other.hollow or not _coaxial(one, other):
+                continue
+            shaft, hole = (other, one) if one.hollow else (one, other)
+            boxes = rough_box(face), rough_box(with_)
+            if _TOUCH < hole.radius - shaft.radius < within and _near(*boxes, 0.0):
+                middle = [
+                    (max(boxes[0][0][i], boxes[1][0][i]) + min(boxes[0][1][i], boxes[1][1][i])) / 2 for i in range(3)
+                ]
+                found.append(Snug(shaft.radius, hole.radius, (middle[0], middle[1], middle[2])))
+    return found

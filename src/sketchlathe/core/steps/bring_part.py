@@ -34,6 +34,7 @@ class BringPart(Step):
         "[, {count} of them,][ one every {apart} along x]"
     )
     assembles: ClassVar[bool] = True
+    begins: ClassVar[bool] = True
 
     part: Annotated[str, Blank("part", "part", "Which part of this model."), Field(max_length=20)] = ""
     x: Annotated[Formula, Blank("length", "x", "Where its origin is put.")] = "0 mm"

@@ -6,6 +6,7 @@ from collections.abc import Collection, Mapping
 from typing import TYPE_CHECKING, Annotated, Any, ClassVar, Literal
 
 from ..errors import BadInput, CannotBuild, Trouble
+from ..names import maker
 from ..together.relations import RELATIONS
 from .base import Step
 from .blanks import Blank, Formula, ThingPick
@@ -112,6 +113,12 @@ class Place(Step):
         motion = motion_of(pose.turn, pose.shift)
         for moved in (body, *(o for o in along if o.id != body.id)):
             context.replace(moved, [copied(moved, motion, moved.id)])
+
+    def makers_of(self, field: str) -> set[str]:
+        """The steps that made what is picked in a blank."""
+        pick: ThingPick = getattr(self, field)
+        atoms = pick.face.atoms if pick.face else pick.edge.first if pick.edge else ()
+        return {id for atom in atoms if (id := maker(atom))} if self.shown(field) else set()
 
     def better_defaults(
         self, bodies: tuple[Body, ...], done: Mapping[str, StepResult], touched: Collection[str]

@@ -12,6 +12,7 @@ import './sketch/layer.js';
 import { open } from './sketch/board.js';
 import { isOpen, isPulling, openBar, pickSheet, picking } from './steps/bar.js';
 import { choose, reveal } from './steps/list.js';
+import './steps/parts.js';
 import './steps/revisions.js';
 import { nameOf, titleOfBody } from './steps/names.js';
 import { withUnit } from './core/units.js';
@@ -53,12 +54,20 @@ let first = true,
   asked = false;
 function begin() {
   const empty = part().steps.length === 0 && S.mode === 'solid';
-  if (empty && !asked && !isOpen()) openBar('sketch');
+  const together = part().sort === 'together';
+  if (empty && !asked && !isOpen() && !together) openBar('sketch');
   asked = true;
   $('start').hidden = !empty || isOpen();
 }
 on('build', begin);
 on('bar', begin);
+// another part: the first solid of it is seen whole, an empty one asks for a plane
+on('part', () => {
+  first = true;
+  asked = false;
+  picked = [];
+  highlight([], []);
+});
 for (const b of $('start').querySelectorAll('[data-begin]'))
   b.addEventListener('click', () => (stepKind(b.dataset.begin).brought ? chooseFile() : openBar(b.dataset.begin)));
 // the first solid that is kept is seen whole; a preview is not it

@@ -2,7 +2,7 @@
 const read = id => JSON.parse(document.getElementById(id).textContent);
 export const kinds = read('kinds');
 export const S = { model: read('state'), partId: null, build: null, sketch: null, selection: [], mode: 'solid' };
-S.partId = S.model.parts[0].id;
+S.partId = S.model.at ?? S.model.parts[0].id;
 
 const ears = new Map();
 export const on = (name, hear) => {

@@ -4,7 +4,9 @@ import { edit } from '../core/api.js';
 import { findable } from '../ui/keys.js';
 
 export const all = () => ({ ...S.model.own, ...kinds.materials });
-export const keyOf = body => part().madeOf[body] ?? part().material;
+// what a body is made of: its own, or what the part that it was brought from is made of
+export const keyOf = body =>
+  part().madeOf[body] ?? S.build?.bodies.find(b => b.id === body && b.brought)?.material ?? part().material;
 let tried = null; // {body ('' for all), key}
 export const stuffOf = body =>
   all()[tried && (!tried.body || tried.body === body) ? tried.key : keyOf(body)] ?? kinds.materials.pla;

@@ -266,6 +266,35 @@ function curve(blank, value, changed, bar) {
   };
 }
 
+// another part of the model; where there is just one, that
+function otherPart(blank, value, changed, bar) {
+  const offered = S.model.parts.filter(p => p.id !== S.partId && (p.id === value || !follows(p.id, S.partId)));
+  const node = html(
+    'select',
+    { class: 'gap', 'aria-label': blank.label, title: blank.hint, onchange: () => changed(node.value) },
+    ...(value ? [] : [html('option', { value: '' }, offered.length ? 'part…' : 'no other part')]),
+    ...offered.map(p => html('option', { value: p.id, ...(p.id === value ? { selected: true } : {}) }, p.name)),
+  );
+  return {
+    node,
+    activate: () => {
+      if (!offered.length) bar.note('There is no other part in this model yet: make one first (t n).');
+      else if (!node.value && offered.length === 1) {
+        node.value = offered[0].id;
+        changed(node.value);
+      } else bar.note(blank.hint);
+    },
+    set: v => {
+      node.value = v;
+    },
+    empty: () => !node.value,
+  };
+}
+// whether one part brings another, directly or through others
+const follows = (id, other) =>
+  S.model.parts.find(p => p.id === id)?.steps.some(s => s.brings && (s.brings === other || follows(s.brings, other))) ??
+  false;
+
 const PLANES = { top: 'top plane', front: 'front plane', right: 'right plane' };
 const before = bar => part().steps.slice(0, bar.before ?? part().now ?? part().steps.length);
 // datum steps that came out as a plane, an axis or a point
@@ -935,6 +964,7 @@ export const EDITORS = {
   bodies,
   steps,
   thing,
+  part: otherPart,
   faces: geometry(TAKES.faces, 'face', 'faces'),
   edges: geometry(TAKES.edges, 'edge', 'edges'),
 };

@@ -1,5 +1,5 @@
 // What things of the solid are called, in words: faces and edges by their form and the steps that made them, bodies.
-import { part } from '../core/state.js';
+import { S, part } from '../core/state.js';
 
 const SAY = {
   flat: 'flat face',
@@ -51,8 +51,7 @@ export function nameOf(hit) {
   return 'corner';
 }
 export function titleOfBody(id) {
-  const own = part().bodyNames?.[id];
-  if (own) return own;
-  const [step, ...rest] = id.split('.');
-  return `body of ${part().steps.find(s => s.id === step)?.title ?? 'an earlier step'}${rest.length ? ` (${rest.join('.')})` : ''}`;
+  const built = S.build?.bodies.find(b => b.id === id)?.title;
+  const title = part().steps.find(s => s.id === id.split('.')[0])?.title;
+  return part().bodyNames?.[id] ?? built ?? `body of ${title ?? 'an earlier step'}`;
 }

@@ -5,6 +5,7 @@ import { datumRows } from './datums.js';
 import { LOOKS, isHidden, setHidden, setLook } from './scene.js';
 import { sectionControls } from './section.js';
 import { titleOfBody } from '../steps/names.js';
+import { partOfBody } from '../steps/parts.js';
 import { question } from '../ui/messages.js';
 
 const references = () => S.build?.references ?? [];
@@ -133,6 +134,20 @@ function bodyRow(id) {
             },
             'only',
           ),
+          ...(part().sort === 'part' && !S.build.bodies.find(b => b.id === id)?.brought
+            ? [
+                html(
+                  'button',
+                  {
+                    class: 'fix',
+                    type: 'button',
+                    title: `Make a part of it: ${titleOfBody(id)} with its steps as a part of its own, brought back here`,
+                    onclick: () => partOfBody(id),
+                  },
+                  'part',
+                ),
+              ]
+            : []),
         ]
       : []),
   );

@@ -1,0 +1,106 @@
+// The parts of the model: which one is shown and worked on; made, named, copied, put in order, deleted.
+import { $, S, emit, on, part } from '../core/state.js';
+import { edit, refresh, settled } from '../core/api.js';
+import { complain, question, say } from '../ui/messages.js';
+import { findable } from '../ui/keys.js';
+import { closeBar, openBar } from './bar.js';
+import { setHidden } from '../view/scene.js';
+
+// the page's address tells the part, so that a reload and a link come back to it
+function told() {
+  const { sort } = part();
+  document.body.dataset.sort = sort;
+  const here = new URL(location.href);
+  if (S.partId === S.model.parts[0].id) here.searchParams.delete('part');
+  else here.searchParams.set('part', S.partId);
+  history.replaceState(null, '', here);
+  const print = new URL($('to-print').href);
+  print.searchParams.set('part', S.partId);
+  $('to-print').href = print;
+}
+
+export async function show(id) {
+  if (id === S.partId) return;
+  if (S.mode === 'sketch') {
+    complain('Keep or drop the open sketch first.');
+    return;
+  }
+  closeBar();
+  await settled();
+  S.partId = id;
+  S.build = null;
+  setHidden([]);
+  emit('part');
+  told();
+  await refresh();
+}
+on('model', () => {
+  // an undo or a deletion may take the part away that is shown
+  if (S.model.parts.some(p => p.id === S.partId)) told();
+  else {
+    S.partId = S.model.parts[0].id;
+    S.build = null;
+    emit('part');
+    told();
+    refresh();
+  }
+});
+
+async function made(what) {
+  const known = new Set(S.model.parts.map(p => p.id));
+  await edit(what);
+  const fresh = S.model.parts.find(p => !known.has(p.id));
+  if (fresh) await show(fresh.id);
+  return fresh;
+}
+const at = () => S.model.parts.findIndex(p => p.id === S.partId);
+const ACTS = {
+  part: () => made({ kind: 'add_part' }),
+  together: async () => {
+    await made({ kind: 'add_part', sort: 'together' });
+    openBar('bring_part');
+  },
+  copy: () => made({ kind: 'copy_part', part: S.partId }),
+  earlier: () => edit({ kind: 'move_part', part: S.partId, to: at() - 1 }),
+  later: () => edit({ kind: 'move_part', part: S.partId, to: at() + 1 }),
+  rename: async () => {
+    const to = await question(`Rename ${part().name}`, '', [['ok', 'Rename']], part().name);
+    if (to !== null) await edit({ kind: 'rename_part', part: S.partId, name: to });
+  },
+  delete: async () => {
+    const { id, name } = part(),
+      users = S.model.parts.filter(p => p.steps.some(s => s.brings === id)).map(p => p.name),
+      how = users.length
+        ? await question(
+            `Delete ${name}?`,
+            `${users.join(', ')} bring${users.length === 1 ? 's' : ''} it. Left in place the steps say that it is gone. Undo brings everything back.`,
+            [
+              ['leave', `Only ${name}`],
+              ['all', 'Those steps too'],
+            ],
+          )
+        : 'all';
+    if (!how) return;
+    await edit({ kind: 'delete_part', part: id, with_users: how === 'all', leave_users: how === 'leave' });
+    say(`${name} deleted.`, [['Undo', () => $('undo').click()]]);
+  },
+};
+$('parts').addEventListener('click', event => {
+  const chip = event.target.closest('[data-part]'),
+    act = event.target.closest('[data-part-act]');
+  if (chip) show(chip.dataset.part).catch(() => {});
+  if (act) {
+    act.closest('details')?.removeAttribute('open');
+    Promise.resolve(ACTS[act.dataset.partAct]()).catch(() => {});
+  }
+});
+findable.push(() =>
+  S.model.parts.map(p => ({ name: p.name, where: 'part', about: p.sort, go: () => show(p.id).catch(() => {}) })),
+);
+
+// a body becomes a part of its own; the picture stays as it is
+export async function partOfBody(body) {
+  const others = S.build.bodies.map(b => b.id).filter(id => id !== body);
+  await edit({ kind: 'part_of_body', part: S.partId, body, others }).catch(() => {});
+}
+told();
