@@ -149,9 +149,7 @@ def stacked():
     hand.do("add_parameter", name="play", formula="0 mm")
     hand.at = hand.new(sort="together")
     low, high = (hand.step("bring_part", part="p1", z=z) for z in ("0 mm", "40 mm"))
-    hand.step(
-        "place", a=face(hand, high, way=(0, 0, -1)), how="against", b=face(hand, low, way=(0, 0, 1)), gap="play"
-    )
+    hand.step("place", a=face(hand, high, way=(0, 0, -1)), how="against", b=face(hand, low, way=(0, 0, 1)), gap="play")
     return hand
 
 

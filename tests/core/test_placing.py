@@ -10,8 +10,8 @@ from scipy.spatial.transform import Rotation
 
 from sketchlathe.core.errors import BadInput
 from sketchlathe.core.together import Grip, Pose, Relation, place
-from sketchlathe.core.together.grips import rotation, rotation_vector
 from sketchlathe.core.together.freedom import freedoms
+from sketchlathe.core.together.grips import rotation, rotation_vector
 
 STILL = Pose.still()
 

@@ -51,6 +51,15 @@ def head(atom: str) -> str:
     return atom.partition(":")[0]
 
 
+def member(atom: str) -> str:
+    """Which copy an atom is of; empty where it is of none.
+
+    >>> member("s12#2.3(s7:end)"), member("s7:side:c3")
+    ('2.3', '')
+    """
+    return head(atom).partition("(")[0].partition("#")[2]
+
+
 def innermost(atom: str) -> str:
     """The step at the bottom of a chain of copies, which first made such a face.
 

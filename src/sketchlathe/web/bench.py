@@ -190,7 +190,7 @@ def build(model_id: str) -> ResponseReturnValue:
     if draft is None:
         make = builder().build_afresh if body.get("afresh") is True else builder().build
         built = make(opened, part, ticket)
-        after = filled(asked_for(opened, part, body.get("reading")), ("steps", "weigh", "answers"))
+        after = filled(asked_for(opened, part, body.get("reading")), ("steps", "weigh", "answers", "parts-list"))
         return jsonify({**built, "panels": after})
     if not isinstance(draft, dict):
         raise BadInput("A preview needs a draft step.")

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Iterable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from flask import Blueprint, render_template, request
@@ -13,6 +13,7 @@ from flask_login import login_required
 
 from ..core.inspect import answers, weighing
 from ..core.inspect.materials import key_for, material_of
+from ..core.inspect.parts_list import as_rows, parts_list
 from ..core.model.document import Part, body_title
 from ..core.model.edits.parameters import uses_of
 from ..core.model.edits.steps import standings
@@ -131,6 +132,19 @@ def weigh(asked: Asked) -> str:
         titles={b["id"]: body_title(model, b["id"]) for b in built["bodies"]} if built else {},
         length_units=weighing.LENGTH_UNITS, mass_units=weighing.MASS_UNITS,
     )  # fmt: skip
+
+
+@_panel("parts-list")
+def listed(asked: Asked) -> str:
+    """What parts put together consist of; nothing for a part."""
+    if asked.part.sort != "together":
+        return ""
+    entries = parts_list(asked.opened.model, asked.part, asked.built["bodies"] if asked.built else ())
+    units = replace(_units(asked), digits=4)
+    *rows, whole = as_rows(entries, units)
+    return render_template(
+        "panels/parts-list.html", opened=asked.opened, part=asked.part, rows=rows, whole=whole, units=units
+    )
 
 
 def weighed_of(built: dict[str, Any], wanted: str = "") -> weighing.Weighed:

@@ -85,6 +85,7 @@ def _build(document: str, part_id: str, blobs: str, barred: dict[str, str], draf
         "paints": _paints(model, part, built.bodies),
         "measurements": [_taken(m.id, m.things, built.bodies) for m in part.measurements],
         "totals": _totals(bodies),
+        "pulls": {body: {"from": base, "way": way} for r in built.steps for body, base, way in r.pulls},
     }
     if draft:
         result["preview"] = _preview(next(r for r in built.steps if r.step == draft), built, blobs)

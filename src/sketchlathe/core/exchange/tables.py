@@ -7,10 +7,13 @@ import io
 from collections.abc import Iterable, Sequence
 from typing import ClassVar
 
+from ..inspect.materials import key_for, material_of
+from ..inspect.parts_list import as_rows, parts_list
+from ..inspect.weighing import Units
 from ..model.edits.parameters import uses_of
 from ..quantity.units import show
 from ..steps.base import plain_sentence
-from .base import FORMATS, Export, Format
+from .base import FORMATS, Export, Format, require_solid
 
 
 def _table(rows: Iterable[Sequence[object]]) -> bytes:
@@ -74,3 +77,29 @@ class StepTable(Format):
             for i, s in enumerate(export.part.steps, 1)
         ]
         return _table([("number", "title", "sentence", "came out", "message"), *rows])
+
+
+@FORMATS.add
+class PartsTable(Format):
+    """What it consists of: parts with counts, materials, masses, boxes."""
+
+    kind: ClassVar[str] = "csv-parts"
+    word: ClassVar[str] = "Parts list"
+    ending: ClassVar[str] = "csv"
+    media: ClassVar[str] = "text/csv"
+    hint: ClassVar[str] = "parts with counts, materials, masses and boxes"
+    order: ClassVar[int] = 32
+
+    def write(self, export: Export) -> bytes:
+        from ..solid.measuring import measures
+
+        require_solid(export)
+        units = Units(export.model.units, "oz" if export.model.units == "in" else "g")
+        facts = []
+        for body in export.bodies:
+            m = measures(body.shape)
+            density = material_of(export.model, key_for(export.model, export.part, body.id)).density
+            facts.append({"id": body.id, "volume": m.volume, "density": density, "box": m.box})
+        rows = as_rows(parts_list(export.model, export.part, facts), units)
+        head = ("part", "count", "material", f"{units.mass} each", f"{units.mass} together", "box")
+        return _table([head, *rows])

@@ -58,6 +58,7 @@ class Context:
         self.worked_on: tuple[str, ...] = ()  # ids of the bodies that took part
         self.datum: Datum | None = None
         self.reference: Surface | None = None
+        self.pulls: tuple[tuple[str, str, Triple], ...] = ()  # placed bodies, what they stand on, how they come off
         self.free = ""  # what a placed body may still do
         self.moved: dict[str, Any] = {}  # curves of a sketch that have followed the solid
         self._edges: dict[str, list[NamedEdge]] = {}

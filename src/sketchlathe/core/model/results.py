@@ -71,6 +71,7 @@ class StepResult:
     moved: Mapping[str, Any] = field(default_factory=dict)
     spots: tuple[tuple[str, Triple], ...] = ()  # members of a pattern by name, and where they stand
     worked_on: tuple[str, ...] = ()  # ids of the bodies that a new shape was combined with
+    pulls: tuple[tuple[str, str, Triple], ...] = ()  # a placed body, the one it stands on, and the way it comes off
     free: str = ""  # what a placed body may still do, in words
 
 

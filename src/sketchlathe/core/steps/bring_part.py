@@ -30,7 +30,7 @@ class BringPart(Step):
     icon: ClassVar[str] = "M4 6.500l5-2.500l5 2.500v6l-5 2.500l-5-2.500zM4 6.500l5 2.500l5-2.500M9 9v6M16 12v8M12 16h8"
     hint: ClassVar[str] = "Choose a part of this model; it follows that part."
     sentence: ClassVar[str] = (
-        "Bring {part} at {x}, {y}, {z}[, turned {turn} about z][, tilted {tilt} about x]"
+        "Bring part {part} at {x}, {y}, {z}[, turned {turn} about z][, tilted {tilt} about x]"
         "[, {count} of them,][ one every {apart} along x]"
     )
     assembles: ClassVar[bool] = True
@@ -56,7 +56,7 @@ class BringPart(Step):
         if part is None or not copy:
             return ""
         name = self.name or part.name
-        if part.sort == "together" or any(n.body == source for n in part.body_names):
+        if source and (part.sort == "together" or any(n.body == source for n in part.body_names)):
             name = f"{name}: {body_title(model, source)}"
         same = [s.id for s in model.part_of(self.id).steps if s.brings() == self.part and not s.name]
         number = [f"{same.index(self.id) + 1}"] if not self.name and len(same) > 1 else []

@@ -14,8 +14,9 @@ from .blanks import Blank, Formula, ThingPick
 if TYPE_CHECKING:
     from ..model.context import Context
     from ..model.results import StepResult
+    from ..solid.frames import Triple
     from ..solid.naming import Body
-    from ..together import Grip, Placed, Relation
+    from ..together import Grip, Placed, Pose, Relation
 
 How = Literal["against", "flush", "on", "touching", "parallel", "square", "angle"]
 _WORDS = {kind: relation.word for kind, relation in RELATIONS.items()}
@@ -93,7 +94,7 @@ class Place(Step):
 
         if len(context.bodies) < 1:
             raise CannotBuild("There is no body to place yet.", where="a")
-        relations, body = self._relations(context)
+        relations, body, base = self._relations(context)
         placed = place(relations, [Pose.still()])
         if placed.fights:
             raise CannotBuild(self._fight(placed), where=("a", "a2", "a3")[placed.fights[-1]])
@@ -109,6 +110,7 @@ class Place(Step):
             pose = pose.then(Pose.by([v * context.value(self, "slide") for v in free.slide]))
         left = free.without(bool(self.turn.strip()), bool(self.slide.strip()))
         context.free = left.said if left.count else ""
+        context.pulls = ((body.id, base, _comes_off(placed, pose)),)
         along = context.bodies_of(self.along, "along") if self.along else []
         motion = motion_of(pose.turn, pose.shift)
         for moved in (body, *(o for o in along if o.id != body.id)):
@@ -141,12 +143,13 @@ class Place(Step):
                 found[f"how{n}"] = likely
         return found
 
-    def _relations(self, context: Context) -> tuple[list[Relation], Body]:
-        """What is said, and the body that moves: the one that the first thing belongs to."""
+    def _relations(self, context: Context) -> tuple[list[Relation], Body, str]:
+        """What is said, the body that moves (the one that the first thing belongs to), and the id of what it stands on."""
         from ..together import Relation
 
         relations: list[Relation] = []
         moving: Body | None = None
+        base = ""
         for n in ("", "2", "3"):
             a, b, kind = getattr(self, f"a{n}"), getattr(self, f"b{n}"), getattr(self, f"how{n}")
             if n and not (a.given or b.given):
@@ -164,6 +167,7 @@ class Place(Step):
             goal, owner = context.thing_of(b, f"b{n}", reads)
             if owner is not None and owner.id in (moving.id, *self.along):
                 raise CannotBuild("A body cannot be placed by itself: pick something of another.", where=f"b{n}")
+            base = base or (owner.id if owner is not None else "")
             number = RELATIONS[kind].number
             value = context.value(self, f"{number}{n}") if number and getattr(self, f"{number}{n}").strip() else 0.0
             if number == "gap" and abs(value) > 1e5:
@@ -176,7 +180,7 @@ class Place(Step):
                 raise CannotBuild(problem.message, where=f"how{n}") from problem
             relations.append(relation)
         assert moving is not None
-        return relations, moving
+        return relations, moving, base
 
     def _fight(self, placed: Placed) -> str:
         said = [f"“{_WORDS[placed.relations[i].kind]}”" for i in placed.fights]
@@ -185,6 +189,18 @@ class Place(Step):
         if len(said) == 1:
             return f"The {which} relation, {said[0]}, cannot hold here."
         return f"The {which} relation cannot hold together: {' and '.join(said)}. Change or leave out one of them."
+
+
+def _comes_off(placed: Placed, pose: Pose) -> Triple:
+    """The way a placed body is taken off: out of the face it lies against, else along the axis it is on, upwards."""
+    for relation in placed.relations:
+        if relation.kind == "against" and relation.a.way and relation.b.way:
+            return relation.b.way if relation.one == 0 else relation.a.way
+    for relation in placed.relations:
+        if relation.kind == "on" and relation.wants and relation.b.way:
+            way = relation.b.way if relation.one == 0 else pose.grip(relation.b).way or relation.b.way
+            return way if sum(way) >= 0 else (-way[0], -way[1], -way[2])
+    return (0.0, 0.0, 1.0)
 
 
 def _likely(a: Grip, b: Grip) -> str:

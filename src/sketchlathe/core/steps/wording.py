@@ -6,7 +6,7 @@ from collections.abc import Callable
 from typing import TYPE_CHECKING, Any
 
 from ..errors import Trouble
-from ..names import maker, role
+from ..names import maker, member, role
 from .blanks import AxisRef, Blank, CurvePick, FacePick, PlaneRef, RegionPick, ThingPick
 
 if TYPE_CHECKING:
@@ -40,7 +40,9 @@ def say_face(atoms: tuple[str, ...], model: Model) -> str:
         "start": "start face", "end": "end face", "side": "side", "cut": "cut face", "blend": "rounding", "bevel": "bevel",
         "rim": "rim", "inner": "inside wall", "wall": "wall", "seat": "seat", "corner": "corner",
     }  # fmt: skip
-    return f"{words.get(role(atoms[0]), 'face')} of {model.title_of(maker(atoms[0]))}"
+    made = model.find_step(maker(atoms[0]))
+    whose = made.body_word(model, f"{member(atoms[0])}.") if made is not None and made.brings() else ""
+    return f"{words.get(role(atoms[0]), 'face')} of {whose or model.title_of(maker(atoms[0]))}"
 
 
 def _regions(value: tuple[Any, ...], blank: Blank, model: Model) -> str:

@@ -24,6 +24,8 @@ import './exchange/takeout.js';
 import './prove/weigh.js';
 import './prove/answers.js';
 import './prove/measure.js';
+import './prove/fit.js';
+import './view/apart.js';
 
 S.viewWidth = camera.width;
 $('undo').addEventListener('click', undo);

@@ -10,6 +10,7 @@ import { setHidden } from '../view/scene.js';
 function told() {
   const { sort } = part();
   document.body.dataset.sort = sort;
+  $('list-panel').hidden = sort !== 'together';
   const here = new URL(location.href);
   if (S.partId === S.model.parts[0].id) here.searchParams.delete('part');
   else here.searchParams.set('part', S.partId);

@@ -20,7 +20,8 @@ const solids = new T.Group();
 const ghosts = new T.Group();
 const marks = new T.Group();
 const caps = new T.Group();
-scene.add(solids, caps, ghosts, marks);
+const overlaps = new T.Group();
+scene.add(solids, caps, ghosts, marks, overlaps);
 
 // how solids look: with or without their edges, see-through, edges behind faint
 export const LOOKS = {
@@ -93,6 +94,8 @@ const addedGhost = overlay(0xc08a2e, 0.42);
 const cutGhost = overlay(0x3a3126, 0.34);
 const addedLine = lineMaterial(0x84580b, 1.6);
 const cutLine = lineMaterial(0x3a3126, 1.6, true);
+const overlapGhost = overlay(0xa8005f, 0.5);
+const overlapLine = lineMaterial(0xa8005f, 2);
 const behindLine = lineMaterial(0x9a9284, 1, true, clips);
 const capLine = lineMaterial(0x1f2d35, 2);
 // what is only for reference: violet, dotted, see-through; nothing of it can be picked
@@ -108,6 +111,8 @@ const referenceStuff = new T.MeshLambertMaterial({
 behindLine.depthTest = false;
 cutGhost.depthTest = false;
 cutLine.depthTest = false;
+overlapGhost.depthTest = false;
+overlapLine.depthTest = false;
 
 // bodies by the key of their mesh, the newest last; what is drawn of a body is made once and freed with it
 const cache = new Map();
@@ -150,7 +155,7 @@ async function forget() {
 }
 const isSeen = body =>
   [...shown, ...(before ?? [])].some(item => item.body === body) ||
-  [solids, ghosts].some(group => group.children.some(node => node.geometry === body.geometry));
+  [solids, ghosts, overlaps].some(group => group.children.some(node => node.geometry === body.geometry));
 // geometries and textures on the GPU, for the benchmark and tests
 export const onTheGpu = () => ({ ...renderer.info.memory });
 const KINDS = { float32: Float32Array, uint32: Uint32Array, int8: Int8Array };
@@ -242,10 +247,9 @@ async function show(list) {
     const finish = finishOf(facts.id, own),
       mesh = new T.Mesh(body.geometry, paintOf(finish));
     mesh.frustumCulled = false;
-    if (!hidden.has(facts.id))
-      for (const p of own)
-        if (p.face !== null && body.faces[p.face])
-          solids.add(faceMesh(body, p.face, paintOf({ ...finish, colour: p.colour }, 1)));
+    const nodes = own
+      .filter(p => p.face !== null && body.faces[p.face])
+      .map(p => faceMesh(body, p.face, paintOf({ ...finish, colour: p.colour }, 1)));
     body.edgeLines ??= outline(
       body,
       inkLine,
@@ -253,7 +257,7 @@ async function show(list) {
       body.edges.filter(e => e.faces.length > 1),
     );
     if (!hidden.has(facts.id)) {
-      solids.add(mesh, body.edgeLines);
+      nodes.push(mesh, body.edgeLines);
       body.edgeLines.visible = LOOKS[look].edges;
       if (LOOKS[look].behind) {
         body.behindLines ??= outline(
@@ -262,9 +266,10 @@ async function show(list) {
           'proper',
           body.edges.filter(e => e.faces.length > 1),
         );
-        solids.add(body.behindLines);
+        nodes.push(body.behindLines);
       }
-      shown.push({ facts, body, mesh });
+      solids.add(...nodes);
+      shown.push({ facts, body, mesh, nodes });
     }
   }
   for (const facts of previewing ? [] : (S.build?.references ?? [])) {
@@ -276,8 +281,27 @@ async function show(list) {
   }
   if (!previewing) doubt(loaded);
   highlight([], []);
+  setApart();
   draw();
   emit('shown');
+}
+// bodies drawn away from where they are: offset(facts) → [x, y, z]; nothing is picked meanwhile
+let offsetOf = null;
+export const isApart = () => Boolean(offsetOf);
+export function setApart(offset = offsetOf) {
+  offsetOf = offset;
+  for (const { facts, nodes } of shown) {
+    const by = offset?.(facts) ?? [0, 0, 0];
+    for (const node of nodes) node.position.set(...by);
+  }
+  draw();
+}
+// what bodies share, seen through everything
+export async function showOverlaps(list) {
+  const bodies = await Promise.all(list.map(f => loadBody(f.key))).catch(() => []);
+  overlaps.clear();
+  for (const body of bodies) overlaps.add(new T.Mesh(body.geometry, overlapGhost), outline(body, overlapLine));
+  draw();
 }
 // the numbers and the picture come from different ways through the kernel: where they differ something is wrong, and is said
 function doubt(loaded) {
@@ -492,6 +516,7 @@ const caster = new T.Raycaster();
 caster.firstHitOnly = false;
 // What lies under a pixel, nearest first: [{body, facts, what, index, point}]; deep: also faces that look away
 export function under(x, y, takes = ['face', 'edge', 'vertex'], deep = false) {
+  if (offsetOf) return [];
   // a cut face hides what lies behind it, as any face does
   const cap = firstCap(x, y),
     limit = cap && !deep ? cap.distance + 1e-3 : Infinity;

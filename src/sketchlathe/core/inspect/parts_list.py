@@ -1,0 +1,69 @@
+"""Parts list: what parts put together consist of, how many of each, what each weighs. No kernel in here."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from ..model.document import Model, Part, body_title
+from .materials import made_of
+from .weighing import MASS_UNITS, Units
+
+
+@dataclass(frozen=True)
+class Entry:
+    """One line: a part, or a body that comes from none; masses in g, boxes in mm, of one of them."""
+
+    name: str
+    count: int
+    material: str
+    mass: float
+    volume: float
+    box: tuple[float, float, float]
+
+
+def parts_list(model: Model, part: Part, bodies: Sequence[Mapping[str, Any]]) -> list[Entry]:
+    """What a part's bodies amount to, by the part they were brought from, in the order they came.
+
+    ``bodies``: facts of a build: id, volume (mm³), density (g/cm³), box (mm).
+    """
+    brings = {s.id: s.brings() for s in part.steps if s.brings()}
+    groups: dict[str, dict[str, list[Mapping[str, Any]]]] = {}
+    for body in bodies:
+        step, _, rest = str(body["id"]).partition(".")
+        source = brings.get(step)
+        kind = f"part {source}" if source else f"body {body['id']}"
+        groups.setdefault(kind, {}).setdefault(
+            f"{step}.{rest.partition('.')[0]}" if source else str(body["id"]), []
+        ).append(body)
+    found = []
+    for kind, copies in groups.items():
+        one = next(iter(copies.values()))
+        sort, _, id = kind.partition(" ")
+        name = next((p.name for p in model.parts if p.id == id), id) if sort == "part" else body_title(model, id)
+        low = [min(b["box"][0][i] for b in one) for i in range(3)]
+        high = [max(b["box"][1][i] for b in one) for i in range(3)]
+        found.append(
+            Entry(
+                name, len(copies), made_of(model, part, [b["id"] for b in one]),
+                sum(b["volume"] * b["density"] / 1000 for b in one), sum(b["volume"] for b in one),
+                (high[0] - low[0], high[1] - low[1], high[2] - low[2]),
+            )
+        )  # fmt: skip
+    return found
+
+
+def as_rows(entries: Sequence[Entry], units: Units) -> list[list[str]]:
+    """A line an entry, and the sum, as text: name, count, material, mass of one, of all, box."""
+
+    def mass(g: float) -> str:
+        return units.number(g / MASS_UNITS[units.mass])
+
+    rows = []
+    for e in entries:
+        box = " × ".join(units.length_of(v).partition(" ")[0] for v in e.box)
+        rows.append([e.name, str(e.count), e.material, mass(e.mass), mass(e.count * e.mass), f"{box} {units.length}"])
+    whole = sum(e.count * e.mass for e in entries)
+    rows.append(["together", str(sum(e.count for e in entries)), "", "", mass(whole), ""])
+    return rows

@@ -1,0 +1,56 @@
+// Pull apart: bodies drawn away from what they stand on, the way they come off; nothing of the model changes.
+import { $, S, emit, on } from '../core/state.js';
+import { add } from './camera.js';
+import { isHidden, setApart } from './scene.js';
+
+const slider = $('apart-by');
+const along = (box, way) => [0, 1, 2].reduce((sum, k) => sum + Math.abs(way[k]) * (box[1][k] - box[0][k]), 0);
+
+// what nothing says of how it comes off leaves the middle of all along its longest way
+function plainWay(facts) {
+  const { box } = S.build.totals,
+    off = facts.centre.map((v, k) => v - (box[0][k] + box[1][k]) / 2),
+    k = [0, 1, 2].reduce((best, i) => (Math.abs(off[i]) > Math.abs(off[best]) ? i : best), 2);
+  return [0, 1, 2].map(i => (i === k ? Math.sign(off[k]) : 0));
+}
+export function offsetFor(id, by, seen = []) {
+  const facts = S.build.bodies.find(b => b.id === id),
+    pull = S.build.pulls?.[id];
+  if (!facts || seen.includes(id)) return [0, 0, 0];
+  if (!pull && Object.keys(S.build.pulls ?? {}).length) return [0, 0, 0];
+  const way = pull?.way ?? plainWay(facts),
+    base = pull?.from ? offsetFor(pull.from, by, [...seen, id]) : [0, 0, 0];
+  return add(base, way, by * (1.2 * along(facts.box, way) + 0.15 * along(S.build.totals.box, way)));
+}
+function pull() {
+  const by = Number(slider.value) / 100;
+  slider.setAttribute('aria-valuetext', by ? `${slider.value} %` : 'together');
+  setApart(by ? facts => offsetFor(facts.id, by) : null);
+  document.body.classList.toggle('pulled', by > 0);
+  emit('marked');
+}
+slider.addEventListener('input', pull);
+slider.addEventListener('dblclick', () => {
+  slider.value = 0;
+  pull();
+});
+function fill() {
+  const several = (S.build?.bodies ?? []).filter(b => !isHidden(b.id)).length > 1;
+  $('apart').hidden = !several || S.mode === 'sketch';
+  if ($('apart').hidden && Number(slider.value)) {
+    slider.value = 0;
+    pull();
+  }
+}
+on('build', fill);
+on('mode', fill);
+on('hidden', fill);
+// whoever picks or makes something sees things where they are
+for (const name of ['bar', 'part'])
+  on(name, () => {
+    if (Number(slider.value)) {
+      slider.value = 0;
+      pull();
+    }
+    fill();
+  });
