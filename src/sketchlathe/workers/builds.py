@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from dataclasses import asdict
 from typing import Any
 
 from ..core.errors import CannotBuild, Trouble
@@ -85,6 +86,7 @@ def _build(document: str, part_id: str, blobs: str, barred: dict[str, str], draf
         "paints": _paints(model, part, built.bodies),
         "measurements": [_taken(m.id, m.things, built.bodies) for m in part.measurements],
         "totals": _totals(bodies),
+        "hands": {id: asdict(hand) for id, hand in built.hands.items()},
         "pulls": {body: {"from": base, "way": way} for r in built.steps for body, base, way in r.pulls},
     }
     if draft:

@@ -115,10 +115,10 @@ def stuff_of(model: Model, part: Part, body: Body) -> dict[str, Any]:
     """What a body is called, and made of; whether it was brought from another part."""
     key = key_for(model, part, body.id)
     material = material_of(model, key)
-    brought = origin_of(model, part, body.id)[0] is not part
+    source = origin_of(model, part, body.id)[0]
     return {
         "material": key, "density": material.density, "title": body_title(model, body.id),
-        **({"brought": True} if brought else {}),
+        **({"brought": source.id} if source is not part else {}),
     }  # fmt: skip
 
 

@@ -128,6 +128,7 @@ def _build_step(
             moved=context.moved,
             worked_on=context.worked_on,
             free=context.free,
+            hands=context.hands,
             pulls=context.pulls,
             spots=context.spots,
         ),

@@ -19,7 +19,7 @@ from .advice import Advice
 from .edge_references import ResolvedEdges, find_edges
 from .lost_picks import explain_lost
 from .references import Candidate, Resolved, find_faces
-from .results import Datum, PartBuild, SketchState, StepResult
+from .results import Datum, Hand, PartBuild, SketchState, StepResult
 
 if TYPE_CHECKING:
     from ..mesh.surface import Surface
@@ -59,6 +59,7 @@ class Context:
         self.datum: Datum | None = None
         self.reference: Surface | None = None
         self.pulls: tuple[tuple[str, str, Triple], ...] = ()  # placed bodies, what they stand on, how they come off
+        self.hands: tuple[Hand, ...] = ()
         self.free = ""  # what a placed body may still do
         self.moved: dict[str, Any] = {}  # curves of a sketch that have followed the solid
         self._edges: dict[str, list[NamedEdge]] = {}
@@ -337,6 +338,11 @@ class Context:
     def result_of(self, step_id: str) -> StepResult:
         """What an earlier step made."""
         return self._result(step_id)
+
+    def hand_before(self, body_id: str) -> Hand | None:
+        """How a body could be moved by hand before this step."""
+        results = [r for r in self._done.values() if r.step != (self._step.id if self._step else "")]
+        return next((h for r in reversed(results) for h in r.hands if h.body == body_id), None)
 
     def needed_by(self, step_id: str) -> list[str]:
         """Shape-making steps that a step works on, by its picks or those of the sketches it uses, in order."""

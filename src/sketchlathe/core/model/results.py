@@ -49,6 +49,26 @@ class Datum:
 
 
 @dataclass(frozen=True)
+class Hand:
+    """How a body can be moved by hand, and what that writes: blanks of steps.
+
+    ``turn``: a point and direction of its axis; ``slide``: a direction; ``on``: the normal of the plane it slides on, None
+    with ``shift`` alone: any way. ``shift``: the three blanks of a step that shift it. ``others`` move with it.
+    """
+
+    body: str
+    step: str
+    others: tuple[str, ...] = ()
+    turn: tuple[Triple, Triple] | None = None
+    turned: float = 0.0  # rad, as it stands
+    slide: Triple | None = None
+    slid: float = 0.0  # mm, as it stands
+    on: Triple | None = None
+    shift: tuple[str, tuple[str, str, str]] | None = None  # the step and its blanks
+    shifted: Triple = (0.0, 0.0, 0.0)
+
+
+@dataclass(frozen=True)
 class StepResult:
     """What came of one step. ``status``: ok, failed, skipped, after (beyond the Now line)."""
 
@@ -72,6 +92,7 @@ class StepResult:
     spots: tuple[tuple[str, Triple], ...] = ()  # members of a pattern by name, and where they stand
     worked_on: tuple[str, ...] = ()  # ids of the bodies that a new shape was combined with
     pulls: tuple[tuple[str, str, Triple], ...] = ()  # a placed body, the one it stands on, and the way it comes off
+    hands: tuple[Hand, ...] = ()
     free: str = ""  # what a placed body may still do, in words
 
 
@@ -83,6 +104,19 @@ class PartBuild:
     steps: tuple[StepResult, ...]
     bodies: tuple[Body, ...]
     solid_key: str
+
+    @property
+    def hands(self) -> dict[str, Hand]:
+        """How bodies can be moved by hand, by their ids: as the last step that touched them says."""
+        found: dict[str, Hand] = {}
+        shapes: dict[str, int] = {}
+        for result in self.steps:
+            for body in result.bodies:
+                if shapes.get(body.id, id(body.shape)) != id(body.shape):
+                    found.pop(body.id, None)
+                shapes[body.id] = id(body.shape)
+            found.update({h.body: h for h in result.hands})
+        return {b.id: found[b.id] for b in self.bodies if b.id in found}
 
     @property
     def references(self) -> list[tuple[str, str, Surface]]:

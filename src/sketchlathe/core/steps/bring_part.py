@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from typing import TYPE_CHECKING, Annotated, Any, ClassVar, Literal
 
 from pydantic import Field
@@ -68,6 +69,7 @@ class BringPart(Step):
         return [fields, uses, context.part_built(self.part, "part").solid_key]
 
     def build(self, context: Context) -> None:
+        from ..model.results import Hand
         from ..solid.naming import Body
         from ..solid.placing import copied, rotation, translation
 
@@ -98,5 +100,16 @@ class BringPart(Step):
                 copied(b, motion, f"{self.id}.{n + 1}.{b.id}", lambda atom, tag=tag: f"{tag}({atom})")  # type: ignore[misc]
                 for b in built.bodies
             ]
+        typed = all(_is_plain(getattr(self, n)) for n in "xyz")
+        if count == 1 and typed:
+            ids = tuple(b.id for b in made)
+            context.hands = tuple(
+                Hand(id, self.id, ids, shift=(self.id, ("x", "y", "z")), shifted=(by[0], by[1], by[2])) for id in ids
+            )
         context.tools = tuple(made)
         context.bodies = (*context.bodies, *made)
+
+
+def _is_plain(formula: str) -> bool:
+    """Whether a length is a number, not a formula that a hand would overwrite."""
+    return re.fullmatch(r"\s*[-−+]?[\d.,/ ]+\s*[a-zµ\"]*\s*", formula) is not None

@@ -13,10 +13,11 @@ from .blanks import Blank, Formula, ThingPick
 
 if TYPE_CHECKING:
     from ..model.context import Context
-    from ..model.results import StepResult
+    from ..model.results import Hand, StepResult
     from ..solid.frames import Triple
     from ..solid.naming import Body
     from ..together import Grip, Placed, Pose, Relation
+    from ..together.freedom import Freedom
 
 How = Literal["against", "flush", "on", "touching", "parallel", "square", "angle"]
 _WORDS = {kind: relation.word for kind, relation in RELATIONS.items()}
@@ -108,6 +109,7 @@ class Place(Step):
             if free.slide is None:
                 raise CannotBuild(f"There is no one way to slide it: it {_says(free.said)}.", where="slide")
             pose = pose.then(Pose.by([v * context.value(self, "slide") for v in free.slide]))
+        context.hands = (self._hand(context, body, free),) if free.count else ()
         left = free.without(bool(self.turn.strip()), bool(self.slide.strip()))
         context.free = left.said if left.count else ""
         context.pulls = ((body.id, base, _comes_off(placed, pose)),)
@@ -115,6 +117,18 @@ class Place(Step):
         motion = motion_of(pose.turn, pose.shift)
         for moved in (body, *(o for o in along if o.id != body.id)):
             context.replace(moved, [copied(moved, motion, moved.id)])
+
+    def _hand(self, context: Context, body: Body, free: Freedom) -> Hand:
+        """What of it is left to the hand: its one turn and slide are numbers here, others shift what brought it."""
+        from ..model.results import Hand
+
+        before = context.hand_before(body.id)
+        turned, slid = (context.value(self, n) if getattr(self, n).strip() else 0.0 for n in ("turn", "slide"))
+        shifts = before is not None and before.shift is not None and free.sliding > 1
+        return Hand(
+            body.id, self.id, self.along, free.axis, turned, free.slide, slid, free.normal,
+            before.shift if before and shifts else None, before.shifted if before and shifts else (0.0, 0.0, 0.0),
+        )  # fmt: skip
 
     def makers_of(self, field: str) -> set[str]:
         """The steps that made what is picked in a blank."""

@@ -26,6 +26,7 @@ class Freedom:
     sliding: int
     axis: tuple[Triple, Triple] | None = None
     slide: Triple | None = None
+    normal: Triple | None = None  # of the plane it slides on
 
     @property
     def count(self) -> int:
@@ -107,7 +108,8 @@ def _freedom(twists: np.ndarray, middle: np.ndarray, size: float) -> Freedom:
             basis = np.linalg.qr(shifts)[0]
             shift = shift - basis @ (basis.T @ shift)
         axis = (triple(middle + np.cross(turn, shift) / long**2), triple(way))
-    return Freedom(turning, sliding, axis, slide)
+    normal = triple(_handsome(np.cross(shifts[:, 0], shifts[:, 1]))) if sliding == 2 else None
+    return Freedom(turning, sliding, axis, slide, normal)
 
 
 def _handsome(way: np.ndarray) -> np.ndarray:

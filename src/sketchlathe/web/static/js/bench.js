@@ -26,6 +26,7 @@ import './prove/answers.js';
 import './prove/measure.js';
 import './prove/fit.js';
 import './view/apart.js';
+import { isMoving } from './view/byhand.js';
 
 S.viewWidth = camera.width;
 $('undo').addEventListener('click', undo);
@@ -109,7 +110,7 @@ const lit = () => (picking.marked ? picking.marked() : picked);
 on('marked', () => highlight(picking.hot ? [picking.hot] : [], lit()));
 const takes = () => picking.takes ?? (isOpen() ? null : FILTERS[filter.now][1]);
 $('view').addEventListener('pointermove', event => {
-  if (S.mode !== 'solid' || event.buttons || isPulling() || isListing()) return;
+  if (S.mode !== 'solid' || event.buttons || isPulling() || isMoving() || isListing()) return;
   if (!overView(event) || !takes()) {
     highlight([], lit());
     $('snapnote').hidden = true;

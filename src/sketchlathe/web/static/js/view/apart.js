@@ -20,7 +20,7 @@ export function offsetFor(id, by, seen = []) {
   if (!pull && Object.keys(S.build.pulls ?? {}).length) return [0, 0, 0];
   const way = pull?.way ?? plainWay(facts),
     base = pull?.from ? offsetFor(pull.from, by, [...seen, id]) : [0, 0, 0];
-  return add(base, way, by * (1.2 * along(facts.box, way) + 0.15 * along(S.build.totals.box, way)));
+  return add(base, way, by * (1.2 * along(facts.box, way) + 0.4 * along(S.build.totals.box, way)));
 }
 function pull() {
   const by = Number(slider.value) / 100;

@@ -59,10 +59,21 @@ function paintOf({ colour, shine, metal, clear }, over = 0) {
   }
   return paints.get(key);
 }
+// parts that are put together and look alike are told apart by a tint of their own
+const TINTS = ['#d9cfbb', '#c2cfca', '#d8c3b2', '#c8c6d6', '#ccd2b4', '#d6cdd0', '#b8c6d2', '#cdbf9f'];
+function tintOf(id, stuff) {
+  const source = b => b.brought ?? '',
+    bodies = S.build?.bodies ?? [],
+    mine = source(bodies.find(b => b.id === id) ?? {}),
+    alike = bodies.some(b => b.id !== id && source(b) !== mine && stuffOf(b.id).colour === stuff.colour);
+  if (!mine || !alike) return stuff;
+  const kinds = [...new Set(bodies.map(source))];
+  return { ...stuff, colour: TINTS[kinds.indexOf(mine) % TINTS.length] };
+}
 const finishOf = (id, own) => {
   const stuff = stuffOf(id),
     colour = own.find(p => p.face === null)?.colour;
-  return colour ? { ...stuff, colour } : stuff;
+  return colour ? { ...stuff, colour } : tintOf(id, stuff);
 };
 function dress(material) {
   const opacity = Math.min(LOOKS[look].opacity, 1 - (material.clear ?? 0));
@@ -290,10 +301,32 @@ let offsetOf = null;
 export const isApart = () => Boolean(offsetOf);
 export function setApart(offset = offsetOf) {
   offsetOf = offset;
+  overlaps.visible = !offset;
   for (const { facts, nodes } of shown) {
     const by = offset?.(facts) ?? [0, 0, 0];
-    for (const node of nodes) node.position.set(...by);
+    for (const node of nodes) {
+      node.matrixAutoUpdate = true;
+      node.position.set(...by);
+    }
   }
+  draw();
+}
+// bodies while they are moved by hand: by a turn about an axis (rad) and a shift; null: back to where they are
+export function setMoved(ids, { at = [0, 0, 0], way = [0, 0, 1], angle = 0, by = [0, 0, 0] } = {}) {
+  const turn = new T.Matrix4().makeRotationAxis(new T.Vector3(...way), angle),
+    to = new T.Vector3(...at),
+    matrix = new T.Matrix4()
+      .makeTranslation(...by)
+      .multiply(new T.Matrix4().makeTranslation(...at))
+      .multiply(turn)
+      .multiply(new T.Matrix4().makeTranslation(-to.x, -to.y, -to.z));
+  for (const { facts, nodes } of shown)
+    if (ids.includes(facts.id))
+      for (const node of nodes) {
+        node.matrixAutoUpdate = false;
+        node.matrix.copy(matrix);
+        node.matrixWorldNeedsUpdate = true;
+      }
   draw();
 }
 // what bodies share, seen through everything

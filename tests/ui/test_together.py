@@ -1,0 +1,214 @@
+"""Several parts in one model, put together, checked and pulled apart, as a person does it."""
+
+from __future__ import annotations
+
+import csv
+import io
+
+import acts
+import pytest
+
+pytestmark = [pytest.mark.ui, pytest.mark.xdist_group("ui-3")]
+
+
+def look(bench, el: float) -> None:
+    bench.page.evaluate(
+        """(el) => import(document.querySelector('link[rel=modulepreload][href$="/view/camera.js"]').href)
+          .then(({ camera }) => camera.go({ az: -0.8, el }))""",
+        el,
+    )
+    bench.page.locator("#tray-solid").get_by_text("Fit").click()
+    bench.still()
+
+
+def chip(bench, name: str):
+    return bench.page.locator("#parts [data-part]", has_text=name)
+
+
+def new_part(bench) -> None:
+    bench.page.locator("#view").focus()
+    bench.chord("tn")
+    bench.page.locator("#bar").get_by_text("top plane").wait_for()
+    bench.page.keyboard.press("Escape")
+    bench.still()
+
+
+def name_part(bench, name: str) -> None:
+    bench.page.locator("#parts summary").click()
+    bench.page.locator("#parts [data-part-act=rename]").click()
+    bench.page.locator("#ask input").fill(name)
+    bench.page.keyboard.press("Enter")
+    chip(bench, name).wait_for()
+
+
+def bring(bench, part: str, **fields: str) -> None:
+    bench.page.locator("#view").focus()
+    if not bench.page.locator("#bar").is_visible():
+        bench.chord("bt")
+    bench.choose("part", part)
+    for label, value in fields.items():
+        bench.fill(label, value)
+    bench.keep()
+
+
+@pytest.fixture
+def parts(bench):
+    """A can of 60 and a lid, as parts; a third brings both, the lid beside the can."""
+    bench.new_model()
+    bench.page.keyboard.press("Escape")
+    acts.block(bench, shape="cylinder", diameter="60", height="50")
+    bench.turn()
+    bench.chord("es")
+    bench.fill("thickness", "2")
+    bench.blank("open faces")
+    bench.spot("face", 0, 0, 50)
+    bench.keep()
+    name_part(bench, "Can")
+    new_part(bench)
+    name_part(bench, "Lid")
+    acts.block(bench, shape="cylinder", diameter="60", height="4")
+    bench.page.locator("#view").focus()
+    bench.chord("tt")
+    bench.page.locator("#bar").get_by_label("part", exact=True).wait_for()
+    bring(bench, "Can")
+    bring(bench, "Lid", x="80")
+    return bench
+
+
+def seat(bench, gap: str) -> None:
+    bench.page.locator("#view").focus()
+    bench.chord("bp")
+    look(bench, -0.5)
+    bench.spot("face", 80, 0, 0)
+    look(bench, 0.75)
+    bench.spot("edge", 0, 0, 50)
+    bench.page.locator("#keep:enabled").wait_for()
+    bench.page.locator("#more-blanks").click()
+    bench.blank("and what of it")
+    bench.spot("edge", 80, 0, 4)
+    bench.spot("edge", 0, 0, 50)
+    bench.fill("gap", gap)
+    bench.keep()
+
+
+def test_a_can_and_its_lid_are_placed_checked_cured_pulled_apart_and_turned(parts):
+    bench = parts
+    acts.new_parameter(bench, "play", "-1")
+    seat(bench, "play")
+    bench.chord("tf")
+    bad = bench.page.locator("#fits li.bad")
+    bad.wait_for()
+    assert "Can and Lid" in bad.inner_text() and "mm³" in bad.inner_text()
+    # what overlaps is shown; the parameter that would cure it is named, and does
+    bad.locator(".spot").click()
+    assert bad.locator(".spot").get_attribute("aria-pressed") == "true"
+    bad.get_by_role("button", name="make play 0.2 mm").click()
+    bench.page.locator("#fits:not([aria-busy]) li.fine").first.wait_for()
+    assert bench.page.locator("#fits li.bad").count() == 0
+    assert bench.page.locator("#parameter-play").input_value() == "0.2 mm"
+    # pulled apart the lid is seen higher, nothing of the model changes
+    revision = bench.page.locator("#saved").inner_text()
+    above = bench.on_screen(0, 0, 80)
+    bench.page.locator("#apart-by").focus()
+    for _ in range(5):
+        bench.page.keyboard.press("PageUp")
+    bench.still()
+    assert bench.page.locator("#apart-by").get_attribute("aria-valuetext") == "50 %"
+    bench.page.mouse.move(*above)
+    bench.page.locator("#apart-by").press("Home")
+    assert bench.page.locator("#saved").inner_text() == revision
+    # the lid may still turn: dragged by its rim, it does
+    look(bench, 0.75)
+    bench.page.mouse.move(*bench.on_screen(25, 0, 54.2))
+    bench.page.mouse.down()
+    bench.page.mouse.move(*bench.on_screen(18, 18, 54.2), steps=4)
+    bench.page.mouse.move(*bench.on_screen(0, 25, 54.2), steps=4)
+    bench.page.mouse.up()
+    bench.page.locator("#steps li.step", has_text="turned by").wait_for()
+    bench.still()
+    box = bench.page.locator("#weigh:not([aria-busy]) [data-measure=box]")
+    box.wait_for()
+    assert "60 × 60 × 54.2 mm" in box.inner_text()
+
+
+def test_what_is_free_is_moved_by_hand_and_undone(parts):
+    bench = parts
+    look(bench, 0.75)
+    before = bench.step(2).inner_text()
+    bench.page.mouse.move(*bench.on_screen(80, 0, 4))
+    bench.page.mouse.down()
+    bench.page.mouse.move(*bench.on_screen(100, 10, 4), steps=4)
+    bench.page.mouse.move(*bench.on_screen(120, 30, 4), steps=4)
+    bench.page.mouse.up()
+    bench.page.wait_for_function("(b) => document.querySelectorAll('#steps li.step')[1].innerText !== b", arg=before)
+    bench.still()
+    assert "120 mm" in bench.step(2).inner_text() and "30 mm" in bench.step(2).inner_text()
+    assert ", 0 mm" in bench.step(2).inner_text().replace("\n", " "), "it stays on its level"
+    bench.page.locator("#undo").click()
+    bench.still()
+    assert bench.step(2).inner_text() == before
+
+
+def test_a_part_follows_another_and_the_list_counts_them(parts):
+    bench = parts
+    chip(bench, "Lid").click()
+    bench.wait_volume(3.141592653589793 * 900 * 4, rel=1e-4)
+    bench.step(1).locator("[data-blank=height]").click()
+    bench.page.keyboard.press("Control+a")
+    bench.type("8")
+    bench.wait_volume(3.141592653589793 * 900 * 8, rel=1e-4)
+    chip(bench, "Together").click()
+    bench.page.locator("#parts li.now", has_text="Together").wait_for()
+    bring(bench, "Lid", x="80", z="30")
+    rows = bench.page.locator("#parts-list tbody tr")
+    bench.page.locator("#parts-list tbody tr", has_text="Lid").locator("td", has_text="2").first.wait_for()
+    assert [r.split("\t")[0] for r in rows.all_inner_texts()] == ["Can", "Lid"]
+    with bench.page.expect_download() as got:
+        bench.page.locator("#parts-list").get_by_role("link", name="CSV").click()
+    table = list(csv.DictReader(io.StringIO(got.value.path().read_text())))
+    assert [(r["part"], r["count"]) for r in table] == [("Can", "1"), ("Lid", "2"), ("together", "3")]
+    # PLA, 1.24 g/cm³
+    assert float(table[1]["g each"]) == pytest.approx(3.141592653589793 * 0.9 * 8 * 1.24, rel=1e-3)
+
+
+def test_the_address_tells_the_part_and_undo_leads_back_from_one_that_is_gone(parts):
+    bench = parts
+    assert "part=" in bench.page.url
+    bench.page.reload()
+    bench.page.locator("#parts li.now", has_text="Together").wait_for()
+    bench.still()
+    assert bench.page.locator("#steps li.step").count() == 2
+    # deleting one that is brought asks
+    chip(bench, "Lid").click()
+    bench.page.locator("#parts li.now", has_text="Lid").wait_for()
+    bench.page.locator("#parts summary").click()
+    bench.page.locator("#parts [data-part-act=delete]").click()
+    bench.page.locator("#ask", has_text="Together brings it").wait_for()
+    bench.page.get_by_role("button", name="Only Lid").click()
+    bench.page.locator("#parts li.now", has_text="Can").wait_for()
+    chip(bench, "Together").click()
+    bench.page.locator("#steps .why", has_text="is gone").wait_for()
+    bench.page.locator("#undo").click()
+    bench.page.locator("#steps .why").wait_for(state="detached")
+    assert chip(bench, "Lid").count() == 1
+
+
+def test_a_body_is_made_a_part_and_the_picture_stays(bench):
+    bench.new_model()
+    bench.page.keyboard.press("Escape")
+    acts.block(bench, width="20", depth="20", height="10")
+    acts.block(bench, width="10", depth="10", height="30", x="40", result="as a separate body")
+    volume = bench.measure("volume")
+    row = bench.page.locator("#bodies-readout li").nth(1)
+    row.get_by_role("button", name="part", exact=True).click()
+    bench.page.locator("#parts [data-part]").nth(1).wait_for()
+    bench.still()
+    assert bench.measure("volume") == pytest.approx(volume, rel=1e-9)
+    assert bench.page.locator("#parts [data-part]").count() == 2
+
+
+def test_together_is_accessible(parts):
+    bench = parts
+    bench.chord("tf")
+    bench.page.locator("#fits:not([aria-busy]) li").first.wait_for()
+    assert bench.findings() == []
