@@ -5,15 +5,27 @@ from __future__ import annotations
 from pathlib import Path
 from typing import Any
 
+from shapely import Point, Polygon
+from svgpathtools import parse_path
+
 from sketchlathe.core.exchange.modelfile import dump_model
 from sketchlathe.core.model.building import build
-from sketchlathe.core.model.document import Model, new_model
+from sketchlathe.core.model.document import Model, Part, new_model
 from sketchlathe.core.model.edits import apply_edit, parse_edit
 from sketchlathe.core.model.results import BuildCache
-from sketchlathe.core.sketch.regions import arrange
+from sketchlathe.core.sketch.regions import Arrangement, Region, arrange
 from sketchlathe.core.sketch.solver.freedom import freedom
 
 FOLDER = Path(__file__).parents[1] / "examples"
+
+
+def _area_of(found: Arrangement, region: Region) -> Polygon:
+    """A region as a polygon of many corners."""
+    rings = []
+    for loop in parse_path(found.path(region)).continuous_subpaths():
+        places = [loop.point(k / 200) for k in range(200)]
+        rings.append([(p.real, p.imag) for p in places])
+    return Polygon(rings[0], rings[1:])
 
 
 class Maker:
@@ -21,7 +33,19 @@ class Maker:
 
     def __init__(self, name: str) -> None:
         self.model: Model = new_model(name)
+        self.at = "p1"
         self._cache = BuildCache()
+
+    @property
+    def part(self) -> Part:
+        """The part that is worked on."""
+        return self.model.part(self.at)
+
+    def new_part(self, name: str, sort: str = "part") -> str:
+        """Another part, worked on from now on; its id."""
+        self.do("add_part", name=name, sort=sort)
+        self.at = self.model.parts[-1].id
+        return self.at
 
     def do(self, kind: str, **fields: Any) -> None:
         """One edit."""
@@ -29,8 +53,8 @@ class Maker:
 
     def step(self, kind: str, **fields: Any) -> str:
         """A step; its id."""
-        self.do("add_step", part="p1", step=kind, fields=fields)
-        return self.model.parts[0].steps[-1].id
+        self.do("add_step", part=self.at, step=kind, fields=fields)
+        return self.part.steps[-1].id
 
     def draw(self, sketch: str, tool: str, *points: Any, sizes: tuple[str, ...] = ()) -> list[str]:
         """Draw; the new curves' ids. A point is (x, y) or (x, y, snap, ref)."""
@@ -56,29 +80,31 @@ class Maker:
 
     def picks(self, sketch: str, *places: tuple[float, float]) -> list[dict[str, Any]]:
         """Region picks by a point in each."""
-        from sketchlathe.core.sketch.regions.arrangement import _contains
-
         s = self.model.sketch_step(sketch).sketch
         found = arrange(s.curves, s.size)
         out = []
         for x, y in places:
-            inside = [
-                r
-                for r in found.regions
-                if _contains(found, r.outer, x, y) and not any(_contains(found, h, x, y) for h in r.holes)
-            ]
+            inside = [r for r in found.regions if _area_of(found, r).contains(Point(x, y))]
             assert len(inside) == 1, (x, y, [r.key for r in inside])
             out.append({"sketch": sketch, "sides": inside[0].key, "known": [c.id for c in s.curves]})
         return out
 
-    def face(self, normal: tuple[float, float, float], highest: bool = True) -> dict[str, Any]:
-        """A pick of the flat face that looks along ``normal`` and lies farthest that way."""
+    def face(
+        self, normal: tuple[float, float, float], highest: bool = True, of: str = "", form: str = "flat"
+    ) -> dict[str, Any]:
+        """A pick of the flat face that looks along ``normal`` and lies farthest that way (of the body a step brought), or of
+        the smallest face of another form.
+        """
         from sketchlathe.core.solid.digest import digest
         from sketchlathe.core.solid.frames import dot
 
-        body = build(self.model, self.model.parts[0], self._cache).bodies[0]
-        faces = [f for f in digest(body).faces if f.frame and dot(f.frame.normal, normal) > 0.999]
-        face = max(faces, key=lambda f: dot(f.centre, normal) * (1 if highest else -1))
+        bodies = build(self.model, self.part, self._cache).bodies
+        body = next(b for b in bodies if b.id.startswith(of))
+        if form == "flat":
+            faces = [f for f in digest(body).faces if f.frame and dot(f.frame.normal, normal) > 0.999]
+            face = max(faces, key=lambda f: dot(f.centre, normal) * (1 if highest else -1))
+        else:
+            face = min((f for f in digest(body).faces if f.form == form), key=lambda f: f.area)
         return {
             "face": {
                 "atoms": sorted(face.name),
@@ -90,16 +116,17 @@ class Maker:
 
     def save(self, file: str) -> None:
         """Check that it builds and its sketches are held, then write it."""
-        built = build(self.model, self.model.parts[0], self._cache)
-        for result in built.steps:
-            assert result.status == "ok", (file, self.model.title_of(result.step), result.message)
-        for step in self.model.parts[0].steps:
-            sketch = getattr(step, "sketch", None)
-            if sketch is not None:
-                left = freedom(sketch.valued(self.model.table.values)).count
-                assert left == 0, (file, self.model.title_of(step.id), left)
+        for part in self.model.parts:
+            built = build(self.model, part, self._cache)
+            for result in built.steps:
+                assert result.status == "ok", (file, self.model.title_of(result.step), result.message)
+            for step in part.steps:
+                sketch = getattr(step, "sketch", None)
+                if sketch is not None:
+                    left = freedom(sketch.valued(self.model.table.values)).count
+                    assert left == 0, (file, self.model.title_of(step.id), left)
+            print(file, part.name, len(built.bodies), "bodies")
         (FOLDER / file).write_bytes(dump_model(self.model))
-        print(file, len(built.bodies), "bodies")
 
 
 def mast_clamp() -> None:
@@ -179,8 +206,38 @@ def dial_plate() -> None:
     m.save("compass-dial-plate.json")
 
 
+def sensor_can() -> None:
+    m = Maker("Sensor can")
+    for name, formula in (("can_d", "60"), ("can_h", "48"), ("wall", "2"), ("play", "0.2"), ("plug", "5")):
+        m.do("add_parameter", name=name, formula=formula)
+    up, down = (0.0, 0.0, 1.0), (0.0, 0.0, -1.0)
+    m.do("rename_part", part="p1", name="Can")
+    s = m.step("sketch", plane={"plane": "top"})
+    m.draw(s, "circle", (0, 0, "origin", "origin"), (30, 0), sizes=("can_d",))
+    m.step("extrude", regions=m.picks(s, (0, 0)), distance="can_h", result="add")
+    m.step("shell", faces=[m.face(up)["face"]], thickness="wall")
+    m.do("set_material", part="p1", material="petg")
+    lid = m.new_part("Lid")
+    s = m.step("sketch", plane={"plane": "top"})
+    m.draw(s, "circle", (0, 0, "origin", "origin"), (30, 0), sizes=("can_d",))
+    m.step("extrude", regions=m.picks(s, (0, 0)), distance="3", result="add")
+    s = m.step("sketch", plane=m.face(down))
+    m.draw(s, "circle", (0, 0, "origin", "origin"), (27, 0), sizes=("can_d - 2 * wall - 2 * play",))
+    m.step("extrude", regions=m.picks(s, (0, 0)), distance="plug", result="add")
+    m.do("set_material", part=lid, material="petg")
+    m.new_part("Together", "together")
+    can_here = m.step("bring_part", part="p1")
+    lid_here = m.step("bring_part", part=lid, x="90 mm", z="20 mm")
+    m.step(
+        "place", a=m.face(down, highest=False, of=lid_here), how="against", b=m.face(up, of=can_here), gap="0 mm",
+        a2=m.face(up, of=lid_here, form="cylindrical"), how2="on", b2={"axis": "z"},
+    )  # fmt: skip
+    m.save("sensor-can.json")
+
+
 if __name__ == "__main__":
     FOLDER.mkdir(exist_ok=True)
     mast_clamp()
     shield_plate()
     dial_plate()
+    sensor_can()

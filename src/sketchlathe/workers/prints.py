@@ -10,10 +10,10 @@ from ..core.errors import Trouble
 from ..core.inspect import fits
 from ..core.inspect.materials import made_of
 from ..core.mesh.showing import pack_surface
-from ..core.model.document import Model, Part, body_title
+from ..core.model.document import Model, Part, body_title, origin_of
 from ..core.model.results import PartBuild, digest_of
-from ..core.printing import gcode, layers, laying, printable, readiness, remedies
-from ..core.printing.process import process_of
+from ..core.printing import gcode, layers, laying, plates, printable, readiness, remedies
+from ..core.printing.process import Process, process_of
 from ..core.solid import fitting
 from ..core.solid.kernel import FACE, mapped
 from ..core.solid.naming import Body
@@ -32,6 +32,37 @@ def _raw(part: Part, built: PartBuild) -> printable.Printable:
 def _chosen(ways: Sequence[laying.Laying], name: str) -> laying.Laying:
     """The way to lay a part that was asked for, or as it was modelled."""
     return next((w for w in ways if w.name == name), next(w for w in ways if w.name == "as modelled"))
+
+
+def _laid(
+    model: Model, part: Part, built: PartBuild, how: Process, lay: str
+) -> tuple[printable.Printable, list[dict[str, Any]], str, int, int]:
+    """What lies on the bed, the ways to lay it, the one that was chosen, the number of the bed (from 1) and of beds.
+
+    ``lay``: the name of a way; "each by itself" may be followed by the number of a bed.
+    """
+    name, _, number = lay.partition("/")
+    several = len(built.bodies) > 1
+    if several and (name == plates.BY_ITSELF or (not name and part.sort == "together")):
+        ways = [{"name": plates.BY_ITSELF, "several": True}, {"name": "as modelled", "several": False}]
+        alike = [".".join((o[0].id, o[1])) for o in (origin_of(model, part, b.id) for b in built.bodies)]
+        beds = plates.lay_out(
+            [printable.printable([b]) for b in built.bodies],
+            [body_title(model, b.id) for b in built.bodies],
+            alike,
+            how,
+        )
+        at = min(max(int(number), 1), len(beds)) if number.isdecimal() else 1
+        return beds[at - 1].part, ways, plates.BY_ITSELF, at, len(beds)
+    raw = _raw(part, built)
+    found = laying.layings(raw, how)
+    chosen = _chosen(found, name)
+    ways = [
+        {"name": w.name, "support": w.support, "height": w.height, "footing": w.footing, "fits": w.fits} for w in found
+    ]
+    if several:
+        ways.insert(0, {"name": plates.BY_ITSELF, "several": True})
+    return raw.laid(chosen.matrix), ways, chosen.name, 1, 1
 
 
 def _between(model: Model, bodies: Sequence[Body], line: float) -> list[readiness.Finding]:
@@ -58,24 +89,21 @@ def check_print(
     how = process_of(process)
 
     def at(number: int, title: str) -> None:
-        write_note(note, {"title": title, "number": number, "count": 4})
+        write_note(note, {"title": title, "number": number, "count": 3})
 
-    at(0, "Meshing")
-    raw = _raw(part, built)
-    at(1, "Trying how to lay it")
-    ways = laying.layings(raw, how)
-    chosen = _chosen(ways, lay)
-    laid = raw.laid(chosen.matrix)
+    at(0, "Trying how to lay it")
+    laid, ways, chosen, bed, beds = _laid(model, part, built, how, lay)
     whole = readiness.Job(laid, how)
-    at(2, "Cutting layers")
+    at(1, "Cutting layers")
     cut = whole.layers
-    at(3, "Looking for what could go wrong")
+    at(2, "Looking for what could go wrong")
     found = [f for one in readiness.CHECKS for f in one(whole)]
-    found += _between(model, built.bodies, how.line)
+    if chosen != plates.BY_ITSELF:
+        found += _between(model, built.bodies, how.line)
     volumes = [measured(b, built.solid_key).volume for b in built.bodies]
     mass = sum(v * stuff_of(model, part, b)["density"] for v, b in zip(volumes, built.bodies))
     takes = layers.estimate(cut, how, mass / max(sum(volumes), 1e-12))
-    key = digest_of(["print", built.solid_key, how.model_dump(), chosen.name])
+    key = digest_of(["print", built.solid_key, how.model_dump(), chosen, bed])
     mesh, drawn = blob_path(blobs, key), blob_path(blobs, digest_of(["layers", key]))
     if not mesh.exists():
         put_blob(mesh, pack_surface(laid.surface, part.id))
@@ -85,10 +113,10 @@ def check_print(
         "mesh": key,
         "layers": digest_of(["layers", key]),
         "heights": [round(float(h), 3) for h in cut.heights],
-        "chosen": chosen.name,
-        "layings": [
-            {"name": w.name, "support": w.support, "height": w.height, "footing": w.footing, "fits": w.fits} for w in ways
-        ],
+        "chosen": chosen,
+        "bed": bed,
+        "beds": beds,
+        "layings": ways,
         "findings": [
             {**f.as_json(), "titles": [model.title_of(s) for s in f.steps], "remedy": remedies.remedy(model, part, f)}
             for f in found
@@ -132,10 +160,12 @@ def print_program(
     """The program for the printer."""
     model, part, built = built_part(document, part_id, barred, note)
     how = process_of(process)
-    raw = _raw(part, built)
-    chosen = _chosen(laying.layings(raw, how), lay)
-    if not chosen.fits:
+    laid, _, _, bed, beds = _laid(model, part, built, how, lay)
+    low, high = laid.surface.box
+    if any(h - l > room + 1e-6 for l, h, room in zip(low, high, (how.bed_x, how.bed_y, how.bed_z))):
         raise Trouble("The part does not fit the bed as it lies, so it is not sent to the printer.")
-    cut = layers.slice_up(raw.laid(chosen.matrix).surface, how)
+    cut = layers.slice_up(laid.surface, how)
     name = model.name if len(model.parts) == 1 else f"{model.name}, {part.name}"
+    if beds > 1:
+        name += f", bed {bed} of {beds}"
     return gcode.gcode(cut, how, f"{name}, revision {revision}").encode("ascii")

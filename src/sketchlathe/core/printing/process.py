@@ -27,6 +27,7 @@ class Process(BaseModel):
     bed_x: float = _field(220, 20, 2000, "bed across", "mm")
     bed_y: float = _field(220, 20, 2000, "bed deep", "mm")
     bed_z: float = _field(250, 20, 2000, "height", "mm")
+    apart: float = _field(6, 0, 100, "between parts", "mm")
     wall_speed: float = _field(45, 1, 1000, "along walls", "mm/s")
     fill_speed: float = _field(80, 1, 1000, "across", "mm/s")
     layer_pause: float = _field(1.5, 0, 60, "between layers", "s")  # for moving up and travelling

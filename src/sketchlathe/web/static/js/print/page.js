@@ -47,7 +47,7 @@ for (const input of $('process').elements)
   if (input.name in process)
     input.value =
       typeof process[input.name] === 'string' ? process[input.name] : +Number(process[input.name]).toPrecision(5);
-let lay = 'as modelled',
+let lay = '', // the way it lies; empty: as is usual for it
   report = null,
   asking = 0;
 const hours = s =>
@@ -97,9 +97,30 @@ async function change(edits, word) {
     if (problem.stale) facts.revision = problem.revision;
   }
 }
+// several bodies, each as it lies best: on how many beds, and which one is shown
+function beds() {
+  const shown = report.layings.find(w => w.several)?.name === report.chosen;
+  if (!shown) return el('span', { class: 'num' }, 'every body as it lies best');
+  if (report.beds === 1) return el('span', { class: 'num' }, 'all on one bed');
+  const choose = el(
+    'select',
+    {
+      'aria-label': 'Bed',
+      onchange: () => {
+        lay = `${report.chosen}/${choose.value}`;
+        check();
+      },
+    },
+    ...Array.from({ length: report.beds }, (_, i) =>
+      el('option', { value: i + 1, selected: report.bed === i + 1 }, `bed ${i + 1} of ${report.beds}`),
+    ),
+  );
+  return el('span', { class: 'num' }, choose);
+}
+const queueSays = () => (report?.beds > 1 ? `Queue all ${report.beds} beds` : 'Queue this part');
 let spotted = null;
 function fill() {
-  const best = report.layings[0];
+  const best = report.layings.find(w => !w.several) ?? report.layings[0];
   $('findings').replaceChildren(
     ...report.findings.map(f => {
       const item = el(
@@ -171,15 +192,20 @@ function fill() {
             },
           }),
           el('b', {}, w.name),
-          el(
-            'span',
-            { class: 'num' },
-            `support ${+(w.support / 100).toFixed(1)} cm², ${+w.height.toFixed(1)} mm high${w.fits ? '' : ', too large'}`,
-          ),
+          w.several
+            ? beds()
+            : el(
+                'span',
+                { class: 'num' },
+                w.support === undefined
+                  ? 'all together, as they stand'
+                  : `support ${+(w.support / 100).toFixed(1)} cm², ${+w.height.toFixed(1)} mm high${w.fits ? '' : ', too large'}`,
+              ),
         ),
       ),
     ),
   );
+  $('queue').textContent = queueSays();
   const e = report.estimate;
   $('estimate').replaceChildren(
     ...[
@@ -352,12 +378,16 @@ $('queue').addEventListener('click', async () => {
   $('queue').disabled = true;
   $('queue').textContent = 'Sending…';
   try {
-    const job = await ask(`${api}/print/queue`, { part: facts.part, process, lay, ticket: `u${me}` });
-    $('says').textContent = `${job.name} is ${job.state}`;
+    // beds are queued in turn
+    for (let bed = 1; bed <= report.beds; bed += 1) {
+      const each = report.beds > 1 ? `${report.chosen}/${bed}` : lay;
+      const job = await ask(`${api}/print/queue`, { part: facts.part, process, lay: each, ticket: `u${me}` });
+      $('says').textContent = `${job.name} is ${job.state}`;
+    }
   } catch (problem) {
     tell(problem.message);
   }
-  $('queue').textContent = 'Queue this part';
+  $('queue').textContent = queueSays();
   $('queue').disabled = false;
 });
 $('program').addEventListener('click', async () => {

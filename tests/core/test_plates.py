@@ -1,0 +1,82 @@
+"""Bodies on beds: nothing overlaps, nothing hangs over, equal copies lie alike, no more beds than need be."""
+
+from __future__ import annotations
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from tests.core.test_fits import blocks, box
+
+from sketchlathe.core.errors import Trouble
+from sketchlathe.core.printing import plates
+from sketchlathe.core.printing.packing import pack
+from sketchlathe.core.printing.printable import printable
+from sketchlathe.core.printing.process import Process
+
+SIZES = st.lists(st.tuples(st.floats(1, 120), st.floats(1, 120)), min_size=1, max_size=30)
+
+
+@settings(max_examples=60, deadline=None)
+@given(SIZES, st.floats(0, 10))
+def test_what_is_packed_lies_on_its_bed_apart_from_the_others(sizes, apart):
+    spots = pack(sizes, (150.0, 130.0), apart)
+    lying = []
+    for (w, d), spot in zip(sizes, spots):
+        assert spot is not None, "each of these fits the bed"
+        a, b = (d, w) if spot.turned else (w, d)
+        assert spot.x >= -1e-6 and spot.x + a <= 150 + 1e-6 and spot.y >= -1e-6 and spot.y + b <= 130 + 1e-6
+        lying.append((spot.bed, spot.x, spot.y, a, b))
+    for i, (bed, x, y, a, b) in enumerate(lying):
+        for other, u, v, c, e in lying[:i]:
+            if bed == other:
+                assert (
+                    x + a + apart <= u + 1e-6
+                    or u + c + apart <= x + 1e-6
+                    or y + b + apart <= v + 1e-6
+                    or v + e + apart <= y + 1e-6
+                )
+    assert {bed for bed, *_ in lying} == set(range(1 + max(bed for bed, *_ in lying))), "no bed is left empty"
+
+
+def test_what_tiles_a_bed_takes_one():
+    assert {s.bed for s in pack([(50, 50)] * 9, (150, 150), 0)} == {0}
+    assert {s.bed for s in pack([(44, 44)] * 9, (144, 144), 6)} == {0}, "the distance is between them, not at the edge"
+    assert {s.bed for s in pack([(50, 50)] * 10, (150, 150), 0)} == {0, 1}
+    assert pack([(60, 20), (200, 10)], (100, 100), 0)[1] is None
+    turned = pack([(20, 100), (100, 20)], (100, 40), 0)
+    assert {s.bed for s in turned} == {0}
+
+
+def laid(hand, alike=None, **process):
+    bodies = hand.built().bodies
+    return plates.lay_out(
+        [printable([b]) for b in bodies], [b.id for b in bodies], alike or [b.id for b in bodies], Process(**process)
+    )
+
+
+def test_bodies_lie_as_is_best_for_each_and_keep_their_volume():
+    # a bar that stands, a plate on its edge
+    hand = blocks(box(60, 4, 40), box(10, 8, 80, 100, 0), box(20, 20, 20, 0, 100))
+    (plate,) = laid(hand)
+    whole = plate.part.surface
+    assert whole.volume == pytest.approx(60 * 4 * 40 + 10 * 8 * 80 + 8000, rel=1e-9)
+    low, high = whole.box
+    assert low[2] == pytest.approx(0, abs=1e-9)
+    assert high[2] == pytest.approx(20, abs=1e-6), "the plate and the bar lie flat"
+    assert plate.bodies == (0, 1, 2)
+
+
+def test_more_than_a_bed_holds_goes_on_the_next():
+    hand = blocks(*(box(60, 60, 5, 70 * i) for i in range(5)))
+    beds = laid(hand, ["a"] * 5, bed_x=130, bed_y=130)
+    assert [len(b.bodies) for b in beds] == [4, 1]
+    assert sorted(i for b in beds for i in b.bodies) == [0, 1, 2, 3, 4]
+    for bed in beds:
+        low, high = bed.part.surface.box
+        assert max(abs(v) for v in (*low[:2], *high[:2])) <= 65 + 1e-6
+
+
+def test_what_is_too_large_is_named():
+    hand = blocks(box(10, 10, 10), box(300, 300, 10, 40))
+    with pytest.raises(Trouble, match="is too large for the bed of 220 × 220 mm"):
+        laid(hand)
