@@ -42,3 +42,14 @@ def percentile(values: list[float], share: float) -> float:
     """The value below which a share of all lies."""
     ranked = sorted(values)
     return ranked[min(len(ranked) - 1, int(share * len(ranked)))]
+
+
+def median_ms(run: Callable[[], object], rounds: int) -> float:
+    """Median time of a call, ms."""
+    run()
+    taken = []
+    for _ in range(rounds):
+        started = time.perf_counter()
+        run()
+        taken.append(time.perf_counter() - started)
+    return 1e3 * statistics.median(taken)

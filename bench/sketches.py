@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 import statistics
 import time
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 
 import numpy as np
 from scipy.optimize import least_squares
@@ -23,20 +23,9 @@ from sketchlathe.core.sketch.solver.freedom import freedom
 from sketchlathe.core.sketch.solver.solving import solve
 from sketchlathe.core.sketch.solver.warming import warm
 
-from .measuring import Figure, percentile
+from .measuring import Figure, median_ms, percentile
 
 GOALS = {100: (1, 4, 3, 8), 300: (2, 5, 5, 15), 1000: (5, 16, 15, 40)}
-
-
-def median_ms(run: Callable[[], object], rounds: int) -> float:
-    """Median time of a call, ms."""
-    run()
-    taken = []
-    for _ in range(rounds):
-        started = time.perf_counter()
-        run()
-        taken.append(time.perf_counter() - started)
-    return 1e3 * statistics.median(taken)
 
 
 def _speeds(m: int, rounds: int) -> Iterator[Figure]:

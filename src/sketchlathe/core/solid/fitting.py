@@ -6,15 +6,19 @@ from collections.abc import Iterator, Sequence
 from itertools import combinations
 from typing import Any, NamedTuple
 
+import numpy as np
+from OCP.BRep import BRep_Tool
 from OCP.BRepAlgoAPI import BRepAlgoAPI_Common
+from OCP.BRepClass3d import BRepClass3d_SolidClassifier
 from OCP.BRepExtrema import BRepExtrema_DistShapeShape
 from OCP.BRepGProp import BRepGProp
 from OCP.GProp import GProp_GProps
+from OCP.TopAbs import TopAbs_IN
 from OCP.TopoDS import TopoDS
 
 from .axes import grip_of_face
 from .frames import Triple, cross, dot
-from .kernel import FACE, Shape, each, private, solids_in
+from .kernel import FACE, VERTEX, Shape, each, private, solids_in
 from .measuring import Box, rough_box, volume
 from .naming import Body
 
@@ -49,14 +53,11 @@ def pairs(bodies: Sequence[Body], within: float) -> Iterator[Pair]:
     """Pairs of bodies that overlap, or come nearer to each other than ``within`` mm; touching ones have a gap of nought."""
     boxes = {b.id: rough_box(b.shape) for b in bodies}
     near = [(a, b) for a, b in combinations(bodies, 2) if _near(boxes[a.id], boxes[b.id], within)]
+    faces = {b.id: [(TopoDS.Face(f), rough_box(f)) for f in each(b.shape, FACE)] for pair in near for b in pair}
     for a, b in near[:MOST_PAIRS]:
-        distance = BRepExtrema_DistShapeShape(a.shape, b.shape)
-        gap, ends = 0.0, None
-        if distance.IsDone():
-            gap = float(distance.Value())
-            if distance.NbSolution() > 0:
-                p, q = distance.PointOnShape1(1), distance.PointOnShape2(1)
-                ends = ((p.X(), p.Y(), p.Z()), (q.X(), q.Y(), q.Z()))
+        gap, ends = _distance(faces[a.id], faces[b.id], within)
+        if gap > _TOUCH and (_holds(a, boxes[a.id], b, boxes[b.id]) or _holds(b, boxes[b.id], a, boxes[a.id])):
+            gap, ends = 0.0, None
         if gap > within:
             continue
         shared, solids = 0.0, ()
@@ -66,6 +67,38 @@ def pairs(bodies: Sequence[Body], within: float) -> Iterator[Pair]:
             shared = sum(volume(s) for s in found)
             solids = found if shared > _NOTHING else ()
         yield Pair(a, b, shared if solids else 0.0, gap, ends, solids)
+
+
+_Boxed = list[tuple[Any, Box]]
+
+
+def _distance(ones: _Boxed, others: _Boxed, within: float) -> tuple[float, tuple[Triple, Triple] | None]:
+    """How near two bodies' faces come (more than ``within``: somewhere beyond), and where.
+
+    Pairs of faces are asked in the order in which their boxes come near, until no box can come nearer.
+    """
+    best, ends = float("inf"), None
+    (low, high), (under, over) = (np.array([box for _, box in faces]).transpose(1, 0, 2) for faces in (ones, others))
+    gaps = np.maximum(np.maximum(low[:, None] - over[None], under[None] - high[:, None]), 0.0)
+    least = np.sqrt((gaps**2).sum(axis=2))
+    for at in np.argsort(least, axis=None, kind="stable"):
+        i, j = divmod(int(at), len(others))
+        # boxes are a little larger than what they hold
+        if least[i, j] > within or least[i, j] >= best - _TOUCH or best < _TOUCH:
+            break
+        distance = BRepExtrema_DistShapeShape(ones[i][0], others[j][0])
+        if distance.IsDone() and distance.NbSolution() > 0 and distance.Value() < best:
+            p, q = distance.PointOnShape1(1), distance.PointOnShape2(1)
+            best, ends = float(distance.Value()), ((p.X(), p.Y(), p.Z()), (q.X(), q.Y(), q.Z()))
+    return best, ends
+
+
+def _holds(a: Body, box: Box, b: Body, inner: Box) -> bool:
+    """Whether a body lies wholly in another's material (their faces do not meet)."""
+    if not all(box[0][i] <= inner[0][i] and inner[1][i] <= box[1][i] for i in range(3)):
+        return False
+    corner = BRep_Tool.Pnt_s(TopoDS.Vertex(next(each(b.shape, VERTEX))))
+    return bool(BRepClass3d_SolidClassifier(a.shape, corner, 1e-7).State() == TopAbs_IN)
 
 
 def _near(a: Box, b: Box, within: float) -> bool:

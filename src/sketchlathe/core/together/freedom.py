@@ -74,7 +74,7 @@ def null_space(system: System, poses: Sequence[Pose]) -> np.ndarray:
     """The motions (6 n, k) that leave every equation as it is, orthonormal; of bodies that stand none."""
     still = np.repeat(~system.moving[:-1], 6)
     held = np.eye(6 * system.count)[still]
-    _, jacobian = system.evaluated(poses)
+    jacobian = system.jacobian(poses)
     stacked = np.vstack([jacobian, held]) if len(jacobian) else held
     if not len(stacked):
         return np.eye(6 * system.count)

@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Any, Literal
 
 import numpy as np
 
-from ..solid.frames import Triple
+from ..solid.frames import Triple, cross, unit
 
 Form = Literal["point", "line", "plane", "ball", "cylinder"]
 
@@ -131,10 +132,9 @@ def rotation_vector(turn: np.ndarray) -> list[float]:
     return [float(v * scale) for v in q]
 
 
-def across(way: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+@lru_cache(maxsize=4096)
+def across(way: Triple) -> tuple[Triple, Triple]:
     """Two unit directions at right angles to one and to each other."""
-    least = np.zeros(3)
-    least[int(np.argmin(np.abs(way)))] = 1.0
-    first = np.cross(way, least)
-    first /= np.linalg.norm(first)
-    return first, np.cross(way, first)
+    least = min(range(3), key=lambda i: abs(way[i]))
+    first = unit(cross(way, (float(least == 0), float(least == 1), float(least == 2))))
+    return first, cross(way, first)

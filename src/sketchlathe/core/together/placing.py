@@ -15,8 +15,9 @@ from itertools import product
 import numpy as np
 from scipy.linalg import LinAlgError, cho_factor, cho_solve
 
-from .grips import Grip, Pose, across, rotation
+from .grips import Grip, Pose, across, triple
 from .relations import Relation, same_way
+from .rows import CODES, SLANT, evaluate, gather, moved
 
 EXACT = 1e-11  # residuals, of lengths as a fraction of the size
 HOLDS = 1e-8
@@ -82,64 +83,53 @@ class System:
         stacked = [np.array([getattr(row, f) for _, row in rows]).reshape(-1, 3) for f in ("at", "to", "way", "along")]
         self.p, self.q, self.u, self.v = stacked
         self.c = np.array([row.constant for _, row in rows])
-        forms = np.array([row.form for _, row in rows])
-        self.slant, self.apart, self.reach = forms == "slant", forms == "apart", forms == "reach"
+        self.form = np.array([CODES[row.form] for _, row in rows], dtype=np.int64)
+        self.slants = self.form == SLANT
         self.middles = np.zeros((n + 1, 3))
         for i in range(n):
             of_it = [r.a.at for r in relations if r.one == i] + [r.b.at for r in relations if r.other == i]
             if of_it:
                 self.middles[i] = np.mean(of_it, axis=0)
-        places = [np.array(r.a.at) for r in relations] + [np.array(r.b.at) for r in relations]
-        shifts = [p.shift for p in poses]
-        self.size = max(
-            1.0, *(float(np.abs(p).max()) for p in (*places, *shifts)), float(np.abs(self.c).max(initial=0))
-        )
+        places = [r.a.at for r in relations] + [r.b.at for r in relations] + [triple(p.shift) for p in poses]
+        self.size = max(1.0, *(abs(v) for at in places for v in at), *(abs(float(v)) for v in self.c))
+        self.matrix, self.gradient = np.zeros((6 * n, 6 * n)), np.zeros(6 * n)
 
-    def evaluated(self, poses: Sequence[Pose], jacobian: bool = True) -> tuple[np.ndarray, np.ndarray]:
-        """Residuals (r) and their derivatives (r, 6 n) by turn and shift / size of every body."""
-        turns = np.array([*(p.turn for p in poses), np.eye(3)])
-        shifts = np.array([*(p.shift for p in poses), np.zeros(3)])
-        a, b = self.one, self.other
-        p = np.einsum("rij,rj->ri", turns[a], self.p) + shifts[a]
-        q = np.einsum("rij,rj->ri", turns[b], self.q) + shifts[b]
-        u = np.einsum("rij,rj->ri", turns[a], self.u)
-        v = np.einsum("rij,rj->ri", turns[b], self.v)
-        d = p - q
-        along = np.einsum("ri,ri->r", d, v)
-        normal = v.copy()
-        if self.apart.any() or self.reach.any():
-            off = np.where(self.reach[:, None], d - along[:, None] * v, d)
-            long = np.maximum(np.linalg.norm(off, axis=1), 1e-12)
-            curved = self.apart | self.reach
-            normal[curved] = (off / long[:, None])[curved]
-            along = np.where(curved, long, along)
-        residual = (along - self.c) / self.size
-        residual[self.slant] = (np.einsum("ri,ri->r", u, v) - self.c)[self.slant]
-        if not jacobian:
-            return residual, np.empty((0, 0))
-        middles = np.einsum("nij,nj->ni", turns, self.middles) + shifts
-        by_turn_a = np.cross(p - middles[a], normal) / self.size
-        by_turn_b = -np.cross(p - middles[b], normal) / self.size
-        tilt = np.cross(u, v)[self.slant]
-        by_turn_a[self.slant], by_turn_b[self.slant] = tilt, -tilt
-        by_shift = np.where(self.slant[:, None], 0.0, normal)
+    @staticmethod
+    def arrays(poses: Sequence[Pose]) -> tuple[np.ndarray, np.ndarray]:
+        """Turns (n + 1, 3, 3) and shifts (n + 1, 3) of poses; the last one stands still."""
+        return np.array([*(p.turn for p in poses), np.eye(3)]), np.array([*(p.shift for p in poses), np.zeros(3)])
+
+    def evaluated(
+        self, turns: np.ndarray, shifts: np.ndarray, only: np.ndarray | None = None
+    ) -> tuple[np.ndarray, np.ndarray]:
+        """Residuals (r) and their derivatives by turn and shift / size of the two bodies of each row (r, 2, 6).
+
+        ``only``: of these rows.
+        """
+        fields = (self.one, self.other, self.p, self.q, self.u, self.v, self.c, self.form)
+        if only is not None:
+            fields = tuple(f[only] for f in fields)  # type: ignore[assignment]
+        blocks = np.empty((len(fields[0]), 2, 6))
+        return evaluate(turns, shifts, self.middles, *fields, self.size, blocks), blocks
+
+    def jacobian(self, poses: Sequence[Pose]) -> np.ndarray:
+        """The derivatives of all rows by all unknowns, (r, 6 n)."""
+        residual, blocks = self.evaluated(*self.arrays(poses))
         out = np.zeros((len(residual), self.count + 1, 6))
         rows = np.arange(len(residual))
-        for body, turn, sign in ((a, by_turn_a, 1.0), (b, by_turn_b, -1.0)):
-            out[rows, body, :3] += turn
-            out[rows, body, 3:] += sign * by_shift
+        for side, body in ((0, self.one), (1, self.other)):
+            np.add.at(out, (rows, body), blocks[:, side])
         out[:, ~self.moving] = 0.0
-        return residual, out[:, :-1].reshape(len(residual), 6 * self.count)
+        return out[:, :-1].reshape(len(residual), 6 * self.count)
 
     def moved(self, poses: Sequence[Pose], by: np.ndarray) -> list[Pose]:
         """Poses after small motions (6 n) of the bodies, each about its own middle."""
-        out = []
-        for i, pose in enumerate(poses):
-            turn, shift = by[6 * i : 6 * i + 3], by[6 * i + 3 : 6 * i + 6] * self.size
-            middle = pose.point(self.middles[i])
-            r = rotation(turn)
-            out.append(Pose(r @ pose.turn, r @ (pose.shift - middle) + middle + shift))
-        return out
+        return self.poses(*moved(*self.arrays(poses), self.middles, by, self.size))
+
+    @staticmethod
+    def poses(turns: np.ndarray, shifts: np.ndarray) -> list[Pose]:
+        """Back from arrays."""
+        return [Pose(t.copy(), s.copy()) for t, s in zip(turns[:-1], shifts[:-1])]
 
 
 def restored(
@@ -149,44 +139,40 @@ def restored(
 
     ``only``: "turns" looks at directions and turns, "shifts" shifts alone.
     """
-    poses = list(poses)
-    columns = np.tile(np.repeat([only != "shifts", only != "turns"], 3), system.count)
-    rows = system.slant if only == "turns" else np.ones(len(system.c), dtype=bool)
-
-    def evaluated(at: Sequence[Pose], jacobian: bool = True) -> tuple[np.ndarray, np.ndarray]:
-        f, j = system.evaluated(at, jacobian)
-        return f[rows], np.where(columns, j[rows], 0.0) if jacobian else j
-
-    residual, jacobian = evaluated(poses)
+    turns, shifts = system.arrays(poses)
+    only_rows = system.slants if only == "turns" else None
+    bodies = (system.one, system.other) if only_rows is None else (system.one[only_rows], system.other[only_rows])
+    kinds = only != "shifts", only != "turns"
+    residual, blocks = system.evaluated(turns, shifts, only_rows)
     if not len(residual):
-        return poses, 0.0, 0
+        return list(poses), 0.0, 0
     cost, damping = float(residual @ residual), 1e-10
     for step in range(steps):
         if np.abs(residual).max() < EXACT:
-            return poses, float(np.abs(residual).max()), step
-        gradient, normal = jacobian.T @ residual, jacobian.T @ jacobian
-        scale = max(float(np.trace(normal)) / len(normal), 1e-12)
+            return system.poses(turns, shifts), float(np.abs(residual).max()), step
+        matrix, gradient = system.matrix, system.gradient
+        gather(residual, blocks, *bodies, system.moving, *kinds, matrix, gradient)
+        scale = max(float(np.trace(matrix)) / len(matrix), 1e-12)
         for _ in range(12):
-            damped = normal.copy()
+            damped = matrix.copy()
             damped[np.diag_indices_from(damped)] += damping * scale
             try:
-                by = -np.asarray(cho_solve(cho_factor(damped), gradient))
+                by = -np.asarray(cho_solve(cho_factor(damped, check_finite=False), gradient, check_finite=False))
             except LinAlgError:
                 damping = max(damping, 1e-14) * 100
                 continue
             by *= min(1.0, 0.8 / max(float(np.abs(by).max()), 1e-300))  # no turn so large that it means another one
-            tried = system.moved(poses, by)
-            new, _ = evaluated(tried, jacobian=False)
+            tried = moved(turns, shifts, system.middles, by, system.size)
+            new, new_blocks = system.evaluated(tried[0], tried[1], only_rows)
             if float(new @ new) < cost:
                 damping = max(damping / 30, 1e-13)
                 break
             damping = damping * 30
         else:
             break  # stationary
-        poses = tried
-        residual, jacobian = evaluated(poses)
+        (turns, shifts), residual, blocks = tried, new, new_blocks
         cost = float(residual @ residual)
-    return poses, float(np.abs(residual).max()), steps
+    return system.poses(turns, shifts), float(np.abs(residual).max()), steps
 
 
 def _solved(system: System, poses: Sequence[Pose]) -> tuple[list[Pose] | None, int]:
@@ -249,7 +235,7 @@ def _turn_over(system: System, poses: list[Pose], relation: Relation, choice: in
     if np.linalg.norm(axis) < 1e-6:
         others = [w for r in system.relations if r is not relation and body in (r.one, r.other) and r.wants
                   for w in _ways(r, poses) if abs(w @ way) < 0.2]  # fmt: skip
-        candidates = [*others[:1], *across(way)]
+        candidates = [*others[:1], *(np.array(d) for d in across(triple(way)))]
         axis = candidates[choice % len(candidates)]
         axis = axis - (axis @ way) * way
         angle = np.pi

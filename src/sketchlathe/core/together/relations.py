@@ -16,11 +16,9 @@ from collections.abc import Callable
 from dataclasses import dataclass, replace
 from typing import Literal
 
-import numpy as np
-
 from ..errors import BadInput
 from ..solid.frames import Triple, dot
-from .grips import Grip, across, triple
+from .grips import Grip, across
 
 RowForm = Literal["offset", "slant", "apart", "reach"]
 
@@ -103,13 +101,13 @@ def _cannot(relation: Relation, needs: str) -> BadInput:
 
 def _parallel(a: Grip, b: Grip) -> list[Row]:
     assert a.way and b.way
-    first, second = across(np.array(b.way))
-    return [Row("slant", way=a.way, along=triple(first)), Row("slant", way=a.way, along=triple(second))]
+    first, second = across(b.way)
+    return [Row("slant", way=a.way, along=first), Row("slant", way=a.way, along=second)]
 
 
 def _on_line(point: Grip, line: Grip) -> list[Row]:
     assert line.way
-    return [Row("offset", point.at, line.at, along=triple(d)) for d in across(np.array(line.way))]
+    return [Row("offset", point.at, line.at, along=d) for d in across(line.way)]
 
 
 def _facing(relation: Relation) -> list[Row]:
