@@ -332,12 +332,31 @@ def brought_in(n: Sizes) -> tuple[Hand, float]:
     return m, w * d * thick - PI * r * r * thick
 
 
+def placed_and_cut(n: Sizes) -> tuple[Hand, float]:
+    """Two rods of another part; one is placed into a plate and cut out of it, the other is left out."""
+    m, w, d, h = plate(n)
+    r, deep = n(3, 6), n(2, 8)
+    m.do("add_part", name="Rod")
+    rod = m.model.parts[1].id
+    m.do("add_step", part=rod, step="block", fields={"shape": "cylinder", "diameter": f"{2 * r}", "height": "30"})
+    here = {"x": f"{w / 2}", "y": f"{d / 2}", "z": "50", "count": "2", "apart": "100"}
+    brought = m.step("bring_part", part=rod, **here)
+    (first, second) = (b for b in m.build().bodies if b.id.startswith(f"{brought}."))
+    lowest = min(range(len(first.names)), key=lambda i: measures(list(each(first.shape, FACE))[i]).box[1][2])
+    m.step(
+        "place", a={"face": pick_of_face(first, lowest)}, how="against", b={"face": face(m, (0, 0, 1))}, gap=f"{-deep}"
+    )
+    m.step("combine", how="subtract", target=[m.build().bodies[0].id], tools=[first.id])
+    m.step("leave_out", bodies=[second.id])
+    return m, w * d * h - PI * r * r * deep
+
+
 PARTS: tuple[Callable[[Sizes], tuple[Hand, float]], ...] = (
     extrude_two_ways, extrude_with_islands, extrude_tapered, extrude_wall, extrude_face, extrude_to_a_face, letters,
     revolve, revolved_groove, hole_counterbored, hole_blind, fillet_two_radii, fillet_whole_width, chamfer_uneven,
     chamfer_round_rim, shell_closed_ball, shell_two_thicknesses, mirrored_body, mirrored_steps, pattern_round,
     pattern_grid, combined("unite"), combined("subtract"), combined("intersect"), moved, split_by_plane, split_by_line,
-    blocks("cylinder"), blocks("cone"), blocks("torus"), brought_in,
+    blocks("cylinder"), blocks("cone"), blocks("torus"), brought_in, placed_and_cut,
 )  # fmt: skip
 
 

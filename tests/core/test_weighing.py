@@ -111,7 +111,7 @@ def test_a_material_of_ones_own_for_one_body() -> None:
     block = hand.build().bodies[1].id
     hand.do("set_material", part="p1", material="oak")
     hand.do("set_material", part="p1", material=own, body=block)
-    assert key_for(hand.model.parts[0], block) == own
+    assert key_for(hand.model, hand.model.parts[0], block) == own
     assert part_report(hand.model, hand.model.parts[0], hand.build())["mass_g"] == pytest.approx(48 * 0.71 + 3.5)
     hand.do("keep_material", id=own, name="Ballast mix", density=4, colour="#445566")
     assert material_of(hand.model, own).density == 4
