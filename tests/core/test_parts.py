@@ -216,3 +216,95 @@ def test_a_model_of_version_1_opens():
     model = read_model(raw)
     assert model.version == 2 and model.parts[0].sort == "part"
     assert Hand(model).volume() == pytest.approx(6000)
+
+
+@pytest.fixture
+def kit():
+    """Three plates in a row, one lying on its edge, and a pin: two shapes, four copies."""
+    hand = Parts()
+    hand.do("rename_part", part="p1", name="Plate")
+    hand.prism("top", PLATE, distance="5 mm")
+    pin = hand.at = hand.new(name="Pin")
+    hand.round("top", 0, 0, 4, distance="20 mm")
+    hand.at = hand.new(sort="together")
+    hand.step("bring_part", part="p1", count="2", apart="60 mm")
+    hand.step("bring_part", part="p1", y="100 mm", turn="30 deg", tilt="90 deg")
+    hand.step("bring_part", part=pin, x="-20 mm")
+    hand.step("move", bodies=[hand.built().bodies[-1].id], dx="0 mm", dy="0 mm", dz="7 mm")
+    return hand
+
+
+def taken_out(hand, kind):
+    from sketchlathe.core.exchange import FORMATS, Export
+
+    built = hand.built()
+    return FORMATS[kind]().write(Export(hand.model, hand.model.part(hand.at), built.bodies, built=built))
+
+
+def boxes(bodies):
+    return sorted(tuple(round(v, 4) for corner in box_of(b.shape) for v in corner) for b in bodies)
+
+
+def test_3mf_has_an_object_a_shape_and_a_build_item_a_copy(kit):
+    import io
+    import re
+    import zipfile
+
+    import numpy as np
+
+    with zipfile.ZipFile(io.BytesIO(taken_out(kit, "3mf"))) as archive:
+        text = archive.read("3D/3dmodel.model").decode()
+    objects = dict(re.findall(r'<object id="(\d+)"[^>]*name="([^"]*)"', text))
+    assert sorted(objects.values()) == ["Pin", "Plate"]
+    places = {}
+    for id in objects:
+        inside = re.search(rf'<object id="{id}".*?</object>', text, re.S).group()
+        found = re.findall(r'<vertex x="([^"]+)" y="([^"]+)" z="([^"]+)"', inside)
+        places[id] = np.array(found, dtype=float)
+    seen = []
+    items = re.findall(r"<item ([^>]*)/>", text)
+    assert len(items) == 4
+    for item in items:
+        of = re.search(r'objectid="(\d+)"', item).group(1)
+        motion = re.search(r'transform="([^"]+)"', item)
+        m = np.array(motion.group(1).split(), dtype=float).reshape(4, 3) if motion else np.eye(4, 3)
+        points = places[of] @ m[:3] + m[3]
+        seen.append(tuple(round(float(v), 3) for v in (*points.min(axis=0), *points.max(axis=0))))
+    for got, exact in zip(sorted(seen), boxes(kit.built().bodies)):
+        assert got == pytest.approx(exact, abs=0.02)
+
+
+def test_step_is_an_assembly_that_shares_equal_shapes(kit):
+    from sketchlathe.core.solid.stepfile import read_step
+
+    data = taken_out(kit, "step")
+    text = data.decode("latin-1")
+    assert text.count("MANIFOLD_SOLID_BREP(") == 2, "two shapes"
+    assert text.count("NEXT_ASSEMBLY_USAGE_OCCURRENCE(") == 4, "four copies"
+    for name in ("Plate", "Pin", "Together", "Plate 1.1"):
+        assert f"'{name}'" in text
+    solids, notes = read_step(data, "kit.step")
+    assert not notes
+    back = sorted(tuple(round(v, 4) for corner in box_of(s.shape) for v in corner) for s in solids)
+    for got, exact in zip(back, boxes(kit.built().bodies), strict=True):
+        assert got == pytest.approx(exact, abs=1e-3)
+    # a part by itself is written as before: no assembly
+    kit.at = "p1"
+    assert "NEXT_ASSEMBLY_USAGE_OCCURRENCE(" not in taken_out(kit, "step").decode("latin-1")
+
+
+def test_a_copy_that_is_changed_shares_its_shape_no_more(kit):
+    first = kit.built().bodies[0]
+    kit.step("move", how="scale", bodies=[first.id], factor="2")
+    from sketchlathe.core.exchange.base import Export, alike
+
+    built = kit.built()
+    groups = alike(Export(kit.model, kit.model.part(kit.at), built.bodies, built=built))
+    assert sorted(len(g.bodies) for g in groups) == [1, 1, 2]
+
+
+def test_a_hundred_copies_and_no_more(hand):
+    bring(hand, count="100", apart="50 mm")
+    assert len(hand.built().bodies) == 100
+    hand.do("set_fields", step=hand.model.part(hand.at).steps[0].id, fields={"count": "101"})
+    assert "1 to 100 copies" in hand.built().steps[0].message

@@ -283,7 +283,10 @@ def test_an_edits_answer_brings_the_panels_with_the_figures_that_are_known(membe
     page = bring_in(member, dump_model(hand.model)).get_data(as_text=True)
     made = re.search(r"/models/(\w{32})/panels", page)[1]
     built = member.ask(f"/api/models/{made}/build", {"part": "p1", "reading": {"length": "cm"}}).json
-    assert set(built["panels"]) == {"steps", "weigh", "answers", "parts-list"} and "6 × 4 × 0.5 cm" in built["panels"]["weigh"]
+    assert (
+        set(built["panels"]) == {"steps", "weigh", "answers", "parts-list"}
+        and "6 × 4 × 0.5 cm" in built["panels"]["weigh"]
+    )
     change = {"kind": "set_fields", "step": hand.steps[1].id, "fields": {"distance": "10 mm"}}
     answer = member.ask(f"/api/models/{made}/edit", {"base": 1, "part": "p1", "edit": change}).json
     assert set(answer["panels"]) == {"parts", "steps", "parameters", "weigh", "answers", "parts-list"}

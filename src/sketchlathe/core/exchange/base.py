@@ -8,10 +8,10 @@ import unicodedata
 import zipfile
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from typing import TYPE_CHECKING, Any, ClassVar
+from typing import TYPE_CHECKING, Any, ClassVar, NamedTuple
 
 from ..errors import CannotBuild
-from ..inspect.materials import colour_for
+from ..inspect.materials import colour_for, key_for
 from ..model.document import body_title, origin_of
 from ..registry import Registry, kind_of
 
@@ -53,9 +53,43 @@ class Export:
             return f"{self.part.name}, body {number}"
         return self.part.name
 
+    def name_of_alike(self, bodies: Sequence[Body]) -> str:
+        """What equal copies are called together: the name of the part they come from."""
+        if len(bodies) == 1 or bodies[0].came is None:
+            return self.name_of(bodies[0])
+        source, there = origin_of(self.model, self.part, bodies[0].id)
+        own = next((n.name for n in source.body_names if n.body == there), None)
+        return own or source.name
+
     def colour_of(self, body: Body) -> str:
         """A body's colour, #rrggbb: the one it was given, or its material's."""
         return colour_for(self.model, self.part, body.id)
+
+
+class Alike(NamedTuple):
+    """A shape, and the bodies that are it: each with its motion (see ``Copied``), None for one that is no copy."""
+
+    shape: Any
+    bodies: tuple[Body, ...]
+    motions: tuple[tuple[float, ...] | None, ...]
+
+
+def alike(export: Export) -> list[Alike]:
+    """The bodies by shape, equal copies of one finish together."""
+    from ..solid.placing import original_of
+
+    groups: dict[tuple[str, ...], list[Body]] = {}
+    for body in export.bodies:
+        finish = (export.colour_of(body), key_for(export.model, export.part, body.id))
+        key = (body.came.of, *finish) if body.came else (body.id,)
+        groups.setdefault(key, []).append(body)
+    return [
+        Alike(
+            original_of(bodies[0]) if bodies[0].came else bodies[0].shape, tuple(bodies),
+            tuple(b.came.motion if b.came else None for b in bodies),
+        )
+        for bodies in groups.values()
+    ]  # fmt: skip
 
 
 class Format:

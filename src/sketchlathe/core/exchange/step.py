@@ -7,7 +7,7 @@ from pathlib import Path
 from typing import ClassVar
 
 from ..errors import CannotBuild
-from .base import FORMATS, Export, Format, require_solid
+from .base import FORMATS, Export, Format, alike, require_solid
 
 
 @FORMATS.add
@@ -22,13 +22,18 @@ class Step(Format):
     order: ClassVar[int] = 3
 
     def write(self, export: Export) -> bytes:
-        from ..solid.stepfile import write_step
+        from ..solid.stepfile import StepSolid, write_step
 
         require_solid(export)
-        names = [export.name_of(b) for b in export.bodies]
-        colours = [export.colour_of(b) for b in export.bodies]
+        solids = [
+            StepSolid(
+                group.shape, export.name_of_alike(group.bodies), export.colour_of(group.bodies[0]),
+                tuple(zip((export.name_of(b) for b in group.bodies), group.motions)),
+            )
+            for group in alike(export)
+        ]  # fmt: skip
         with tempfile.TemporaryDirectory() as folder:
             path = Path(folder) / "out.step"
-            if not write_step([b.shape for b in export.bodies], names, colours, str(path)):
+            if not write_step(solids, export.part.name, str(path)):
                 raise CannotBuild("This part could not be written as STEP.")
             return path.read_bytes()

@@ -1,14 +1,15 @@
-"""3MF (3MF Consortium, core specification 1.3), written by lib3mf: one object a body, in mm, with names."""
+"""3MF (3MF Consortium, core specification 1.3), written by lib3mf: one object a shape, a build item a copy, in mm, with names."""
 
 from __future__ import annotations
 
 import functools
+from collections.abc import Sequence
 from typing import Any, ClassVar
 
 import numpy as np
 
 from ..inspect.materials import key_for, material_of
-from .base import FORMATS, Export, Format, require_solid
+from .base import FORMATS, Export, Format, alike, require_solid
 
 
 @FORMATS.add
@@ -35,19 +36,20 @@ class ThreeMf(Format):
         document.SetUnit(lib3mf.ModelUnit.MilliMeter)
         document.GetMetaDataGroup().AddMetaData("", "Title", export.model.name, "xs:string", True)
         stuffs = document.AddBaseMaterialGroup()
-        meshes = []
-        for body in export.bodies:
-            meshes.append(meshed(body.shape, export.chord, export.angle))
-            mesh = welded(meshes[-1])
+        for group in alike(export):
+            body = group.bodies[0]
+            mesh = welded(meshed(group.shape, export.chord, export.angle))
             thing = document.AddMeshObject()
-            thing.SetName(export.name_of(body))
+            thing.SetName(export.name_of_alike(group.bodies))
             colour = export.colour_of(body)
             material = material_of(export.model, key_for(export.model, export.part, body.id)).name
             red, green, blue = (int(colour[i : i + 2], 16) for i in (1, 3, 5))
             own = stuffs.AddMaterial(material, wrapper.RGBAToColor(red, green, blue, 255))
             thing.SetGeometry(*_buffers(lib3mf, mesh.positions, mesh.triangles))
             thing.SetObjectLevelProperty(stuffs.GetResourceID(), own)
-            document.AddBuildItem(thing, wrapper.GetIdentityTransform())
+            for motion in group.motions:
+                document.AddBuildItem(thing, _transform(lib3mf, motion) if motion else wrapper.GetIdentityTransform())
+        meshes = [meshed(body.shape, export.chord, export.angle) for body in export.bodies]
         shown = picture(meshes, 160, 160, [export.colour_of(b) for b in export.bodies], samples=2)
         document.CreatePackageThumbnailAttachment().ReadFromBuffer(list(shown))
         written = document.QueryWriter("3mf").WriteToBuffer()
@@ -60,6 +62,15 @@ def _library() -> Any:
     from lib3mf import get_wrapper
 
     return get_wrapper()
+
+
+def _transform(lib3mf: Any, motion: Sequence[float]) -> Any:
+    """A motion as the format has it: rows of the matrix are columns, the shift comes last."""
+    made = lib3mf.Transform()
+    for row in range(3):
+        for column in range(4):
+            made.Fields[column][row] = motion[4 * row + column]
+    return made
 
 
 def _buffers(lib3mf: Any, positions: np.ndarray, triangles: np.ndarray) -> tuple[Any, Any]:

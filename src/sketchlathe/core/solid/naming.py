@@ -8,20 +8,31 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
-from typing import Any
+from typing import Any, NamedTuple
 
 from .kernel import FACE, Shape, ShapeMap, listed, mapped, private
 
 FaceName = frozenset[str]
 
 
+class Copied(NamedTuple):
+    """That a body is a copy: of what, and the rigid motion from there, the twelve numbers of a matrix (3, 4) row by row."""
+
+    of: str
+    motion: tuple[float, ...]
+
+
 @dataclass(frozen=True)
 class Body:
-    """One solid with the names of its faces, in the kernel's order. ``id`` says which step made it."""
+    """One solid with the names of its faces, in the kernel's order. ``id`` says which step made it.
+
+    ``came``: kept as long as it is only moved, so that equal copies can share their geometry in files.
+    """
 
     id: str
     shape: Shape
     names: tuple[FaceName, ...]
+    came: Copied | None = None
 
 
 def apart(body: Body) -> Body:

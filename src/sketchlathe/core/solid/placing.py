@@ -2,16 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
 from OCP.BRepBuilderAPI import BRepBuilderAPI_Transform
 from OCP.gp import gp_Ax1, gp_Ax2, gp_Dir, gp_Pnt, gp_Trsf, gp_Vec
+from OCP.TopLoc import TopLoc_Location
 
 from .frames import Frame, Triple
-from .kernel import solids_in
-from .naming import Body
+from .kernel import Shape, solids_in
+from .naming import Body, Copied
 
 Motion = Any  # a gp_Trsf
 
@@ -65,4 +67,33 @@ def copied(body: Body, motion: Motion, id: str, rename: Callable[[str], str] | N
     """
     names = body.names if rename is None else tuple(frozenset(rename(a) for a in n) for n in body.names)
     made = BRepBuilderAPI_Transform(body.shape, motion, True)
-    return Body(id, solids_in(made.Shape())[0], names)
+    rigid = abs(float(motion.ScaleFactor()) - 1) < 1e-12 and not motion.IsNegative()
+    came = None if body.came is None or not rigid else Copied(body.came.of, _after(motion, body.came.motion))
+    return Body(id, solids_in(made.Shape())[0], names, came)
+
+
+def copy_of(body: Body, of: str) -> Body:
+    """A body as the original of copies, unless it is a copy itself."""
+    return replace(body, came=Copied(of, (1.0, 0.0, 0.0, 0.0, 0.0, 1.0, 0.0, 0.0, 0.0, 0.0, 1.0, 0.0)))
+
+
+def location(motion: Sequence[float]) -> TopLoc_Location:
+    """A rigid motion of twelve numbers (see ``Copied``), for the kernel."""
+    made = gp_Trsf()
+    made.SetValues(*motion)
+    return TopLoc_Location(made)
+
+
+def original_of(body: Body) -> Shape:
+    """The shape that a copy was before it was moved."""
+    assert body.came is not None
+    back = location(body.came.motion).Transformation().Inverted()
+    return BRepBuilderAPI_Transform(body.shape, back, True).Shape()
+
+
+def _after(motion: Motion, first: Sequence[float]) -> tuple[float, ...]:
+    """The twelve numbers of one motion after another."""
+    whole = gp_Trsf()
+    whole.SetValues(*first)
+    whole = motion.Multiplied(whole)
+    return tuple(float(whole.Value(i, j)) for i in (1, 2, 3) for j in (1, 2, 3, 4))

@@ -20,23 +20,46 @@ from OCP.STEPControl import STEPControl_AsIs, STEPControl_Controller
 from OCP.TCollection import TCollection_ExtendedString, TCollection_HAsciiString
 from OCP.TDataStd import TDataStd_Name
 from OCP.TDocStd import TDocStd_Document
+from OCP.TopLoc import TopLoc_Location
 from OCP.XCAFDoc import XCAFDoc_ColorSurf, XCAFDoc_DocumentTool
 
 from ..errors import BadInput
 from .kernel import FACE, SHELL, Shape, each, is_valid, mapped, solids_in
 from .measuring import volume
+from .placing import location
 
 
-def write_step(shapes: Sequence[Shape], names: Sequence[str], colours: Sequence[str], path: str) -> bool:
-    """Write solids (mm) with their names and colours (#rrggbb); False if the kernel could not."""
+class StepSolid(NamedTuple):
+    """A solid to write: its shape (mm), name and colour (#rrggbb), and where it stands: (name, motion), see ``Copied``."""
+
+    shape: Shape
+    name: str
+    colour: str
+    copies: tuple[tuple[str, tuple[float, ...] | None], ...]
+
+
+def write_step(solids: Sequence[StepSolid], name: str, path: str) -> bool:
+    """Write solids with their names and colours; copies as an assembly that shares their shapes. False if the kernel could
+    not.
+    """
     document = TDocStd_Document(TCollection_ExtendedString("XmlXCAF"))
     tool = XCAFDoc_DocumentTool.ShapeTool_s(document.Main())
     paint = XCAFDoc_DocumentTool.ColorTool_s(document.Main())
-    for shape, name, colour in zip(shapes, names, colours):
-        label = tool.AddShape(shape, False)
-        TDataStd_Name.Set_s(label, TCollection_ExtendedString(name, True))
-        rgb = [int(colour[i : i + 2], 16) / 255 for i in (1, 3, 5)]
+    assembled = any(motion is not None for s in solids for _, motion in s.copies)
+    whole = tool.NewShape() if assembled else None
+    if whole is not None:
+        TDataStd_Name.Set_s(whole, TCollection_ExtendedString(name, True))
+    for solid in solids:
+        label = tool.AddShape(solid.shape, False)
+        TDataStd_Name.Set_s(label, TCollection_ExtendedString(solid.name, True))
+        rgb = [int(solid.colour[i : i + 2], 16) / 255 for i in (1, 3, 5)]
         paint.SetColor(label, Quantity_Color(*rgb, Quantity_TOC_sRGB), XCAFDoc_ColorSurf)
+        for said, motion in solid.copies if whole is not None else ():
+            place = location(motion) if motion is not None else TopLoc_Location()
+            copy = tool.AddComponent(whole, label, place)
+            TDataStd_Name.Set_s(copy, TCollection_ExtendedString(said, True))
+    if whole is not None:
+        tool.UpdateAssemblies()
     STEPControl_Controller.Init_s()  # before it, settings are not known and ignored
     Interface_Static.SetCVal_s("write.step.schema", "AP242DIS")
     Interface_Static.SetCVal_s("write.step.unit", "MM")
@@ -46,7 +69,7 @@ def write_step(shapes: Sequence[Shape], names: Sequence[str], colours: Sequence[
     if not writer.Transfer(document, STEPControl_AsIs):
         return False
     head = APIHeaderSection_MakeHeader(writer.ChangeWriter().Model(False))
-    head.SetName(TCollection_HAsciiString(names[0].encode("ascii", "replace").decode()))
+    head.SetName(TCollection_HAsciiString((name if assembled else solids[0].name).encode("ascii", "replace").decode()))
     head.SetOriginatingSystem(TCollection_HAsciiString("Sketch Lathe"))
     head.SetAuthorValue(1, TCollection_HAsciiString(""))
     head.SetOrganizationValue(1, TCollection_HAsciiString(""))

@@ -71,7 +71,7 @@ class BringPart(Step):
     def build(self, context: Context) -> None:
         from ..model.results import Hand
         from ..solid.naming import Body
-        from ..solid.placing import copied, rotation, translation
+        from ..solid.placing import copied, copy_of, rotation, translation
 
         if not self.part:
             raise CannotBuild("Choose the part to bring.", where="part")
@@ -90,6 +90,7 @@ class BringPart(Step):
             raise CannotBuild("A part may be put at most 100 m away.", where="x")
         apart = context.value(self, "apart") if self.apart.strip() and count > 1 else 0.0
         made: list[Body] = []
+        originals = [copy_of(b, f"{self.part}.{b.id}") for b in built.bodies]
         for n in range(count):
             motion = translation((by[0] + n * apart, by[1], by[2]))
             for field, axis in (("turn", (0.0, 0.0, 1.0)), ("tilt", (1.0, 0.0, 0.0))):
@@ -98,7 +99,7 @@ class BringPart(Step):
             tag = f"{self.id}#{n + 1}"
             made += [
                 copied(b, motion, f"{self.id}.{n + 1}.{b.id}", lambda atom, tag=tag: f"{tag}({atom})")  # type: ignore[misc]
-                for b in built.bodies
+                for b in originals
             ]
         typed = all(_is_plain(getattr(self, n)) for n in "xyz")
         if count == 1 and typed:
