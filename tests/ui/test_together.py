@@ -212,3 +212,183 @@ def test_together_is_accessible(parts):
     bench.chord("tf")
     bench.page.locator("#fits:not([aria-busy]) li").first.wait_for()
     assert bench.findings() == []
+
+
+def simple_parts(bench, *sizes: dict[str, str]) -> None:
+    """Parts of one block each, called A, B, C..."""
+    bench.new_model()
+    bench.page.keyboard.press("Escape")
+    for number, size in enumerate(sizes):
+        if number:
+            new_part(bench)
+        acts.block(bench, **size)
+        name_part(bench, "ABCDEFGH"[number])
+
+
+def test_a_rod_is_placed_coaxial_through_a_block_and_subtracted(bench):
+    bench.new_model()
+    bench.page.keyboard.press("Escape")
+    acts.block(bench, shape="cylinder", diameter="40", height="20")
+    acts.block(bench, shape="cylinder", diameter="12", height="60", x="60", result="as a separate body")
+    bench.page.locator("#view").focus()
+    bench.chord("bp")
+    look(bench, 0.75)
+    bench.spot("edge", 60, 0, 60)
+    bench.spot("edge", 0, 0, 20)
+    # two round edges: their axes are meant, nothing needs to be chosen
+    bench.page.locator("#keep:enabled").wait_for()
+    assert bench.page.locator("#bar").get_by_label("how it stands", exact=True).input_value() == "on"
+    bench.keep()
+    assert "may still turn about an axis (z) and slide along z" in bench.step(3).inner_text()
+    bench.page.locator("#view").focus()
+    bench.chord("bc")
+    bench.choose("how", "subtract from")
+    bench.blank("body")
+    bench.tick("body of Block 1")
+    bench.blank("other bodies")
+    bench.tick("body of Block 2")
+    bench.keep()
+    bench.wait_volume(3.141592653589793 * (400 - 36) * 20, rel=1e-6)
+
+
+def test_six_bodies_in_a_row_are_handed_in_as_a_picture(bench):
+    simple_parts(bench, {"width": "20", "depth": "20", "height": "10"})
+    bench.page.locator("#view").focus()
+    bench.chord("tt")
+    bench.page.locator("#bar").get_by_label("part", exact=True).wait_for()
+    bench.page.locator("#more-blanks").click()
+    bench.fill("copies", "6")
+    bench.fill("distance of copies", "25")
+    bench.keep()
+    bench.wait_volume(6 * 4000)
+    assert bench.page.locator("#bodies-readout .nameit").all_inner_texts() == [f"A {n}" for n in range(1, 7)]
+    with bench.page.expect_download(timeout=60_000) as got:
+        bench.page.locator("#answers-panel, #weigh").first.evaluate(
+            "() => { const a = document.createElement('a'); a.download = '';"
+            " a.href = `${location.pathname}/parts/${new URL(location.href).searchParams.get('part')}/hand-in.png`;"
+            " document.body.append(a); a.click(); }"
+        )
+    assert got.value.path().read_bytes().startswith(b"\x89PNG")
+
+
+def test_a_plate_of_five_parts_is_laid_out_and_printed(bench):
+    sizes = [("30", "20", "4"), ("20", "20", "8"), ("40", "10", "5"), ("15", "15", "15"), ("60", "30", "3")]
+    simple_parts(bench, *({"width": w, "depth": d, "height": h} for w, d, h in sizes))
+    bench.page.locator("#view").focus()
+    bench.chord("tt")
+    for number, letter in enumerate("ABCDE"):
+        bring(bench, letter, z=f"{20 * number}")
+    bench.page.locator("#parts-list tbody tr").nth(4).wait_for()
+    page = bench.page
+    bench.page.locator("#view").focus()
+    bench.chord("fp")
+    page.locator("#layings", has_text="all on one bed").wait_for(timeout=60_000)
+    assert page.locator("#findings .bad").count() == 0, page.locator("#findings").inner_text()
+    assert "Watertight, 5 bodies" in page.locator("#findings").inner_text()
+    page.locator("#queue").click()
+    page.locator("#printer", has_text="Together").wait_for()
+    # a bed too small for the longest of them says which one
+    page.locator("#how summary").click()
+    page.locator("#process [name=bed_x]").fill("20")
+    page.locator("#process [name=bed_y]").fill("20")
+    page.locator("#process [name=bed_y]").press("Tab")
+    page.locator("#findings", has_text="“E” is too large for the bed of 20 × 20 mm").wait_for(timeout=60_000)
+    page.evaluate("localStorage.clear()")
+    page.locator("#back").click()
+    page.locator("#parts li.now", has_text="Together").wait_for()
+
+
+def test_two_leaves_of_a_hinge_are_turned_by_hand(bench):
+    """Each leaf is a plate with a hole; the second is placed on the first by the axes of their holes."""
+    bench.new_model()
+    bench.page.keyboard.press("Escape")
+    acts.block(bench, width="40", depth="20", height="4")
+    acts.block(bench, shape="cylinder", diameter="8", height="4", x="10", y="10", result="cutting away")
+    name_part(bench, "Leaf")
+    bench.page.locator("#view").focus()
+    bench.chord("tt")
+    bench.page.locator("#bar").get_by_label("part", exact=True).wait_for()
+    bring(bench, "Leaf")
+    bring(bench, "Leaf", x="60", z="20")
+    bench.page.locator("#view").focus()
+    bench.chord("bp")
+    look(bench, 0.75)
+    bench.spot("edge", 70, 10, 24)
+    bench.spot("edge", 10, 10, 4)
+    bench.page.locator("#keep:enabled").wait_for()
+    bench.page.locator("#more-blanks").click()
+    bench.blank("and what of it")
+    look(bench, -0.6)
+    bench.spot("face", 82, 10, 20)
+    look(bench, 0.75)
+    bench.spot("face", 22, 10, 4)
+    bench.page.locator("#keep:enabled").wait_for()
+    bench.keep()
+    assert "may still turn about an axis (z)" in bench.step(3).inner_text()
+    look(bench, 0.9)
+    bench.page.mouse.move(*bench.on_screen(36, 10, 8))
+    bench.page.mouse.down()
+    bench.page.mouse.move(*bench.on_screen(32, 24, 8), steps=4)
+    bench.page.mouse.move(*bench.on_screen(10, 36, 8), steps=6)
+    bench.page.mouse.up()
+    bench.page.locator("#steps li.step", has_text="turned by").wait_for()
+    bench.still()
+    turned = bench.step(3).locator("[data-blank=turn]").inner_text()
+    assert float(turned.split()[0]) == pytest.approx(90, abs=2)
+    assert bench.measure("volume") == pytest.approx(2 * (3200 - 3.141592653589793 * 64), rel=1e-6)
+
+
+def test_all_of_it_by_keyboard_alone(bench):
+    keys, page = bench.page.keyboard, bench.page
+    bench.new_model()
+    keys.press("Escape")
+    page.locator("#view").focus()
+
+    def tool(chord: str) -> None:
+        bench.chord(chord)
+        page.locator("#bar").wait_for()
+
+    def kept() -> None:
+        page.locator("#keep:enabled").wait_for()
+        keys.press("Enter")
+        page.locator("#bar").wait_for(state="hidden")
+        bench.still()
+
+    tool("bb")
+    kept()
+    bench.chord("tn")
+    page.locator("#bar").get_by_text("top plane").wait_for()
+    keys.press("Escape")
+    bench.still()
+    tool("bb")
+    kept()
+    bench.chord("tt")
+    page.locator("#bar").get_by_label("part", exact=True).wait_for()
+    for times in range(2):
+        if times:
+            page.locator("#view").focus()
+            tool("bt")
+        for _ in range(times + 1):
+            keys.press("ArrowDown")
+        if times:
+            keys.press("Tab")
+            keys.type("50")
+        kept()
+    # walk to a face of the second body, then to one of the first
+    tool("bp")
+
+    def walk_to(what: str, body: str) -> None:
+        for _ in range(80):
+            keys.press("]")
+            said = page.locator("#hint").inner_text()
+            if said.startswith(what) and body in said:
+                keys.press("Enter")
+                return
+        raise AssertionError(f"no {what} of {body} on the way")
+
+    walk_to("flat face", "step 2")
+    walk_to("flat face", "step 1")
+    kept()
+    bench.chord("tf")
+    page.locator("#fits:not([aria-busy]) li").first.wait_for()
+    assert page.locator("#parts-list tbody tr").count() == 2
