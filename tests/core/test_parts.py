@@ -308,3 +308,44 @@ def test_a_hundred_copies_and_no_more(hand):
     assert len(hand.built().bodies) == 100
     hand.do("set_fields", step=hand.model.part(hand.at).steps[0].id, fields={"count": "101"})
     assert "1 to 100 copies" in hand.built().steps[0].message
+
+
+def test_copies_in_a_ring_are_of_their_part(hand):
+    """Three pins round an axis: made of what the pin is made of, one line in the list, one shape in files."""
+    from sketchlathe.core.exchange.base import Export, alike
+    from sketchlathe.core.inspect.parts_list import parts_list
+    from sketchlathe.workers.keeping import stuff_of
+
+    pin = hand.at = hand.new(name="Pin")
+    hand.round("top", 0, 0, 4, distance="20 mm")
+    hand.do("set_material", part=pin, material="steel")
+    hand.at = hand.new(sort="together")
+    hand.step("bring_part", part="p1")
+    brought = hand.step("bring_part", part=pin, x="15 mm", z="5 mm")
+    body = next(b.id for b in hand.built().bodies if b.id.startswith(brought))
+    hand.step("pattern", what="some", bodies=[body], form="round", axis={"axis": "z"}, count="3", unite="separate")
+    hand.step("mirror", what="some", bodies=[body], plane={"plane": "top"}, unite="separate")
+    built, part = hand.built(), hand.model.part(hand.at)
+    assert [r.message for r in built.steps if r.status != "ok"] == []
+    facts = [
+        {"id": b.id, "volume": volume(b.shape), "box": box_of(b.shape), **stuff_of(hand.model, part, b)}
+        for b in built.bodies
+    ]
+    pins = [f for f in facts if f.get("brought") == pin]
+    assert len(pins) == 4 and {f["material"] for f in pins} == {"steel"}
+    entries = parts_list(hand.model, part, facts)
+    assert [(e.name, e.count) for e in entries] == [("Plate", 1), ("Pin", 4)]
+    groups = alike(Export(hand.model, part, built.bodies, built=built))
+    assert sorted(len(g.bodies) for g in groups) == [1, 1, 3], "the mirrored one is another shape"
+
+
+def test_a_part_of_parts_together_is_brought_whole(hand):
+    bring(hand, count="2", apart="60 mm")
+    inner = hand.at
+    hand.at = hand.new(name="Box of plates", sort="together")
+    hand.step("bring_part", part=inner, z="30 mm")
+    bodies = hand.built().bodies
+    assert [round(box_of(b.shape)[0][2], 6) for b in bodies] == [30, 30]
+    assert {b.came.of for b in bodies} == {bodies[0].came.of}, "both are the plate, brought by whatever"
+    hand.do("set_material", part="p1", material="steel")
+    assert key_for(hand.model, hand.model.part(hand.at), bodies[0]) == "steel"

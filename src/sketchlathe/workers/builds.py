@@ -171,7 +171,7 @@ def _paints(model: Model, part: Part, bodies: Sequence[Body]) -> list[dict[str, 
     found: list[dict[str, Any]] = [{"body": p.body, "face": None, "colour": p.colour} for p in part.paints if p.body]
     for body in bodies:
         # a brought body has the colour it has where it comes from, unless it was given one here
-        source, there = origin_of(model, part, body.id)
+        source, there = origin_of(model, part, body)
         if source is not part and all(p["body"] != body.id for p in found):
             found += [{"body": body.id, "face": None, "colour": p.colour} for p in source.paints if p.body == there]
     for paint in part.paints:

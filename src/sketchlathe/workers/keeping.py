@@ -113,15 +113,15 @@ def has_solid(key: str) -> bool:
 
 def stuff_of(model: Model, part: Part, body: Body) -> dict[str, Any]:
     """What a body is called, and made of; whether it was brought from another part."""
-    key = key_for(model, part, body.id)
+    key = key_for(model, part, body)
     material = material_of(model, key)
-    source = origin_of(model, part, body.id)[0]
+    source = origin_of(model, part, body)[0]
     return {
-        "material": key, "density": material.density, "title": body_title(model, body.id),
+        "material": key, "density": material.density, "title": body_title(model, body.id, source if source is not part else None),
         **({"brought": source.id} if source is not part else {}),
     }  # fmt: skip
 
 
 def colour_of(model: Model, part: Part, body: Body) -> str:
     """A body's colour: the one it was given, or its material's."""
-    return colour_for(model, part, body.id)
+    return colour_for(model, part, body)

@@ -45,7 +45,7 @@ def _laid(
     several = len(built.bodies) > 1
     if several and (name == plates.BY_ITSELF or (not name and part.sort == "together")):
         ways = [{"name": plates.BY_ITSELF, "several": True}, {"name": "as modelled", "several": False}]
-        alike = [".".join((o[0].id, o[1])) for o in (origin_of(model, part, b.id) for b in built.bodies)]
+        alike = [".".join((o[0].id, o[1])) for o in (origin_of(model, part, b) for b in built.bodies)]
         beds = plates.lay_out(
             [printable.printable([b]) for b in built.bodies],
             [body_title(model, b.id) for b in built.bodies],
@@ -123,7 +123,7 @@ def check_print(
         ],
         "estimate": {
             "seconds": takes.seconds, "grams": takes.grams, "metres": takes.metres, "cost": takes.cost,
-            "layers": len(cut.areas), "material": made_of(model, part, [b.id for b in built.bodies]),
+            "layers": len(cut.areas), "material": made_of(model, part, built.bodies),
         },
         "process": how.model_dump(),
         "box": laid.surface.box,

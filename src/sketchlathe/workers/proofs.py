@@ -110,7 +110,7 @@ def hand_in_part(
         person,
         date.today(),
         revision,
-        made_of(model, part, [b.id for b in built.bodies]),
+        made_of(model, part, built.bodies),
         draw_part(document, part_id, 960, 540, barred, note),
         [(r.what, r.text) for r in rows(whole, units) if not r.detail],
         [

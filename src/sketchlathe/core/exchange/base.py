@@ -45,8 +45,9 @@ class Export:
         own = next((n.name for n in self.part.body_names if n.body == body.id), None)
         if own is not None:
             return own
-        if origin_of(self.model, self.part, body.id)[0] is not self.part:
-            return body_title(self.model, body.id)
+        source, _ = origin_of(self.model, self.part, body)
+        if source is not self.part:
+            return body_title(self.model, body.id, source)
         if (self.built is not None and len(self.built.bodies) > 1) or len(self.bodies) > 1:
             everything = self.built.bodies if self.built is not None else self.bodies
             number = next((i for i, b in enumerate(everything, 1) if b.id == body.id), 1)
@@ -57,13 +58,13 @@ class Export:
         """What equal copies are called together: the name of the part they come from."""
         if len(bodies) == 1 or bodies[0].came is None:
             return self.name_of(bodies[0])
-        source, there = origin_of(self.model, self.part, bodies[0].id)
+        source, there = origin_of(self.model, self.part, bodies[0])
         own = next((n.name for n in source.body_names if n.body == there), None)
         return own or source.name
 
     def colour_of(self, body: Body) -> str:
         """A body's colour, #rrggbb: the one it was given, or its material's."""
-        return colour_for(self.model, self.part, body.id)
+        return colour_for(self.model, self.part, body)
 
 
 class Alike(NamedTuple):
@@ -80,13 +81,13 @@ def alike(export: Export) -> list[Alike]:
 
     groups: dict[tuple[str, ...], list[Body]] = {}
     for body in export.bodies:
-        finish = (export.colour_of(body), key_for(export.model, export.part, body.id))
-        key = (body.came.of, *finish) if body.came else (body.id,)
+        finish = (export.colour_of(body), key_for(export.model, export.part, body))
+        key = (body.came.of, *finish) if body.came and body.came.motion else (body.id,)
         groups.setdefault(key, []).append(body)
     return [
         Alike(
-            original_of(bodies[0]) if bodies[0].came else bodies[0].shape, tuple(bodies),
-            tuple(b.came.motion if b.came else None for b in bodies),
+            original_of(bodies[0]) if bodies[0].came and bodies[0].came.motion else bodies[0].shape, tuple(bodies),
+            tuple(b.came.motion or None if b.came else None for b in bodies),
         )
         for bodies in groups.values()
     ]  # fmt: skip

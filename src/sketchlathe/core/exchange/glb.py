@@ -82,7 +82,7 @@ def _put(
 
 
 def _material(export: Export, body: Any) -> dict[str, Any]:
-    stuff = material_of(export.model, key_for(export.model, export.part, body.id))
+    stuff = material_of(export.model, key_for(export.model, export.part, body))
     finish, colour = FINISHES[stuff.finish], export.colour_of(body)
     # colours are written for screens; the format wants them linear
     linear = [(int(colour[i : i + 2], 16) / 255) ** 2.2 for i in (1, 3, 5)]

@@ -10,6 +10,7 @@ from typing import ClassVar
 from ..inspect.materials import key_for, material_of
 from ..inspect.parts_list import as_rows, parts_list
 from ..inspect.weighing import Units
+from ..model.document import origin_of
 from ..model.edits.parameters import uses_of
 from ..quantity.units import show
 from ..steps.base import plain_sentence
@@ -98,8 +99,12 @@ class PartsTable(Format):
         facts = []
         for body in export.bodies:
             m = measures(body.shape)
-            density = material_of(export.model, key_for(export.model, export.part, body.id)).density
-            facts.append({"id": body.id, "volume": m.volume, "density": density, "box": m.box})
+            key = key_for(export.model, export.part, body)
+            source, _ = origin_of(export.model, export.part, body)
+            facts.append({
+                "id": body.id, "volume": m.volume, "density": material_of(export.model, key).density, "box": m.box,
+                "material": key, "brought": "" if source is export.part else source.id,
+            })  # fmt: skip
         rows = as_rows(parts_list(export.model, export.part, facts), units)
         head = ("part", "count", "material", f"{units.mass} each", f"{units.mass} together", "box")
         return _table([head, *rows])

@@ -42,7 +42,7 @@ class ThreeMf(Format):
             thing = document.AddMeshObject()
             thing.SetName(export.name_of_alike(group.bodies))
             colour = export.colour_of(body)
-            material = material_of(export.model, key_for(export.model, export.part, body.id)).name
+            material = material_of(export.model, key_for(export.model, export.part, body)).name
             red, green, blue = (int(colour[i : i + 2], 16) for i in (1, 3, 5))
             own = stuffs.AddMaterial(material, wrapper.RGBAToColor(red, green, blue, 255))
             thing.SetGeometry(*_buffers(lib3mf, mesh.positions, mesh.triangles))

@@ -10,6 +10,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 if TYPE_CHECKING:
     from ..model.document import Model, Part
+    from ..solid.naming import Body
 
 
 @dataclass(frozen=True)
@@ -140,21 +141,25 @@ def material_of(model: Model, key: str) -> Material:
     return MATERIALS.get(key, MATERIALS["pla"])
 
 
-def key_for(model: Model, part: Part, body: str) -> str:
+def key_for(model: Model, part: Part, body: Body | str) -> str:
     """Which material a body of a part is made of: its own, or that of the part it comes from."""
     from ..model.document import origin_of
 
-    own = next((m.material for m in part.made_of if m.body == body), None)
+    own = next((m.material for m in part.made_of if m.body == _id(body)), None)
     source, there = origin_of(model, part, body)
     return own or next((m.material for m in source.made_of if m.body == there), source.material)
 
 
-def colour_for(model: Model, part: Part, body: str) -> str:
+def _id(body: Body | str) -> str:
+    return body if isinstance(body, str) else body.id
+
+
+def colour_for(model: Model, part: Part, body: Body | str) -> str:
     """A body's colour, #rrggbb: the one it was given here or where it comes from, or its material's."""
     from ..model.document import origin_of
 
     source, there = origin_of(model, part, body)
-    given = (p.colour for where, id in ((part, body), (source, there)) for p in where.paints if p.body == id)
+    given = (p.colour for where, id in ((part, _id(body)), (source, there)) for p in where.paints if p.body == id)
     return next(given, None) or material_of(model, key_for(model, part, body)).colour
 
 
@@ -168,9 +173,14 @@ def found(words: str, among: Iterable[tuple[str, Material]]) -> list[str]:
     return [k for k, m in among if all(w in f"{k} {m.name} {m.group}".lower() for w in wanted)]
 
 
-def made_of(model: Model, part: Part, bodies: Sequence[str]) -> str:
+def made_of(model: Model, part: Part, bodies: Sequence[Body | str]) -> str:
     """What a part with these bodies is made of: one material's name, or "several materials" with their names."""
-    names = list(dict.fromkeys(material_of(model, key_for(model, part, body)).name for body in bodies))
-    if not names:
+    if not bodies:
         return material_of(model, part.material).name
+    return said_of(model, [key_for(model, part, body) for body in bodies])
+
+
+def said_of(model: Model, keys: Sequence[str]) -> str:
+    """Some materials in words: the name of one, or "several materials" with their names."""
+    names = list(dict.fromkeys(material_of(model, key).name for key in keys))
     return names[0] if len(names) == 1 else f"several materials ({', '.join(names)})"

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from ..model.document import Model, Part, body_title
-from .materials import made_of
+from .materials import said_of
 from .weighing import MASS_UNITS, Units
 
 
@@ -26,17 +26,16 @@ class Entry:
 def parts_list(model: Model, part: Part, bodies: Sequence[Mapping[str, Any]]) -> list[Entry]:
     """What a part's bodies amount to, by the part they were brought from, in the order they came.
 
-    ``bodies``: facts of a build: id, volume (mm³), density (g/cm³), box (mm).
+    ``bodies``: facts of a build: id, volume (mm³), density (g/cm³), material (its key), box (mm), and of what part it was
+    ``brought``.
     """
-    brings = {s.id: s.brings() for s in part.steps if s.brings()}
     groups: dict[str, dict[str, list[Mapping[str, Any]]]] = {}
     for body in bodies:
+        kind = f"part {body['brought']}" if body.get("brought") else f"body {body['id']}"
         step, _, rest = str(body["id"]).partition(".")
-        source = brings.get(step)
-        kind = f"part {source}" if source else f"body {body['id']}"
-        groups.setdefault(kind, {}).setdefault(
-            f"{step}.{rest.partition('.')[0]}" if source else str(body["id"]), []
-        ).append(body)
+        brings = any(s.id == step and s.brings() for s in part.steps)
+        copy = f"{step}.{rest.partition('.')[0]}" if brings else str(body["id"])
+        groups.setdefault(kind, {}).setdefault(copy, []).append(body)
     found = []
     for kind, copies in groups.items():
         one = next(iter(copies.values()))
@@ -46,7 +45,7 @@ def parts_list(model: Model, part: Part, bodies: Sequence[Mapping[str, Any]]) ->
         high = [max(b["box"][1][i] for b in one) for i in range(3)]
         found.append(
             Entry(
-                name, len(copies), made_of(model, part, [b["id"] for b in one]),
+                name, len(copies), said_of(model, [b["material"] for b in one]),
                 sum(b["volume"] * b["density"] / 1000 for b in one), sum(b["volume"] for b in one),
                 (high[0] - low[0], high[1] - low[1], high[2] - low[2]),
             )

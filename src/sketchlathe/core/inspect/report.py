@@ -23,7 +23,7 @@ def part_report(model: Model, part: Part, built: PartBuild) -> dict[str, Any]:
     found = []
     for body in built.bodies:
         m = measures(body.shape)
-        density = material_of(model, key_for(model, part, body.id)).density
+        density = material_of(model, key_for(model, part, body)).density
         found.append(weighed(m.volume, m.area, m.centre, m.box, m.moments, density))
     whole = together(found)
     moments, axes = whole.principal()

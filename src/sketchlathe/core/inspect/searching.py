@@ -65,7 +65,7 @@ class Search:
         measure = measures if self._places else amounts
         for body in built.bodies:
             m = measure(body.shape)
-            density = material_of(model, key_for(model, part, body.id)).density
+            density = material_of(model, key_for(model, part, body)).density
             out.append(weighed(m.volume, m.area, m.centre, m.box, m.moments, density))
         return together(out)
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Sequence
+from dataclasses import replace
 from typing import TYPE_CHECKING
 
 from ..errors import CannotBuild
@@ -79,9 +80,7 @@ def _add(bodies: tuple[Body, ...], tools: Sequence[Body], step: str) -> tuple[tu
 
 
 def _separate(bodies: tuple[Body, ...], tools: Sequence[Body], step: str) -> tuple[tuple[Body, ...], list[Advice]]:
-    from ..solid.naming import Body as Named
-
-    new = [Named(step if i == 0 else f"{step}.{i}", tool.shape, tool.names) for i, tool in enumerate(tools)]
+    new = [replace(tool, id=step if i == 0 else f"{step}.{i}") for i, tool in enumerate(tools)]
     return (*bodies, *new), []
 
 

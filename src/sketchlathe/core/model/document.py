@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from functools import cached_property
-from typing import Annotated, Any, Literal
+from typing import TYPE_CHECKING, Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
@@ -19,6 +19,9 @@ from ..steps.blanks import FacePick
 from ..steps.sketch import SketchStep
 from .measurements import Measurement
 from .sound import problem_in
+
+if TYPE_CHECKING:
+    from ..solid.naming import Body
 
 MAX_STEPS = 500
 
@@ -193,8 +196,11 @@ class Model(BaseModel):
         return self.model_dump(mode="json")
 
 
-def body_title(model: Model, body: str) -> str:
-    """What a body is called: as a person named it, else by the part it was brought from, else by the step that made it."""
+def body_title(model: Model, body: str, source: Part | None = None) -> str:
+    """What a body is called: as a person named it, else by the part it was brought from, else by the step that made it.
+
+    ``source``: the part it comes from, where that is known and another one.
+    """
     named = next((n.name for part in model.parts for n in part.body_names if n.body == body), None)
     if named is not None:
         return named
@@ -202,11 +208,20 @@ def body_title(model: Model, body: str) -> str:
     made = model.find_step(step)
     if made is not None and (said := made.body_word(model, rest)):
         return said
-    return f"body of {model.title_of(step)}" + (f" ({rest})" if rest else "")
+    what = source.name if source is not None else "body"
+    return f"{what} of {model.title_of(step)}" + (f" ({rest})" if rest else "")
 
 
-def origin_of(model: Model, part: Part, body: str) -> tuple[Part, str]:
-    """The part and body that a body was brought from; itself where it was not."""
+def origin_of(model: Model, part: Part, body: Body | str) -> tuple[Part, str]:
+    """The part and body that a body was brought from; itself where it was not.
+
+    A built body knows it, mirrored or repeated as it may be; of an id alone it is read off the step that brought it.
+    """
+    if not isinstance(body, str):
+        if body.came is None:
+            return part, body.id
+        source, _, there = body.came.of.partition(".")
+        return next(((p, there) for p in model.parts if p.id == source), (part, body.id))
     for _ in range(len(model.parts)):
         step, _, rest = body.partition(".")
         made = next((s for s in part.steps if s.id == step), None)

@@ -68,12 +68,16 @@ def copied(body: Body, motion: Motion, id: str, rename: Callable[[str], str] | N
     names = body.names if rename is None else tuple(frozenset(rename(a) for a in n) for n in body.names)
     made = BRepBuilderAPI_Transform(body.shape, motion, True)
     rigid = abs(float(motion.ScaleFactor()) - 1) < 1e-12 and not motion.IsNegative()
-    came = None if body.came is None or not rigid else Copied(body.came.of, _after(motion, body.came.motion))
+    came = body.came
+    if came is not None:
+        came = Copied(came.of, _after(motion, came.motion) if rigid and came.motion else ())
     return Body(id, solids_in(made.Shape())[0], names, came)
 
 
 def copy_of(body: Body, of: str) -> Body:
     """A body as the original of copies, unless it is a copy itself."""
+    if body.came is not None:
+        return body
     return replace(body, came=Copied(of, (1.0, 0.0, 0.0, 0.0, 0.0, 1.0, 0.0, 0.0, 0.0, 0.0, 1.0, 0.0)))
 
 

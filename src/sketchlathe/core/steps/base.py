@@ -45,6 +45,7 @@ class Step(BaseModel):
     brought: ClassVar[bool] = False  # True: it starts with a file
     begins: ClassVar[bool] = False  # True: an empty model can start with it
     assembles: ClassVar[bool] = False  # True: it is offered where parts are put together
+    usual_there: ClassVar[Mapping[str, str]] = {}  # what stands in its blanks there at first, where that differs
 
     id: str = Field(min_length=1, max_length=20)
     name: str = Field(default="", max_length=80)
@@ -183,6 +184,7 @@ def describe_steps() -> list[dict[str, Any]]:
                 "brought": cls.brought,
                 "in_tray": cls.in_tray,
                 "assembles": cls.assembles,
+                "usual_there": dict(cls.usual_there),
                 "sentence": cls.fragments(),
                 "blanks": {
                     name: {

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import TYPE_CHECKING, Annotated, ClassVar, Literal
 
 from ..errors import CannotBuild
@@ -27,6 +28,7 @@ class Mirror(Step):
     hint: ClassVar[str] = "Choose what to mirror, then a plane or flat face."
     sentence: ClassVar[str] = "Mirror {what}[ {steps}][ {bodies}] across {plane}[, {unite}]"
     assembles: ClassVar[bool] = True
+    usual_there: ClassVar[Mapping[str, str]] = {"what": "some", "unite": "separate"}
 
     what: Annotated[
         Literal["bodies", "some", "steps"], Blank("choice", "what", "All bodies, some, or what steps did.", WHAT)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 import re
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from typing import TYPE_CHECKING, Annotated, Any, ClassVar, Literal
 
 from ..errors import CannotBuild
@@ -33,6 +33,9 @@ class Pattern(Step):
         "Repeat {what}[ {steps}][ {bodies}] {form} {axis}, {count} in all[, {spread}][ {angle}][, {spacing} apart]"
         "[, also along {second}][, {second_count} rows][ {second_spacing} apart][, without {leave_out}][, {unite}]"
     )
+
+    assembles: ClassVar[bool] = True
+    usual_there: ClassVar[Mapping[str, str]] = {"what": "some", "unite": "separate"}
 
     what: Annotated[Literal["bodies", "some", "steps"], Blank("choice", "what", "", WHAT)] = "steps"
     steps: Annotated[

@@ -36,13 +36,15 @@ export function openBar(kindName, id = null, activeBlank = null) {
   const kind = stepKind(kindName),
     old = id ? step(id) : null;
   const fields = {};
-  for (const [name, blank] of Object.entries(kind.blanks)) fields[name] = old ? old.fields[name] : fresh(blank);
+  const usual = part().sort === 'together' ? kind.usual_there : {};
+  for (const [name, blank] of Object.entries(kind.blanks))
+    fields[name] = old ? old.fields[name] : (usual[name] ?? fresh(blank));
   // what was selected before goes into the first blank that takes it
   now = {
     kind,
     id,
     fields,
-    touched: new Set(old ? Object.keys(fields) : []),
+    touched: new Set(Object.keys(old ? fields : usual)),
     editors: {},
     active: null,
     result: null,
