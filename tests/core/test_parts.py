@@ -130,7 +130,17 @@ def test_deleting_a_part_that_is_brought_asks_and_then_says_so(hand):
     before = hand.model
     hand.do("delete_part", part="p1", leave_users=True)
     result = hand.built().steps[0]
-    assert result.status == "failed" and "is gone" in result.message
+    assert result.status == "ok", "it keeps its last shape"
+    assert result.advice[0].text == "Plate was deleted: it keeps its last shape here."
+    assert [p.name for p in hand.model.there] == ["Together"]
+    assert load_model(dump_model(hand.model)).as_json() == hand.model.as_json()
+    for edit in result.advice[0].edits:
+        hand.do(**edit)
+    assert [p.name for p in hand.model.there] == ["Plate", "Together"] and not hand.built().steps[0].advice
+    # once nothing follows it any more it goes for good
+    hand.do("delete_part", part="p1", leave_users=True)
+    hand.do("delete_step", step=step)
+    assert [p.id for p in hand.model.parts] == [hand.at]
     hand.model = before
     hand.do("delete_part", part="p1", with_users=True)
     assert hand.model.find_step(step) is None
@@ -349,3 +359,63 @@ def test_a_part_of_parts_together_is_brought_whole(hand):
     assert {b.came.of for b in bodies} == {bodies[0].came.of}, "both are the plate, brought by whatever"
     hand.do("set_material", part="p1", material="steel")
     assert key_for(hand.model, hand.model.part(hand.at), bodies[0]) == "steel"
+
+
+def linked(hand, part, source, revision=1):
+    from sketchlathe.core.model.linking import standalone
+
+    there = standalone(source.model, source.model.part(part))
+    known = {p.id for p in hand.model.parts}
+    hand.do(
+        "link_part", data=there.model_dump(mode="json"), part=next((p.id for p in hand.model.parts if p.linked), ""),
+        source={"model": "other", "name": "Other", "revision": revision, "part": part},
+    )  # fmt: skip
+    return next((p.id for p in hand.model.parts if p.id not in known), None)
+
+
+def test_a_part_of_another_model_comes_with_its_numbers_and_is_brought_up_to_date(hand):
+    other = Parts()
+    for name, formula in (("wide", "30 mm"), ("lean", "10 deg")):
+        other.do("add_parameter", name=name, formula=formula)
+    s = other.sketch("top")
+    other.draw(s, "rectangle", (0.0, 0.0, "origin", "origin"), (30, 20), sizes=("wide", "wide / 2 + 5 mm"))
+    top = other.step("extrude", regions=other.regions(s), distance="wide / 10")
+    other.step("fillet", edges=other.edges((0, 0, 1.5)), radius="wide / 15")
+    here = linked(hand, "p1", other)
+    part = hand.model.part(here)
+    assert part.steps[1].distance == "3 mm" and part.steps[2].radius == "2 mm"
+    wanted = volume(other.built("p1").bodies[0].shape)
+    assert volume(hand.built(here).bodies[0].shape) == pytest.approx(wanted, rel=1e-9)
+    assert not {s.id for s in part.steps} & {s.id for s in hand.model.part("p1").steps}
+    # it cannot be changed here
+    with pytest.raises(Refused, match="comes from “Other”: change it there"):
+        hand.do("set_fields", step=part.steps[1].id, fields={"distance": "9 mm"})
+    # what was picked of it stays picked when it is brought up to date
+    hand.at = hand.new(sort="together")
+    hand.step("bring_part", part=here)
+    hand.step("bring_part", part="p1", x="80 mm", z="30 mm")
+    from tests.core.test_place_step import face
+
+    first, second = (s.id for s in hand.model.part(hand.at).steps)
+    hand.step("place", a=face(hand, second, way=(0, 0, -1)), how="against", b=face(hand, first, way=(0, 0, 1)))
+    other.do("set_parameter", name="wide", formula="60 mm")
+    other.do("set_fields", step=top, fields={"distance": "wide / 5"})
+    linked(hand, "p1", other, 3)
+    again = hand.model.part(here)
+    assert again.linked.revision == 3 and [s.id for s in again.steps] == [s.id for s in part.steps]
+    result = hand.built().steps[-1]
+    assert result.status == "ok", result.message
+    assert max(box_of(b.shape)[0][2] for b in hand.built().bodies) == pytest.approx(12, abs=1e-6)
+    # made this model's own it can be changed
+    hand.do("unlink_part", part=here)
+    hand.do("set_fields", step=part.steps[1].id, fields={"distance": "9 mm"})
+
+
+def test_a_part_that_brings_others_is_not_linked():
+    other = Parts()
+    other.prism("top", PLATE, distance="5 mm")
+    bring(other)
+    from sketchlathe.core.model.linking import standalone
+
+    with pytest.raises(Refused, match="brings other parts"):
+        standalone(other.model, other.model.part(other.at))

@@ -187,9 +187,13 @@ def test_the_address_tells_the_part_and_undo_leads_back_from_one_that_is_gone(pa
     bench.page.get_by_role("button", name="Only Lid").click()
     bench.page.locator("#parts li.now", has_text="Can").wait_for()
     chip(bench, "Together").click()
-    bench.page.locator("#steps .why", has_text="is gone").wait_for()
+    bench.page.locator("#steps .advice", has_text="Lid was deleted: it keeps its last shape here.").wait_for()
+    assert chip(bench, "Lid").count() == 0
+    bench.page.locator("#steps").get_by_role("button", name="bring it back").click()
+    chip(bench, "Lid").wait_for()
     bench.page.locator("#undo").click()
-    bench.page.locator("#steps .why").wait_for(state="detached")
+    bench.page.locator("#undo").click()
+    bench.page.locator("#steps .advice").wait_for(state="detached")
     assert chip(bench, "Lid").count() == 1
 
 
@@ -276,6 +280,7 @@ def test_a_plate_of_five_parts_is_laid_out_and_printed(bench):
     simple_parts(bench, *({"width": w, "depth": d, "height": h} for w, d, h in sizes))
     bench.page.locator("#view").focus()
     bench.chord("tt")
+    bench.page.locator("#bar").get_by_label("part", exact=True).wait_for()
     for number, letter in enumerate("ABCDE"):
         bring(bench, letter, z=f"{20 * number}")
     bench.page.locator("#parts-list tbody tr").nth(4).wait_for()
@@ -392,3 +397,45 @@ def test_all_of_it_by_keyboard_alone(bench):
     bench.chord("tf")
     page.locator("#fits:not([aria-busy]) li").first.wait_for()
     assert page.locator("#parts-list tbody tr").count() == 2
+
+
+def test_a_part_of_another_model_is_brought_and_brought_up_to_date(bench):
+    page = bench.page
+    bench.new_model("Strap")
+    page.keyboard.press("Escape")
+    acts.block(bench, width="40", depth="10", height="2")
+    there = page.url
+    bench.new_model()
+    page.keyboard.press("Escape")
+    acts.block(bench, width="20", depth="20", height="10")
+    bench.page.locator("#view").focus()
+    bench.chord("te")
+    page.locator("#elsewhere[open]").wait_for()
+    page.locator("#elsewhere-model").select_option(label="Strap (Weather post)")
+    page.locator("#elsewhere-bring:enabled").wait_for()
+    page.locator("#elsewhere-bring").click()
+    page.locator("#steps .linked", has_text="From Strap, revision").wait_for()
+    bench.wait_volume(40 * 10 * 2)
+    here = page.url
+    # changed here it is refused, and nothing is lost
+    bench.step(1).locator("[data-blank=height]").click()
+    page.keyboard.press("Control+a")
+    bench.type("9")
+    page.locator("#problem", has_text="comes from “Strap”: change it there").wait_for()
+    # changed there, a newer revision is offered here
+    page.goto(there)
+    bench.still()
+    bench.step(1).locator("[data-blank=height]").click()
+    page.keyboard.press("Control+a")
+    bench.type("5")
+    bench.wait_volume(40 * 10 * 5)
+    page.goto(here)
+    page.locator("#take-newer").click()
+    bench.wait_volume(40 * 10 * 5)
+    page.locator("#take-newer").wait_for(state="detached")
+    page.locator("[data-unlink]").click()
+    page.locator("#steps .linked").wait_for(state="detached")
+    bench.step(1).locator("[data-blank=height]").click()
+    page.keyboard.press("Control+a")
+    bench.type("6")
+    bench.wait_volume(40 * 10 * 6)

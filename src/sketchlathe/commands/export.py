@@ -36,7 +36,7 @@ def run(argv: list[str]) -> int:
     if not (1e-5 <= options.chord <= 10 and 0.01 <= options.angle <= 1.5):
         raise BadInput("The chord must be from 0.00001 to 10 mm, and the angle from 0.01 to 1.5 rad.")
     model = read_file(options.model)
-    part = next((p for p in model.parts if options.part in (None, p.name)), None)
+    part = next((p for p in model.there if options.part in (None, p.name)), None)
     if part is None:
         raise BadInput(f"There is no part “{options.part}” in this model.")
     from ..core.solid.kernel import silence

@@ -46,6 +46,6 @@ def run(argv: list[str]) -> int:
     silence()
     model = read_file(parser.parse_args(argv).model)
     cache = BuildCache()
-    parts = [part_report(model, part, build(model, part, cache)) for part in model.parts]
+    parts = [part_report(model, part, build(model, part, cache)) for part in model.there]
     print(json.dumps({"name": model.name, "units": model.units, "parts": parts}, indent=1, ensure_ascii=False))
     return 0

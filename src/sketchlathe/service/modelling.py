@@ -16,6 +16,7 @@ from sqlalchemy.orm import Session
 from ..core.errors import BadInput, NotFound, Trouble
 from ..core.model.document import Model, read_model
 from ..core.model.edits import apply_edit, parse_edit
+from ..core.model.linking import standalone
 from ..core.model.patches import difference
 from ..store import Database, ModelRow, Person, Revision
 from ..store.tables import now
@@ -136,6 +137,34 @@ def change(database: Database, person_id: str, model_id: str, base: int | None, 
         opened = Opened(row.id, row.project_id, number, after, "", bool(history["undo"]), bool(history["redo"]))
     _, text = _RECENT.put(model_id, opened.revision, opened.model)
     return replace(opened, text=text, notice=edit.notice(before, after))
+
+
+def link_part(
+    database: Database, person_id: str, model_id: str, base: int | None, source_id: str, part_id: str, into: str = ""
+) -> Opened:
+    """Bring a part of another model of the same person, as it is there now; ``into``: a part that came from there before."""
+    if source_id == model_id:
+        raise BadInput("This is a part of this model already: bring it with Bring part.")
+    other = open_model(database, person_id, source_id)
+    part = standalone(other.model, other.model.part(part_id))
+    source = {"model": source_id, "name": other.model.name, "revision": other.revision, "part": part_id}
+    edit = {"kind": "link_part", "source": source, "data": part.model_dump(mode="json"), "part": into}
+    return change(database, person_id, model_id, base, edit)
+
+
+def linked_parts(database: Database, person_id: str, opened: Opened) -> list[dict[str, Any]]:
+    """Of parts that come from other models: where from, and the newest revision there (None: that model is gone)."""
+    linked = [p for p in opened.model.there if p.linked is not None]
+    with database.transaction() as session:
+        query = select(ModelRow.id, ModelRow.revision).where(
+            ModelRow.id.in_([p.linked.model for p in linked if p.linked]), ModelRow.owner_id == person_id
+        )
+        newest = {row.id: row.revision for row in session.execute(query)}
+    return [
+        {**p.linked.model_dump(), "part": p.id, "at": p.linked.part, "newest": newest.get(p.linked.model)}
+        for p in linked
+        if p.linked
+    ]
 
 
 def _check_base(session: Session, row: ModelRow, base: int | None) -> None:

@@ -63,6 +63,19 @@ def models(database: Database, person_id: str, project_id: str) -> list[ModelRow
         return list(session.scalars(query.order_by(ModelRow.changed.desc())))
 
 
+def newest(database: Database, person_id: str, limit: int) -> list[tuple[ModelRow, str]]:
+    """A person's models, last changed first, each with its project's name."""
+    with database.transaction() as session:
+        query = (
+            select(ModelRow, Project.name)
+            .join(Project, Project.id == ModelRow.project_id)
+            .where(ModelRow.owner_id == person_id, ModelRow.binned.is_(None))
+            .order_by(ModelRow.changed.desc())
+            .limit(limit)
+        )
+        return [(row, project) for row, project in session.execute(query)]
+
+
 def find(database: Database, person_id: str, text: str) -> list[ModelRow]:
     """A person's models whose name, parts or steps contain a text."""
     wanted = clean(text)[:100].lower().replace("\\", "").replace("%", "").replace("_", "\\_")

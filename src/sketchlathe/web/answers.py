@@ -72,7 +72,7 @@ def _check_texts(value: Any) -> None:
 def part_asked(opened: Opened) -> Part:
     """The part a panel is for; the first where none is named."""
     wanted = request.args.get("part")
-    return next((p for p in opened.model.parts if p.id == wanted), opened.model.parts[0])
+    return next((p for p in opened.model.there if p.id == wanted), opened.model.there[0])
 
 
 def ticket_of(model_id: str, ticket: Any) -> str:

@@ -21,7 +21,7 @@ from ..core.sketch.tools import describe_tools, families
 from ..core.sketch.view import describe_constraints
 from ..core.solid.frames import ORIGIN_PLANES
 from ..core.steps.base import default_lengths, describe_steps, sentence_of, step_groups
-from ..service import modelling, sketching
+from ..service import modelling, shelf, sketching
 from ..service.modelling import Opened
 from .answers import builder, database, json_body, me, open_model, ticket_of
 from .panels import asked_for, filled
@@ -80,6 +80,8 @@ def state_of(opened: Opened) -> dict[str, Any]:
                 "id": part.id,
                 "name": part.name,
                 "sort": part.sort,
+                "gone": part.gone,
+                "linked": part.linked.model_dump() if part.linked else None,
                 "now": part.now,
                 "material": part.material,
                 "madeOf": {m.body: m.material for m in part.made_of},
@@ -161,6 +163,25 @@ def edit(model_id: str) -> ResponseReturnValue:
     body = json_body()
     opened = modelling.change(database(), me(), model_id, _whole(body, "base"), body.get("edit"))
     return _changed(opened, body, opened.notice)
+
+
+@blueprint.post("/api/models/<model_id>/link")
+def link(model_id: str) -> ResponseReturnValue:
+    """A part of another model brought into this one, or brought up to date."""
+    body = json_body()
+    source, part, into = (str(body.get(k) or "")[:60] for k in ("model", "from", "into"))
+    return _changed(modelling.link_part(database(), me(), model_id, _whole(body, "base"), source, part, into), body)
+
+
+@blueprint.get("/api/models/<model_id>/elsewhere")
+def elsewhere(model_id: str) -> ResponseReturnValue:
+    """The person's other models, and what of them is linked here."""
+    opened = open_model(model_id)
+    others = shelf.newest(database(), me(), 200)
+    return jsonify({
+        "models": [{"id": row.id, "name": row.name, "project": project} for row, project in others if row.id != model_id],
+        "linked": modelling.linked_parts(database(), me(), opened),
+    })  # fmt: skip
 
 
 @blueprint.post("/api/models/<model_id>/<any(undo, redo):way>")

@@ -12,7 +12,7 @@ from flask.typing import ResponseReturnValue
 from flask_login import login_required
 
 from ..core.inspect import answers, weighing
-from ..core.inspect.materials import key_for, material_of
+from ..core.inspect.materials import material_of, said_of
 from ..core.inspect.parts_list import as_rows, parts_list
 from ..core.model.document import Part, body_title
 from ..core.model.edits.parameters import uses_of
@@ -57,7 +57,7 @@ def _panel(name: str) -> Callable[[Panel], Panel]:
 
 def asked_for(opened: Opened, part_id: Any, reading: Any = None) -> Asked:
     """A part (the first where none is named) with the newest build that is at hand."""
-    part = next((p for p in opened.model.parts if p.id == part_id), opened.model.parts[0])
+    part = next((p for p in opened.model.there if p.id == part_id), opened.model.there[0])
     return Asked(opened, part, builder().last(opened, part.id), reading if isinstance(reading, dict) else {})
 
 
@@ -128,7 +128,7 @@ def weigh(asked: Asked) -> str:
     rows = weighing.rows(weighed_of(built, wanted), units) if built and built["bodies"] else []
     return render_template(
         "panels/weigh.html", opened=asked.opened, part=part, rows=rows, built=built, wanted=wanted, units=units,
-        material=material_of(model, key_for(model, part, wanted) if wanted else part.material),
+        material=_material(asked, wanted),
         titles={b["id"]: body_title(model, b["id"]) for b in built["bodies"]} if built else {},
         length_units=weighing.LENGTH_UNITS, mass_units=weighing.MASS_UNITS,
     )  # fmt: skip
@@ -156,6 +156,15 @@ def weighed_of(built: dict[str, Any], wanted: str = "") -> weighing.Weighed:
             if wanted in ("", b["id"])
         ]
     )
+
+
+def _material(asked: Asked, wanted: str) -> str:
+    """What a body, or the part, is made of; of parts together, what they are."""
+    model, part = asked.opened.model, asked.part
+    keys = [b["material"] for b in asked.built["bodies"] if wanted in ("", b["id"])] if asked.built else []
+    if keys and (wanted or part.sort == "together"):
+        return said_of(model, keys)
+    return material_of(model, part.material).name
 
 
 def _units(asked: Asked) -> weighing.Units:

@@ -71,7 +71,7 @@ def look_at(model_id: str, number: int) -> ResponseReturnValue:
     body = json_body()
     older = modelling.look_at(database(), me(), model_id, number)
     wanted = str(body.get("part", ""))
-    part = next((p for p in older.model.parts if p.id == wanted), older.model.parts[0])
+    part = next((p for p in older.model.there if p.id == wanted), older.model.there[0])
     built = builder().build(older, part.id, ticket_of(model_id, body.get("ticket")))
     limit = len(part.steps) if part.now is None else part.now
     units = weighing.Units(older.model.units, "oz" if older.model.units == "in" else "g")

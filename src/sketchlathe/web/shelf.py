@@ -13,6 +13,7 @@ from ..core.bringing import describe_readers
 from ..core.errors import Trouble
 from ..core.exchange.archive import load_archive
 from ..core.exchange.modelfile import load_model
+from ..core.model.document import Model, Part
 from ..core.model.edits.bringing import model_of_file
 from ..service import modelling
 from ..service import shelf as service
@@ -169,6 +170,12 @@ def delete_for_good(model_id: str) -> ResponseReturnValue:
     return redirect(url_for("shelf.bin_page"))
 
 
+def _pictured(model: Model) -> Part:
+    """The part that stands for a model: what is put together, else the first that has steps."""
+    made = [p for p in model.there if p.steps]
+    return next((p for p in made if p.sort == "together"), (made or model.there)[0])
+
+
 @blueprint.get("/models/<model_id>/picture.png")
 def picture(model_id: str) -> ResponseReturnValue:
     """The picture on the card: kept, or drawn now."""
@@ -178,7 +185,7 @@ def picture(model_id: str) -> ResponseReturnValue:
         png = row.picture if row.picture_revision == row.revision else None
     if png is None:
         try:
-            png = builder().picture(opened, opened.model.parts[0].id)
+            png = builder().picture(opened, _pictured(opened.model).id)
         except Trouble:
             abort(404)
         service.keep_picture(database(), me(), model_id, png, opened.revision)

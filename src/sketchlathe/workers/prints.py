@@ -165,7 +165,7 @@ def print_program(
     if any(h - l > room + 1e-6 for l, h, room in zip(low, high, (how.bed_x, how.bed_y, how.bed_z))):
         raise Trouble("The part does not fit the bed as it lies, so it is not sent to the printer.")
     cut = layers.slice_up(laid.surface, how)
-    name = model.name if len(model.parts) == 1 else f"{model.name}, {part.name}"
+    name = model.name if len(model.there) == 1 else f"{model.name}, {part.name}"
     if beds > 1:
         name += f", bed {bed} of {beds}"
     return gcode.gcode(cut, how, f"{name}, revision {revision}").encode("ascii")

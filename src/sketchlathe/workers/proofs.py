@@ -106,7 +106,7 @@ def hand_in_part(
     verdicts = [(a, verdict(a, whole, units)) for a in part.answers]
     limit = len(part.steps) if part.now is None else part.now
     sheet = handin.Sheet(
-        model.name if len(model.parts) == 1 else f"{model.name}: {part.name}",
+        model.name if len(model.there) == 1 else f"{model.name}: {part.name}",
         person,
         date.today(),
         revision,

@@ -155,7 +155,7 @@ def separately(format_: Format, export: Export) -> bytes:
 
 def file_stem(model: Model, part: Part, revision: int | None = None, more: Sequence[str] = ()) -> str:
     """A file name without ending from model, part and revision."""
-    parts = [model.name] if len(model.parts) == 1 else [model.name, part.name]
+    parts = [model.name] if len(model.there) == 1 else [model.name, part.name]
     parts += more
     if revision is not None:
         parts.append(f"r{revision}")

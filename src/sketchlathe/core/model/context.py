@@ -114,6 +114,10 @@ class Context:
         """What another part is called."""
         return next((p.name for p in self._model.parts if p.id == part_id), "a part that is gone")
 
+    def part_gone(self, part_id: str) -> bool:
+        """Whether another part was deleted, and is kept for those that follow it."""
+        return any(p.id == part_id and p.gone for p in self._model.parts)
+
     def part_built(self, part_id: str, where: str) -> PartBuild:
         """Another part as it is built now."""
         if not part_id:

@@ -64,10 +64,22 @@ class BodyName(BaseModel):
     name: str = Field(min_length=1, max_length=80)
 
 
+class Source(BaseModel):
+    """Where a part comes from: a model of the same person, by id and name, at a revision, and the part there."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    model: str = Field(min_length=1, max_length=60)
+    name: str = Field(max_length=120)
+    revision: int = Field(ge=1)
+    part: str = Field(min_length=1, max_length=20)
+
+
 class Part(BaseModel):
     """A part: its steps in order and what it is made of. ``now`` is how many steps are built (None: all).
 
-    ``sort``: a "part", or parts "together", brought in and placed.
+    ``sort``: a "part", or parts "together", brought in and placed. ``gone``: deleted, but kept for those that follow it.
+    ``linked``: it comes from another model and is changed there; ``linked_ids``: its ids there, and here.
     """
 
     model_config = ConfigDict(frozen=True, extra="forbid")
@@ -75,6 +87,9 @@ class Part(BaseModel):
     id: str = Field(min_length=1, max_length=20)
     name: str = Field(min_length=1, max_length=80)
     sort: Literal["part", "together"] = "part"
+    gone: bool = False
+    linked: Source | None = None
+    linked_ids: dict[str, str] = Field(default_factory=dict, max_length=100_000)
     material: str = Field(default="pla", max_length=40)
     steps: tuple[AnyStep, ...] = Field(default=(), max_length=MAX_STEPS)
     now: int | None = Field(default=None, ge=0, le=MAX_STEPS)
@@ -129,6 +144,11 @@ class Model(BaseModel):
     def table(self) -> ParameterTable:
         """Evaluated parameters. Raises ``BadInput`` for loops and bad formulas."""
         return ParameterTable([(p.name, p.formula) for p in self.parameters], self.units)
+
+    @property
+    def there(self) -> tuple[Part, ...]:
+        """The parts that a person sees: those that were not deleted."""
+        return tuple(p for p in self.parts if not p.gone)
 
     def part(self, part_id: str) -> Part:
         """The part with this id."""
@@ -239,6 +259,8 @@ def read_model(raw: Any) -> Model:
     try:
         model = Model.model_validate(migrated(raw))
         _check_ids(model)
+        if not model.there:
+            raise BadInput("This is not a sound model: it has no part that is not deleted.")
         check_parts(model)
         _ = model.table
     except ValidationError as error:

@@ -66,7 +66,7 @@ class BringPart(Step):
 
     def key_parts(self, context: Context) -> Any:
         fields, uses = super().key_parts(context)
-        return [fields, uses, context.part_built(self.part, "part").solid_key]
+        return [fields, uses, context.part_built(self.part, "part").solid_key, context.part_gone(self.part)]
 
     def build(self, context: Context) -> None:
         from ..model.results import Hand
@@ -82,6 +82,10 @@ class BringPart(Step):
             raise CannotBuild(f"{context.part_name(self.part)} cannot be brought{why}", where="part")
         if failed:
             context.advice.append(Advice(f"{context.part_name(self.part)} is not whole: {failed[0].message}"))
+        if context.part_gone(self.part):
+            back = ({"kind": "bring_back_part", "part": self.part},)
+            text = f"{context.part_name(self.part)} was deleted: it keeps its last shape here."
+            context.advice.append(Advice(text, "bring it back", edits=back))
         count = round(context.value(self, "count")) if self.count.strip() else 1
         if not 1 <= count <= MOST:
             raise CannotBuild(f"There may be 1 to {MOST} copies.", where="count")

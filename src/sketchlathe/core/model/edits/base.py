@@ -6,7 +6,7 @@ from typing import Any, ClassVar
 
 from pydantic import BaseModel, ConfigDict, ValidationError
 
-from ...errors import BadInput
+from ...errors import BadInput, Refused
 from ...registry import Registry
 from ...sketch.constraints import Dimensional
 from ...sketch.solver.solving import Verdict, solve
@@ -21,6 +21,7 @@ class Edit(BaseModel):
     model_config = ConfigDict(frozen=True, extra="forbid")
 
     kind: str = ""
+    relinks: ClassVar[bool] = False  # it may change the steps of a part that comes from another model
     follows: ClassVar[bool] = False  # made by the program because of an earlier edit: undone together with that
 
     @classmethod
@@ -63,8 +64,31 @@ def apply_edit(model: Model, edit: Edit) -> Model:
         after = resettled(after)
     if after.parts is not model.parts:
         check_parts(after)
+        if not edit.relinks:
+            _check_linked(model, after)
+        after = _without_gone(after)
     check_reads(model, after)
     return after
+
+
+def _check_linked(before: Model, after: Model) -> None:
+    old = {p.id: p for p in before.parts}
+    for part in after.parts:
+        if part.linked and part.id in old and part.steps is not old[part.id].steps and part.steps != old[part.id].steps:
+            raise Refused(
+                f"“{part.name}” comes from “{part.linked.name}”: change it there, or make it this model's own first.",
+                where=part.id,
+            )
+
+
+def _without_gone(model: Model) -> Model:
+    """The model without deleted parts that nothing follows any more."""
+    while True:
+        followed = {s.brings() for p in model.parts for s in p.steps}
+        kept = tuple(p for p in model.parts if not p.gone or p.id in followed)
+        if len(kept) == len(model.parts):
+            return model
+        model = model.changed(parts=kept)
 
 
 def resettled(model: Model) -> Model:

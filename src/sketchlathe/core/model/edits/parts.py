@@ -2,17 +2,19 @@
 
 from __future__ import annotations
 
-from typing import Any, Literal
+import re
+from typing import Any, ClassVar, Literal
 
-from pydantic import Field
+from pydantic import Field, ValidationError
 
 from ...errors import BadInput, Refused
 from ...steps.base import STEPS, Step
 from ...steps.bring_part import BringPart
 from ...steps.leave_out import LeaveOut
 from ...steps.sketch import SketchStep
-from ..document import MAX_STEPS, Model, Part, body_title
+from ..document import MAX_STEPS, Model, Part, Source, body_title
 from ..measurements import Measurement
+from ..sound import problem_in
 from .base import Edit
 from .steps import replaced_ids
 
@@ -80,16 +82,16 @@ class MovePart(Edit):
 
     def apply(self, model: Model) -> Model:
         moving = model.part(self.part)
-        parts = [p for p in model.parts if p.id != self.part]
+        parts = [p for p in model.there if p.id != self.part]
         parts.insert(min(self.to, len(parts)), moving)
-        return model.changed(parts=tuple(parts))
+        return model.changed(parts=(*parts, *(p for p in model.parts if p.gone and p.id != self.part)))
 
     def summary(self, before: Model, after: Model) -> str:
         return f"“{after.part(self.part).name}” moved among the parts"
 
 
 class DeletePart(Edit):
-    """Delete a part; what brings it is deleted with it, or left to say that it is gone."""
+    """Delete a part; what brings it is deleted with it, or left and keeps its last shape."""
 
     kind: Literal["delete_part"] = "delete_part"
     part: str = Field(max_length=20)
@@ -98,12 +100,14 @@ class DeletePart(Edit):
 
     def apply(self, model: Model) -> Model:
         gone = model.part(self.part)
-        if len(model.parts) == 1:
+        if len(model.there) == 1:
             raise Refused("A model has at least one part.", where=self.part)
         users = bringers(model, self.part)
         if users and not (self.with_users or self.leave_users):
             where = ", ".join(dict.fromkeys(model.part_of(u).name for u in users))
             raise Refused(f"“{gone.name}” is brought into {where}.", where=self.part, fights=tuple(users))
+        if users and self.leave_users:
+            return model.with_part(gone.model_copy(update={"gone": True}))
         model = model.changed(parts=tuple(p for p in model.parts if p.id != self.part))
         if self.with_users:
             for part in model.parts:
@@ -116,6 +120,73 @@ class DeletePart(Edit):
 
     def summary(self, before: Model, after: Model) -> str:
         return f"“{before.part(self.part).name}” deleted"
+
+
+class BringBackPart(Edit):
+    """A deleted part that others still follow, among the parts again."""
+
+    kind: Literal["bring_back_part"] = "bring_back_part"
+    part: str = Field(max_length=20)
+
+    def apply(self, model: Model) -> Model:
+        return model.with_part(model.part(self.part).model_copy(update={"gone": False}))
+
+    def summary(self, before: Model, after: Model) -> str:
+        return f"“{after.part(self.part).name}” brought back"
+
+
+class LinkPart(Edit):
+    """A part of another model, as it is there at a revision; ``data`` is that part, standing by itself.
+
+    ``part``: one that is linked already is brought to that revision; what was picked of it stays picked.
+    """
+
+    relinks: ClassVar[bool] = True
+    kind: Literal["link_part"] = "link_part"
+    source: Source
+    data: dict[str, Any]
+    part: str = Field(default="", max_length=20)
+
+    def apply(self, model: Model) -> Model:
+        try:
+            given = Part.model_validate(self.data)
+        except ValidationError as error:
+            raise BadInput(f"This part cannot be brought: {problem_in(error)}.") from error
+        old = model.part(self.part) if self.part else None
+        if old is not None and old.linked is None:
+            raise BadInput(f"“{old.name}” is not linked to another model.")
+        if old is None:
+            id, model = _new_id(model)
+        else:
+            id = old.id
+        known = old.linked_ids if old is not None and old.linked and old.linked.part == self.source.part else {}
+        model, new, names = _under(model, given, id, known)
+        new = new.model_copy(update={"linked": self.source, "linked_ids": {**known, **names}})
+        if old is None:
+            taken = {p.name for p in model.parts}
+            # a part that nobody named is called by its model
+            wanted = self.source.name[:80] if re.fullmatch(r"Part \d+", new.name) else new.name
+            name = wanted if wanted not in taken else _free_name(model, wanted)
+            return model.changed(parts=(*model.parts, new.model_copy(update={"name": name})))
+        return model.with_part(new.model_copy(update={"name": old.name, "material": old.material, "gone": old.gone}))
+
+    def summary(self, before: Model, after: Model) -> str:
+        if self.part:
+            return f"“{after.part(self.part).name}” brought to revision {self.source.revision} of “{self.source.name}”"
+        return f"“{after.parts[-1].name}” brought from “{self.source.name}”, revision {self.source.revision}"
+
+
+class UnlinkPart(Edit):
+    """A linked part becomes one of this model's own, to be changed here."""
+
+    kind: Literal["unlink_part"] = "unlink_part"
+    part: str = Field(max_length=20)
+
+    def apply(self, model: Model) -> Model:
+        return model.with_part(model.part(self.part).model_copy(update={"linked": None, "linked_ids": {}}))
+
+    def summary(self, before: Model, after: Model) -> str:
+        return f"“{after.part(self.part).name}” is this model's own now"
 
 
 class PartOfBody(Edit):
@@ -182,13 +253,20 @@ def _free_name(model: Model, word: str) -> str:
 def _copied(model: Model, part: Part) -> tuple[Model, Part]:
     """The same part under new ids throughout (ids are unique in a model)."""
     new_id, model = _new_id(model)
+    model, new, _ = _under(model, part, new_id, {})
+    return model, new
+
+
+def _under(model: Model, part: Part, new_id: str, known: dict[str, str]) -> tuple[Model, Part, dict[str, str]]:
+    """The same part under another id, its ids as they are ``known`` or new; and which became which."""
     old = [s.id for s in part.steps] + [m.id for m in part.measurements]
     for step in part.steps:
         if isinstance(step, SketchStep):
             old += [*(c.id for c in step.sketch.curves), *(k.id for k in step.sketch.constraints)]
-    names: dict[str, str] = {}
+    names = {id: known[id] for id in old if id in known}
     for id in old:
-        (names[id],), model = model.fresh(id[0])
+        if id not in names:
+            (names[id],), model = model.fresh(id[0])
     steps = tuple(_with_names(step, names) for step in part.steps)
     plain = part.model_dump(mode="json", include={"paints", "made_of", "body_names"})
     kept: dict[str, list[Any]] = {"paints": [], "made_of": [], "body_names": []}
@@ -201,7 +279,8 @@ def _copied(model: Model, part: Part) -> tuple[Model, Part]:
     new = Part.model_validate(
         {"id": new_id, "name": part.name, "sort": part.sort, "material": part.material, "now": part.now, **kept}
     )
-    return model, new.model_copy(update={"steps": steps, "answers": part.answers, "measurements": tuple(measured)})
+    new = new.model_copy(update={"steps": steps, "answers": part.answers, "measurements": tuple(measured)})
+    return model, new, names
 
 
 def _with_names(step: Step, names: dict[str, str]) -> Step:

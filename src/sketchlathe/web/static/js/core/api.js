@@ -116,6 +116,8 @@ export const edit = (what, quiet = false) =>
       : { edit: what },
     quiet,
   );
+// a part of another model, brought here or up to date
+export const link = (model, from, into = '') => change('/link', { model, from, into });
 export const undo = () => change('/undo', {}).catch(() => {});
 export const redo = () => change('/redo', {}).catch(() => {});
 export const restore = number => change(`/restore/${number}`, {}).catch(() => {});

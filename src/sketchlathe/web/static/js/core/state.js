@@ -13,6 +13,8 @@ export const emit = (name, detail) => {
   for (const hear of ears.get(name) ?? []) hear(detail);
 };
 
+// the parts that a person sees; deleted ones stay for those that follow them
+export const parts = () => S.model.parts.filter(p => !p.gone);
 export const part = () => S.model.parts.find(p => p.id === S.partId);
 export const step = id => part().steps.find(s => s.id === id);
 export const stepKind = kind => kinds.steps.find(k => k.kind === kind);

@@ -268,7 +268,9 @@ function curve(blank, value, changed, bar) {
 
 // another part of the model; where there is just one, that
 function otherPart(blank, value, changed, bar) {
-  const offered = S.model.parts.filter(p => p.id !== S.partId && (p.id === value || !follows(p.id, S.partId)));
+  const offered = S.model.parts.filter(
+    p => p.id !== S.partId && (p.id === value || !(p.gone || follows(p.id, S.partId))),
+  );
   const node = html(
     'select',
     { class: 'gap', 'aria-label': blank.label, title: blank.hint, onchange: () => changed(node.value) },

@@ -1,10 +1,10 @@
 // The parts of the model: which one is shown and worked on; made, named, copied, put in order, deleted.
-import { $, S, emit, on, part } from '../core/state.js';
+import { $, S, emit, on, part, parts } from '../core/state.js';
 import { edit, refresh, settled } from '../core/api.js';
 import { complain, question, say } from '../ui/messages.js';
 import { findable } from '../ui/keys.js';
 import { closeBar, openBar } from './bar.js';
-import { setHidden } from '../view/scene.js';
+import { chooseElsewhere } from './elsewhere.js';
 
 // the page's address tells the part, so that a reload and a link come back to it
 function told() {
@@ -12,7 +12,7 @@ function told() {
   document.body.dataset.sort = sort;
   $('list-panel').hidden = sort !== 'together';
   const here = new URL(location.href);
-  if (S.partId === S.model.parts[0].id) here.searchParams.delete('part');
+  if (S.partId === parts()[0].id) here.searchParams.delete('part');
   else here.searchParams.set('part', S.partId);
   history.replaceState(null, '', here);
   const print = new URL($('to-print').href);
@@ -30,16 +30,15 @@ export async function show(id) {
   await settled();
   S.partId = id;
   S.build = null;
-  setHidden([]);
   emit('part');
   told();
   await refresh();
 }
 on('model', () => {
   // an undo or a deletion may take the part away that is shown
-  if (S.model.parts.some(p => p.id === S.partId)) told();
+  if (parts().some(p => p.id === S.partId)) told();
   else {
-    S.partId = S.model.parts[0].id;
+    S.partId = parts()[0].id;
     S.build = null;
     emit('part');
     told();
@@ -54,13 +53,14 @@ async function made(what) {
   if (fresh) await show(fresh.id);
   return fresh;
 }
-const at = () => S.model.parts.findIndex(p => p.id === S.partId);
+const at = () => parts().findIndex(p => p.id === S.partId);
 const ACTS = {
   part: () => made({ kind: 'add_part' }),
   together: async () => {
     await made({ kind: 'add_part', sort: 'together' });
     openBar('bring_part');
   },
+  elsewhere: () => chooseElsewhere(),
   copy: () => made({ kind: 'copy_part', part: S.partId }),
   earlier: () => edit({ kind: 'move_part', part: S.partId, to: at() - 1 }),
   later: () => edit({ kind: 'move_part', part: S.partId, to: at() + 1 }),
@@ -70,11 +70,13 @@ const ACTS = {
   },
   delete: async () => {
     const { id, name } = part(),
-      users = S.model.parts.filter(p => p.steps.some(s => s.brings === id)).map(p => p.name),
+      users = parts()
+        .filter(p => p.steps.some(s => s.brings === id))
+        .map(p => p.name),
       how = users.length
         ? await question(
             `Delete ${name}?`,
-            `${users.join(', ')} bring${users.length === 1 ? 's' : ''} it. Left in place the steps say that it is gone. Undo brings everything back.`,
+            `${users.join(', ')} bring${users.length === 1 ? 's' : ''} it. Left in place they keep its last shape. Undo brings everything back.`,
             [
               ['leave', `Only ${name}`],
               ['all', 'Those steps too'],
@@ -96,7 +98,7 @@ $('parts').addEventListener('click', event => {
   }
 });
 findable.push(() =>
-  S.model.parts.map(p => ({ name: p.name, where: 'part', about: p.sort, go: () => show(p.id).catch(() => {}) })),
+  parts().map(p => ({ name: p.name, where: 'part', about: p.sort, go: () => show(p.id).catch(() => {}) })),
 );
 
 // a body becomes a part of its own; the picture stays as it is

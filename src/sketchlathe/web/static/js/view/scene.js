@@ -223,7 +223,9 @@ function faceMesh(body, index, material) {
   return mesh;
 }
 
-const hidden = new Set(); // ids of bodies that are not shown
+// ids of bodies that are not shown, in any part of the model; kept in this browser
+const HIDDEN = `lathe.hidden.${S.model.id}`;
+const hidden = new Set(JSON.parse(localStorage.getItem(HIDDEN) ?? '[]'));
 export const isHidden = id => hidden.has(id);
 export function setLook(name) {
   look = name;
@@ -231,8 +233,9 @@ export function setLook(name) {
   showBuild();
 }
 export function setHidden(ids) {
-  hidden.clear();
+  for (const b of [...(S.build?.bodies ?? []), ...(S.build?.references ?? [])]) hidden.delete(b.id);
   for (const id of ids) hidden.add(id);
+  localStorage.setItem(HIDDEN, JSON.stringify([...hidden].slice(-500)));
   showBuild();
   setCaps(lastCut);
   emit('hidden');
@@ -685,8 +688,10 @@ export const pointsOf = hits =>
 export function boxPoints() {
   const boxes = [...(S.build?.bodies ?? []), ...(S.build?.references ?? [])]
     .filter(b => !hidden.has(b.id))
-    .map(b => b.box);
-  return boxes.flatMap(([l, h]) =>
-    [0, 1, 2, 3, 4, 5, 6, 7].map(i => [i & 1 ? h[0] : l[0], i & 2 ? h[1] : l[1], i & 4 ? h[2] : l[2]]),
+    .map(b => [b.box, offsetOf?.(b) ?? [0, 0, 0]]);
+  return boxes.flatMap(([[l, h], by]) =>
+    [0, 1, 2, 3, 4, 5, 6, 7].map(i =>
+      [i & 1 ? h[0] : l[0], i & 2 ? h[1] : l[1], i & 4 ? h[2] : l[2]].map((v, k) => v + by[k]),
+    ),
   );
 }
