@@ -419,3 +419,29 @@ def test_a_part_that_brings_others_is_not_linked():
 
     with pytest.raises(Refused, match="brings other parts"):
         standalone(other.model, other.model.part(other.at))
+
+
+def test_a_copy_is_the_same_picture_wherever_the_others_are_moved_to(hand):
+    from sketchlathe.workers.keeping import body_key
+
+    first, second = bring(hand), hand.step("bring_part", part="p1", y="50 mm")
+    hand.step("place", a={"face": _any_face(hand, second)}, how="parallel", b={"plane": "top"})
+
+    def keys():
+        built = hand.built()
+        return {b.id.partition(".")[0]: body_key(b, built.solid_key) for b in built.bodies}
+
+    before = keys()
+    hand.do("set_fields", step=first, fields={"x": "7 mm"})
+    moved = keys()
+    assert moved[first] != before[first] and moved[second] == before[second]
+    hand.do("set_fields", step=hand.model.parts[0].steps[1].id, fields={"distance": "6 mm"})
+    changed = keys()
+    assert changed[first] != moved[first] and changed[second] != moved[second], "another plate is another picture"
+
+
+def _any_face(hand, step):
+    from sketchlathe.core.solid.digest import pick_of_face
+
+    body = next(b for b in hand.built().bodies if b.id.startswith(step))
+    return pick_of_face(body, 0)

@@ -10,10 +10,12 @@ A face is named by a set of atoms (docs/ARCHITECTURE.md says how they are made):
 from __future__ import annotations
 
 import re
+from functools import lru_cache
 
 _MAKER = re.compile(r"[a-z]+\d+")
 
 
+@lru_cache(maxsize=100_000)
 def maker(atom: str) -> str:
     """The id of the step that made a face; empty for what is no atom.
 
@@ -24,6 +26,7 @@ def maker(atom: str) -> str:
     return found.group() if found and atom[found.end() : found.end() + 1] in (":", "(", "#") else ""
 
 
+@lru_cache(maxsize=100_000)
 def role(atom: str) -> str:
     """The role in which a step made a face; of a copy, that of the face it is a copy of.
 

@@ -82,7 +82,7 @@ def alike(export: Export) -> list[Alike]:
     groups: dict[tuple[str, ...], list[Body]] = {}
     for body in export.bodies:
         finish = (export.colour_of(body), key_for(export.model, export.part, body))
-        key = (body.came.of, *finish) if body.came and body.came.motion else (body.id,)
+        key = (body.came.of, body.came.state, *finish) if body.came and body.came.motion else (body.id,)
         groups.setdefault(key, []).append(body)
     return [
         Alike(

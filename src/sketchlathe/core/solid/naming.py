@@ -17,11 +17,12 @@ FaceName = frozenset[str]
 
 class Copied(NamedTuple):
     """That a body is a copy: of what (part.body), and the rigid motion from there, the twelve numbers of a matrix (3, 4) row
-    by row; none where it was mirrored or scaled.
+    by row; none where it was mirrored or scaled. ``state`` tells one shape of the original from another.
     """
 
     of: str
     motion: tuple[float, ...]
+    state: str = ""
 
 
 @dataclass(frozen=True)

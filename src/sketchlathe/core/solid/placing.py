@@ -70,15 +70,15 @@ def copied(body: Body, motion: Motion, id: str, rename: Callable[[str], str] | N
     rigid = abs(float(motion.ScaleFactor()) - 1) < 1e-12 and not motion.IsNegative()
     came = body.came
     if came is not None:
-        came = Copied(came.of, _after(motion, came.motion) if rigid and came.motion else ())
+        came = Copied(came.of, _after(motion, came.motion) if rigid and came.motion else (), came.state)
     return Body(id, solids_in(made.Shape())[0], names, came)
 
 
-def copy_of(body: Body, of: str) -> Body:
-    """A body as the original of copies, unless it is a copy itself."""
+def copy_of(body: Body, of: str, state: str) -> Body:
+    """A body as the original of copies, unless it is a copy itself. ``state``: see ``Copied``."""
     if body.came is not None:
         return body
-    return replace(body, came=Copied(of, (1.0, 0.0, 0.0, 0.0, 0.0, 1.0, 0.0, 0.0, 0.0, 0.0, 1.0, 0.0)))
+    return replace(body, came=Copied(of, (1.0, 0.0, 0.0, 0.0, 0.0, 1.0, 0.0, 0.0, 0.0, 0.0, 1.0, 0.0), state))
 
 
 def location(motion: Sequence[float]) -> TopLoc_Location:

@@ -94,7 +94,7 @@ class BringPart(Step):
             raise CannotBuild("A part may be put at most 100 m away.", where="x")
         apart = context.value(self, "apart") if self.apart.strip() and count > 1 else 0.0
         made: list[Body] = []
-        originals = [copy_of(b, f"{self.part}.{b.id}") for b in built.bodies]
+        originals = [copy_of(b, f"{self.part}.{b.id}", built.solid_key) for b in built.bodies]
         for n in range(count):
             motion = translation((by[0] + n * apart, by[1], by[2]))
             for field, axis in (("turn", (0.0, 0.0, 1.0)), ("tilt", (1.0, 0.0, 0.0))):
