@@ -163,6 +163,10 @@ def test_a_part_follows_another_and_the_list_counts_them(parts):
     rows = bench.page.locator("#parts-list tbody tr")
     bench.page.locator("#parts-list tbody tr", has_text="Lid").locator("td", has_text="2").first.wait_for()
     assert [r.split("\t")[0] for r in rows.all_inner_texts()] == ["Can", "Lid"]
+    bench.page.locator("#print-times").click()
+    bench.page.locator("#parts-list tfoot .time", has_text="h").or_(
+        bench.page.locator("#parts-list tfoot .time", has_text="min")
+    ).wait_for(timeout=60_000)
     with bench.page.expect_download() as got:
         bench.page.locator("#parts-list").get_by_role("link", name="CSV").click()
     table = list(csv.DictReader(io.StringIO(got.value.path().read_text())))

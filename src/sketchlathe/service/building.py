@@ -15,6 +15,7 @@ from pydantic import ValidationError
 from ..core.errors import BadInput, NotFound, Trouble
 from ..core.exchange import FORMATS, file_stem
 from ..core.exchange.base import DEFAULT_ANGLE, DEFAULT_CHORD
+from ..core.inspect.parts_list import parts_list
 from ..core.model.document import Model, body_title
 from ..core.model.edits import apply_edit
 from ..core.model.edits.parameters import SetParameter
@@ -227,6 +228,16 @@ class Builder:
         found: list[dict[str, Any]] = self._run(
             opened.id, opened.model, "check_fit", opened.text, part_id, str(self.blobs.folder), play, ticket=ticket
         )
+        return found
+
+    def print_times(self, opened: Opened, part_id: str, process: dict[str, Any], ticket: str) -> list[float]:
+        """How long each line of a part's parts list takes to print, s; in its order."""
+        built = self.build(opened, part_id, ticket)
+        entries = parts_list(opened.model, opened.model.part(part_id), built["bodies"])
+        found: list[float] = self._run(
+            opened.id, opened.model, "time_bodies", opened.text, part_id, [list(e.bodies) for e in entries], process,
+            ticket=ticket,
+        )  # fmt: skip
         return found
 
     def print_program(

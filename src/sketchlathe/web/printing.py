@@ -59,6 +59,13 @@ def check(model_id: str) -> ResponseReturnValue:
     return jsonify(builder().check_print(open_model(model_id), part, process, lay, ticket_of(model_id, ticket)))
 
 
+@blueprint.post("/api/models/<model_id>/print/times")
+def times(model_id: str) -> ResponseReturnValue:
+    """How long each line of the parts list takes."""
+    part, process, _, ticket = _asked()
+    return jsonify(builder().print_times(open_model(model_id), part, process, ticket_of(model_id, ticket)))
+
+
 @blueprint.post("/api/models/<model_id>/print/queue")
 def queue(model_id: str) -> ResponseReturnValue:
     """Send the part to the printer."""

@@ -131,6 +131,25 @@ def check_print(
 
 
 @job
+def time_bodies(
+    document: str, part_id: str, wanted: list[list[str]], process: dict[str, Any], barred: dict[str, str], note: str
+) -> list[float]:
+    """How long groups of bodies take to print, each body as it lies best by itself, s."""
+    model, part, built = built_part(document, part_id, barred, note)
+    how, bodies = process_of(process), {b.id: b for b in built.bodies}
+    taken = []
+    for number, ids in enumerate(wanted):
+        write_note(note, {"title": "Reckoning how long it prints", "number": number, "count": len(wanted)})
+        seconds = 0.0
+        for body in (bodies[i] for i in ids if i in bodies):
+            raw = printable.printable([body])
+            cut = layers.slice_up(raw.laid(laying.layings(raw, how)[0].matrix).surface, how)
+            seconds += layers.estimate(cut, how, stuff_of(model, part, body)["density"]).seconds
+        taken.append(seconds)
+    return taken
+
+
+@job
 def check_fit(
     document: str, part_id: str, blobs: str, play: float, barred: dict[str, str], note: str
 ) -> list[dict[str, Any]]:

@@ -21,6 +21,7 @@ class Entry:
     mass: float
     volume: float
     box: tuple[float, float, float]
+    bodies: tuple[str, ...] = ()  # of one of them
 
 
 def parts_list(model: Model, part: Part, bodies: Sequence[Mapping[str, Any]]) -> list[Entry]:
@@ -47,7 +48,7 @@ def parts_list(model: Model, part: Part, bodies: Sequence[Mapping[str, Any]]) ->
             Entry(
                 name, len(copies), said_of(model, [b["material"] for b in one]),
                 sum(b["volume"] * b["density"] / 1000 for b in one), sum(b["volume"] for b in one),
-                (high[0] - low[0], high[1] - low[1], high[2] - low[2]),
+                (high[0] - low[0], high[1] - low[1], high[2] - low[2]), tuple(str(b["id"]) for b in one),
             )
         )  # fmt: skip
     return found

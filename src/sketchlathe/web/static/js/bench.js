@@ -25,6 +25,7 @@ import './prove/weigh.js';
 import './prove/answers.js';
 import './prove/measure.js';
 import './prove/fit.js';
+import './prove/partslist.js';
 import './view/apart.js';
 import { isMoving } from './view/byhand.js';
 

@@ -1,0 +1,44 @@
+// The parts list's print times: asked for, kept until the part changes.
+import { $, S } from '../core/state.js';
+import { ask } from '../core/api.js';
+import { complain } from '../ui/messages.js';
+
+let known = null; // {key, seconds}
+const key = () => `${S.partId} ${S.model.revision}`;
+const said = s =>
+  s >= 3600
+    ? `${Math.floor(s / 3600)} h ${String(Math.round((s % 3600) / 60)).padStart(2, '0')}`
+    : `${Math.max(1, Math.round(s / 60))} min`;
+
+function fill() {
+  const cells = [...$('parts-list').querySelectorAll('.time')],
+    fresh = known?.key === key();
+  for (const cell of cells) cell.hidden = !fresh;
+  if (!fresh) return;
+  let all = 0;
+  $('parts-list')
+    .querySelectorAll('tbody tr')
+    .forEach((row, i) => {
+      all += known.seconds[i] * Number(row.querySelector('.n').textContent);
+      row.querySelector('.time').textContent = said(known.seconds[i]);
+    });
+  $('parts-list').querySelector('tfoot .time').textContent = said(all);
+}
+$('parts-list').addEventListener('lathe:filled', fill);
+$('parts-list').addEventListener('click', async event => {
+  const button = event.target.closest('#print-times');
+  if (!button) return;
+  const mine = key();
+  button.disabled = true;
+  button.textContent = 'reckoning…';
+  try {
+    const process = JSON.parse(localStorage.getItem('lathe.process') ?? '{}');
+    const seconds = await ask('/print/times', { part: S.partId, process, ticket: 'times' });
+    if (mine === key()) known = { key: mine, seconds };
+  } catch (problem) {
+    complain(problem.message);
+  }
+  button.disabled = false;
+  button.textContent = 'times';
+  fill();
+});
