@@ -161,3 +161,86 @@ def test_the_sentence_says_it(can):
     said = plain_sentence(hand.model.step(result.step), hand.model)
     assert said == "Place the start face of Extrude 2 against the end face of Extrude 1 leaving 0.2 mm"
     assert hand.model.step(result.step).needs() == {base, pin}
+
+
+def test_one_lid_on_three_cans_of_different_heights():
+    from tests.core.test_parts import Parts
+
+    hand = Parts()
+    hand.do("rename_part", part="p1", name="Lid")
+    hand.step("block", shape="cylinder", diameter="40 mm", height="4 mm")
+    cans = []
+    for high in (20, 35, 50):
+        hand.at = hand.new(name=f"Can {high}")
+        hand.step("block", shape="cylinder", diameter="40 mm", height=f"{high} mm")
+        cans.append(hand.at)
+    hand.at = hand.new(sort="together")
+    for n, can in enumerate(cans):
+        below = hand.step("bring_part", part=can, x=f"{60 * n} mm")
+        lid = hand.step("bring_part", part="p1", y="90 mm", z="80 mm")
+        step = hand.step(
+            "place", a=face(hand, lid, way=DOWN), how="against", b=face(hand, below, way=UP), gap="0.5 mm",
+            a2=face(hand, lid, form="cylindrical"), how2="on", b2=face(hand, below, form="cylindrical"),
+        )  # fmt: skip
+        result = next(r for r in hand.build().steps if r.step == step)
+        assert (result.status, result.free) == ("ok", "may still turn about an axis (z)"), result.message
+    lids = [b for b in hand.build().bodies if b.came.of == "p1.s2"]
+    lows = [box_of(b.shape)[0] for b in lids]
+    assert [low[2] for low in lows] == pytest.approx([20.5, 35.5, 50.5], abs=1e-6)
+    assert [low[0] for low in lows] == pytest.approx([-20, 40, 100], abs=1e-6)
+    # a wider lid is wider everywhere
+    hand.do("set_fields", step=hand.model.parts[0].steps[0].id, fields={"diameter": "44 mm"})
+    assert [box_of(b.shape)[0][0] for b in hand.build().bodies if b.came.of == "p1.s2"] == pytest.approx(
+        [-22, 38, 98], abs=1e-6
+    )
+
+
+@pytest.mark.parametrize("seed", range(8))
+def test_what_was_picked_survives_changes_of_both(seed):
+    """A pin with a shoulder in a stepped hole, sizes changed at random: it stays coaxial and seated."""
+    import random
+
+    rng = random.Random(seed)
+    hand = Hand()
+    plate = hand.prism("top", [(0, 0), (60, 0), (60, 40), (0, 40)], distance="12 mm")
+    hole = hand.round("top", 30, 20, 6, reach="through", result="cut")
+    shaft = hand.round("top", 100, 0, 5, distance="20 mm", result="separate")
+    head = hand.round(face(hand, shaft, way=UP)["face"], 100, 0, 9, distance="4 mm")
+    # the underside of the head lies on the plate, the shaft in the hole
+    pin = next(b for b in hand.build().bodies if b.id.split(".")[0] == shaft)
+    shoulder = next(
+        i for i, f in enumerate(digest(pin).faces)
+        if f.frame and f.frame.normal == pytest.approx(DOWN, abs=1e-9) and f.centre[2] > 1
+    )  # fmt: skip
+    step = hand.step(
+        "place", a={"face": pick_of_face(pin, shoulder)}, how="against", b=face(hand, plate, way=UP),
+        a2=face(hand, shaft, form="cylindrical"), how2="on", b2=face(hand, plate, form="cylindrical"),
+    )  # fmt: skip
+    for _ in range(4):
+        high, bore, long = rng.uniform(6, 20), rng.uniform(8, 17), rng.uniform(15, 40)
+        hand.do("set_fields", step=plate, fields={"distance": f"{high} mm"})
+        hand.do("set_fields", step=shaft, fields={"distance": f"{long} mm"})
+        for sketch in [s.id for s in hand.steps if s.kind == "sketch" and len(s.sketch.curves) == 1]:
+            (size,) = hand.constraints(sketch, "diameter") or hand.constraints(sketch, "radius")
+            if hand.model.step(hole).regions[0].sketch == sketch:
+                hand.do("set_dimension", sketch=sketch, id=size.id, value=f"{bore} mm")
+        result = next(r for r in hand.build().steps if r.step == step)
+        assert result.status == "ok", result.message
+        placed = next(b for b in hand.build().bodies if b.id.split(".")[0] == shaft)
+        low, top = box_of(placed.shape)
+        assert (low[2], top[2]) == pytest.approx((high - long, high + 4), abs=1e-6)
+        assert ((low[0] + top[0]) / 2, (low[1] + top[1]) / 2) == pytest.approx((30, 20), abs=1e-6)
+    assert head
+
+
+def test_a_face_that_became_round_is_said_at_its_place():
+    """A box becomes a ball: what was placed against one of its sides says so, and the rest stands."""
+    hand = Hand()
+    base = hand.step("block", width="40 mm", depth="40 mm", height="30 mm")
+    pin = rod(hand, 6, 20, (80, 10))
+    result = placed(hand, a=face(hand, pin, way=DOWN), how="against", b=face(hand, base, way=(1, 0, 0)))
+    assert result.status == "ok", result.message
+    hand.do("set_fields", step=base, fields={"shape": "sphere"})
+    after = next(r for r in hand.build().steps if r.step == result.step)
+    assert after.status == "failed" and after.where in ("b", "how"), (after.message, after.where)
+    assert len(hand.build().bodies) == 2
