@@ -445,3 +445,40 @@ def _any_face(hand, step):
 
     body = next(b for b in hand.built().bodies if b.id.startswith(step))
     return pick_of_face(body, 0)
+
+
+@pytest.mark.parametrize("seed", range(6))
+def test_what_stands_in_the_blanks_is_the_motion(hand, seed):
+    """Any rigid motion, said as turn, tilt and roll, puts the part where the motion does."""
+    import numpy as np
+    from scipy.spatial.transform import Rotation
+
+    from sketchlathe.core.steps.bring_part import blanks_for
+
+    turn = Rotation.random(random_state=seed).as_matrix()
+    shift = np.random.default_rng(seed).normal(0, 50, 3)
+    bring(hand, **blanks_for(turn, shift))
+    (body,) = hand.built().bodies
+    got = np.array(body.came.motion).reshape(3, 4)
+    assert got[:, :3] == pytest.approx(turn, abs=1e-9) and got[:, 3] == pytest.approx(shift, abs=1e-9)
+
+
+def test_where_another_part_stands_is_seen_from_this_one(hand):
+    from sketchlathe.workers.builds import how_it_stands
+
+    lid = hand.at = hand.new(name="Lid")
+    hand.step("block", width="40 mm", depth="30 mm", height="3 mm")
+    hand.at = top = hand.new(sort="together")
+    hand.step("bring_part", part="p1", x="10 mm", turn="90 deg")
+    hand.step("bring_part", part=lid, x="10 mm", z="5 mm", turn="90 deg")
+    import json
+
+    text = json.dumps(hand.model.as_json())
+    fields = how_it_stands(text, top, lid, "p1", {}, "")
+    # seen from the lid the plate lies 5 mm below, not turned
+    assert {k: float(v.split()[0]) for k, v in fields.items()} == pytest.approx(
+        {"x": 0, "y": 0, "z": -5, "turn": 0, "tilt": 0, "roll": 0}, abs=1e-9
+    )
+    hand.at = lid
+    hand.step("bring_part", part="p1", **fields)
+    assert box_of(hand.built().bodies[-1].shape)[0][2] == pytest.approx(-5, abs=1e-6)

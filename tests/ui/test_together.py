@@ -443,3 +443,32 @@ def test_a_part_of_another_model_is_brought_and_brought_up_to_date(bench):
     page.keyboard.press("Control+a")
     bench.type("6")
     bench.wait_volume(40 * 10 * 6)
+
+
+def test_a_part_takes_from_another_where_they_stand_together(parts):
+    """The lid gets a ring that follows the can's rim: the can is brought where it stands, taken from, left out."""
+    bench, page = parts, parts.page
+    seat(bench, "0")
+    chip(bench, "Lid").click()
+    page.locator("#parts li.now", has_text="Lid").wait_for()
+    bench.still()
+    bench.page.locator("#view").focus()
+    bench.chord("bt")
+    page.locator("[data-stands]", has_text="where it stands in Together").click()
+    page.wait_for_function("() => document.querySelector('#bar [aria-label=z]')?.value === '-50 mm'")
+    bench.keep()
+    box = page.locator("#weigh:not([aria-busy]) [data-measure=box]")
+    box.wait_for()
+    assert "60 × 60 × 54 mm" in box.inner_text(), "seen from the lid the can hangs under it"
+    # the rim of the can is a face to draw on and to extrude; then the can is left out
+    look(bench, -0.5)
+    bench.page.locator("#view").focus()
+    bench.chord("bl")
+    bench.tick("Can")
+    bench.keep()
+    bench.wait_volume(3.141592653589793 * 900 * 4, rel=1e-4)
+    # the can is changed: what was taken follows, and nothing is lost
+    chip(bench, "Can").click()
+    page.locator("#parts li.now", has_text="Can").wait_for()
+    bench.still()
+    assert page.locator("#steps li.step").count() == 2

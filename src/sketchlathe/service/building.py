@@ -262,6 +262,15 @@ class Builder:
         )
         return found
 
+    def how_it_stands(self, opened: Opened, together: str, part_id: str, other: str) -> dict[str, str]:
+        """Where another part stands as seen from a part, where both are put together."""
+        for id in (together, part_id, other):
+            opened.model.part(id)
+        found: dict[str, str] = self._run(
+            opened.id, opened.model, "how_it_stands", opened.text, together, part_id, other
+        )
+        return found
+
     def takeable(self, opened: Opened, step_id: str) -> list[dict[str, Any]]:
         """What an open sketch may take from the solids before it, with each curve as a path."""
         part = next((p for p in opened.model.parts if any(s.id == step_id for s in p.steps)), None)

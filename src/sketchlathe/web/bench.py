@@ -173,6 +173,14 @@ def link(model_id: str) -> ResponseReturnValue:
     return _changed(modelling.link_part(database(), me(), model_id, _whole(body, "base"), source, part, into), body)
 
 
+@blueprint.post("/api/models/<model_id>/stands")
+def stands(model_id: str) -> ResponseReturnValue:
+    """Where another part stands as seen from one, where both are put together: fields of Bring part."""
+    body = json_body()
+    ids = (str(body.get(k) or "")[:20] for k in ("together", "part", "other"))
+    return jsonify(builder().how_it_stands(open_model(model_id), *ids))
+
+
 @blueprint.get("/api/models/<model_id>/elsewhere")
 def elsewhere(model_id: str) -> ResponseReturnValue:
     """The person's other models, and what of them is linked here."""

@@ -6,6 +6,8 @@ from collections.abc import Mapping, Sequence
 from dataclasses import asdict
 from typing import Any
 
+import numpy as np
+
 from ..core.errors import CannotBuild, Trouble
 from ..core.mesh.showing import pack_surface
 from ..core.mesh.surface import Surface
@@ -20,6 +22,7 @@ from ..core.solid.digest import digest, pick_of_face
 from ..core.solid.measuring import volume
 from ..core.solid.naming import Body
 from ..core.solid.packing import pack
+from ..core.steps.bring_part import blanks_for
 from . import answers
 from .jobs import blob_path, job
 from .keeping import body_key, built_part, forget, has_solid, measured, put_blob, stuff_of, write_note
@@ -204,6 +207,25 @@ def _totals(bodies: list[dict[str, Any]]) -> dict[str, Any]:
         "centre": centre,
         "box": [low, high],
     }
+
+
+@job
+def how_it_stands(
+    document: str, together: str, part_id: str, other: str, barred: dict[str, str], note: str
+) -> dict[str, str]:
+    """Where another part stands as seen from a part, where both are put together: what Bring part's blanks would say."""
+    model, _, built = built_part(document, together, barred, note)
+    motions = []
+    for source in (part_id, other):
+        found = next(
+            (b.came.motion for b in built.bodies if b.came and b.came.motion and b.came.of.startswith(f"{source}.")),
+            None,
+        )
+        if found is None:
+            raise CannotBuild(f"{model.part(source).name} does not stand in {model.part(together).name}.")
+        motions.append(np.array(found).reshape(3, 4))
+    (turn, shift), (other_turn, other_shift) = ((m[:, :3], m[:, 3]) for m in motions)
+    return blanks_for(turn.T @ other_turn, turn.T @ (other_shift - shift))
 
 
 @job

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import re
 from typing import TYPE_CHECKING, Annotated, Any, ClassVar, Literal
 
@@ -13,6 +14,8 @@ from .base import Step
 from .blanks import Blank, Formula
 
 if TYPE_CHECKING:
+    import numpy as np
+
     from ..model.context import Context
     from ..model.document import Model
 
@@ -31,7 +34,7 @@ class BringPart(Step):
     icon: ClassVar[str] = "M4 6.500l5-2.500l5 2.500v6l-5 2.500l-5-2.500zM4 6.500l5 2.500l5-2.500M9 9v6M16 12v8M12 16h8"
     hint: ClassVar[str] = "Choose a part of this model; it follows that part."
     sentence: ClassVar[str] = (
-        "Bring part {part} at {x}, {y}, {z}[, turned {turn} about z][, tilted {tilt} about x]"
+        "Bring part {part} at {x}, {y}, {z}[, turned {turn} about z][, tilted {tilt} about x][, rolled {roll} about y]"
         "[, {count} of them,][ one every {apart} along x]"
     )
     assembles: ClassVar[bool] = True
@@ -42,7 +45,8 @@ class BringPart(Step):
     y: Annotated[Formula, Blank("length", "y", "Where its origin is put.")] = "0 mm"
     z: Annotated[Formula, Blank("length", "z", "Where its origin is put.")] = "0 mm"
     turn: Annotated[Formula, Blank("angle", "turn", "About the z axis.", optional=True)] = "0 deg"
-    tilt: Annotated[Formula, Blank("angle", "tilt", "About the x axis, first.", optional=True)] = "0 deg"
+    tilt: Annotated[Formula, Blank("angle", "tilt", "About the x axis, before it is turned.", optional=True)] = "0 deg"
+    roll: Annotated[Formula, Blank("angle", "roll", "About the y axis, before the others.", optional=True)] = "0 deg"
     count: Annotated[Formula, Blank("count", "copies", "How many of them.", optional=True)] = "1"
     apart: Annotated[Formula, Blank("length", "distance of copies", "From one to the next.", optional=True)] = "20 mm"
 
@@ -97,7 +101,7 @@ class BringPart(Step):
         originals = [copy_of(b, f"{self.part}.{b.id}", built.solid_key) for b in built.bodies]
         for n in range(count):
             motion = translation((by[0] + n * apart, by[1], by[2]))
-            for field, axis in (("turn", (0.0, 0.0, 1.0)), ("tilt", (1.0, 0.0, 0.0))):
+            for field, axis in (("turn", (0.0, 0.0, 1.0)), ("tilt", (1.0, 0.0, 0.0)), ("roll", (0.0, 1.0, 0.0))):
                 if getattr(self, field).strip():
                     motion.Multiply(rotation((0.0, 0.0, 0.0), axis, context.value(self, field)))
             tag = f"{self.id}#{n + 1}"
@@ -118,3 +122,15 @@ class BringPart(Step):
 def _is_plain(formula: str) -> bool:
     """Whether a length is a number, not a formula that a hand would overwrite."""
     return re.fullmatch(r"\s*[-−+]?[\d.,/ ]+\s*[a-zµ\"]*\s*", formula) is not None
+
+
+def blanks_for(turn: np.ndarray, shift: np.ndarray) -> dict[str, str]:
+    """What stands in the blanks for a rigid motion: a rotation matrix (3, 3) as turn about z after tilt about x after roll
+    about y, and a shift (mm).
+    """
+    tilt = math.asin(max(-1.0, min(1.0, float(turn[2, 1]))))
+    angles = {
+        "turn": math.atan2(-turn[0, 1], turn[1, 1]), "tilt": tilt, "roll": math.atan2(-turn[2, 0], turn[2, 2]),
+    }  # fmt: skip
+    places = {name: f"{round(float(v), 9) + 0.0:.12g} mm" for name, v in zip("xyz", shift)}
+    return {**places, **{n: f"{round(math.degrees(a), 9) + 0.0:.12g} deg" for n, a in angles.items()}}

@@ -174,6 +174,13 @@ const helpers = name => ({
   walks: w => {
     picking.walks = w;
   },
+  // other blanks filled at once, by what a pick means
+  put: fields => {
+    Object.assign(now.fields, fields);
+    for (const [n, v] of Object.entries(fields)) if (v !== now.kind.blanks[n].default) now.touched.add(n);
+    relay();
+    refresh();
+  },
   isActive: () => now?.active === name,
   isOpen: node => node.isConnected,
   note: text => hint(text),

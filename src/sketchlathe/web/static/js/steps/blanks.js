@@ -1,5 +1,6 @@
 // One editor for each type of blank. Knows types, never kinds of steps.
 import { S, emit, frameOf, html, part, stepKind } from '../core/state.js';
+import { ask } from '../core/api.js';
 import { withUnit } from '../core/units.js';
 import { candidates, redraw, viewOf } from '../sketch/layer.js';
 import { dot } from '../view/camera.js';
@@ -277,6 +278,32 @@ function otherPart(blank, value, changed, bar) {
     ...(value ? [] : [html('option', { value: '' }, offered.length ? 'part…' : 'no other part')]),
     ...offered.map(p => html('option', { value: p.id, ...(p.id === value ? { selected: true } : {}) }, p.name)),
   );
+  // where both are put together: as it stands there
+  const standing = () => {
+    const brings = (p, id) => p.steps.some(s => s.brings === id && !s.skipped);
+    const found = S.model.parts.filter(
+      p => !p.gone && p.id !== S.partId && brings(p, S.partId) && brings(p, node.value),
+    );
+    bar.list(
+      [],
+      found.map(p =>
+        html(
+          'button',
+          {
+            class: 'fix',
+            type: 'button',
+            'data-stands': p.id,
+            onclick: () =>
+              ask('/stands', { together: p.id, part: S.partId, other: node.value })
+                .then(fields => bar.put(fields))
+                .catch(problem => bar.note(problem.message)),
+          },
+          `where it stands in ${p.name}`,
+        ),
+      ),
+    );
+  };
+  node.addEventListener('change', standing);
   return {
     node,
     activate: () => {
@@ -285,7 +312,9 @@ function otherPart(blank, value, changed, bar) {
         node.value = offered[0].id;
         changed(node.value);
       } else bar.note(blank.hint);
+      standing();
     },
+    deactivate: () => bar.list([]),
     set: v => {
       node.value = v;
     },
