@@ -30,6 +30,9 @@ def run(argv: list[str]) -> int:
             ("eslint", [node, f"{tools}/eslint/bin/eslint.js", *SCRIPTS]),
             ("node --test", [node, "--test", "--test-reporter=dot", "tests/scripts/*.test.js"]),
         ):
+            if name in ("prettier", "eslint") and not (root / tools).is_dir():
+                say(f"{name} is not here: the scripts' form is not checked")
+                continue
             say(name)
             if subprocess.run(command, cwd=root).returncode:
                 say(f"{name} found something")
