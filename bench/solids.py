@@ -229,7 +229,9 @@ def _hundred_holes(rounds: int) -> Figure:
 
 
 def figures(quick: bool) -> list[Figure]:
-    """build.overhead_ratio, build.parameter_ms, build.last_step_ratio, build.cold_open_ms, mesh.pack_ratio, pattern.n_ary_ratio."""
+    """build.overhead_ratio, build.parameter_ms, build.last_step_ratio, build.cold_open_ms, mesh.pack_ratio,
+    pattern.n_ary_ratio.
+    """
     kernel.silence()
     rounds = 1 if quick else 15
     part = twelve_steps()

@@ -92,8 +92,8 @@ class Maker:
     def face(
         self, normal: tuple[float, float, float], highest: bool = True, of: str = "", form: str = "flat"
     ) -> dict[str, Any]:
-        """A pick of the flat face that looks along ``normal`` and lies farthest that way (of the body a step brought), or of
-        the smallest face of another form.
+        """A pick of the flat face that looks along ``normal`` and lies farthest that way (of the body a step
+        brought), or of the smallest face of another form.
         """
         from sketchlathe.core.solid.digest import digest
         from sketchlathe.core.solid.frames import dot

@@ -1,4 +1,6 @@
-"""Steps given values at and beyond their limits: what is accepted must be right by a closed formula, what cannot be must be an error."""
+"""Steps given values at and beyond their limits: what is accepted must be right by a closed formula, what cannot be
+must be an error.
+"""
 
 from __future__ import annotations
 

@@ -1,6 +1,7 @@
 """Joins and changes of dimensions for which a continuous way exists by construction: each must be taken, none refused.
 
-Where the way is known in closed form (a house's ridge, a linkage's crank) the end of it is known too and is held against.
+Where the way is known in closed form (a house's ridge, a linkage's crank) the end of it is known too and is held
+against.
 """
 
 from __future__ import annotations
@@ -152,7 +153,9 @@ def kite(rng: random.Random) -> Motion:
 
 
 def rocker(rng: random.Random) -> Motion:
-    """A crank that can go round drives a rocker; the coupler passes through straight with the crank (Grashof's condition)."""
+    """A crank that can go round drives a rocker; the coupler passes through straight with the crank (Grashof's
+    condition).
+    """
     crank = rng.uniform(4, 8)
     ground, coupler = crank * rng.uniform(3, 4), crank * rng.uniform(2.6, 3.6)
     arm = crank * rng.uniform(2.6, 3.6)

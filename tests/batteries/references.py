@@ -1,7 +1,7 @@
 """Picks that survive change: generated changes over parts whose meant edges and faces are known by construction.
 
-A case is a part with numbers A, a pick made on it, and the part with numbers B (or with steps inserted). Right: exactly the edges or
-faces meant. Asked: the pick is refused with a reason. Wrong: anything else, silently.
+A case is a part with numbers A, a pick made on it, and the part with numbers B (or with steps inserted). Right:
+exactly the edges or faces meant. Asked: the pick is refused with a reason. Wrong: anything else, silently.
 """
 
 from __future__ import annotations

@@ -89,7 +89,9 @@ def _near(rng: random.Random) -> float:
 
 
 def truss(rng: random.Random, panels: int) -> tuple[Draft, list[tuple[str, float, float]]]:
-    """A row of triangles, every bar dimensioned. For each bar: id and the open range of lengths that keep both triangles."""
+    """A row of triangles, every bar dimensioned. For each bar: id and the open range of lengths that keep both
+    triangles.
+    """
     draft = Draft()
     top = [(i * 10 + rng.uniform(-2, 2), 8 + rng.uniform(-2, 2)) for i in range(panels)]
     low = [(i * 10 - 5 + rng.uniform(-1, 1), rng.uniform(-1, 1)) for i in range(panels + 1)]

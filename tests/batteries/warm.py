@@ -1,8 +1,9 @@
 """Warm is cold: whatever a worker has done before, it answers as a fresh process does.
 
-A walk makes a part by chance in one warm cache: previews of steps that are not kept, other values and back, undo, moves of
-the Now line, sketches that take edges, sections, meshes, print checks. Every answer on the way, and the same document built
-by a process that has done nothing else, must agree: volume, area, centre, box, moments, names of faces and edges, statuses.
+A walk makes a part by chance in one warm cache: previews of steps that are not kept, other values and back, undo,
+moves of the Now line, sketches that take edges, sections, meshes, print checks. Every answer on the way, and the same
+document built by a process that has done nothing else, must agree: volume, area, centre, box, moments, names of faces
+and edges, statuses.
 """
 
 from __future__ import annotations

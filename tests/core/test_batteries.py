@@ -1,4 +1,6 @@
-"""The batteries with known answers that the benchmark counts, a part of each: nothing flips, nothing is accused wrongly."""
+"""The batteries with known answers that the benchmark counts, a part of each: nothing flips, nothing is accused
+wrongly.
+"""
 
 import math
 import random

@@ -1,4 +1,6 @@
-"""Trim, extend, split, corners, offset, copies, moves, repairs: areas by closed formulas, constraints kept where they make sense."""
+"""Trim, extend, split, corners, offset, copies, moves, repairs: areas by closed formulas, constraints kept where they
+make sense.
+"""
 
 import math
 from typing import Any

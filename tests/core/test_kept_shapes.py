@@ -1,4 +1,6 @@
-"""No kernel call changes a shape that anybody else holds; whatever was done before, answers are those of a fresh process."""
+"""No kernel call changes a shape that anybody else holds; whatever was done before, answers are those of a fresh
+process.
+"""
 
 from __future__ import annotations
 

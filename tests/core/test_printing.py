@@ -1,4 +1,6 @@
-"""Print readiness on parts with known faults, layers and estimates against closed formulas, the printer against a clock."""
+"""Print readiness on parts with known faults, layers and estimates against closed formulas, the printer against a
+clock.
+"""
 
 import math
 

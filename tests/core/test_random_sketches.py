@@ -1,7 +1,7 @@
 """Sketches made by chance: anything drawn, cut, rounded, copied and constrained in any order; then what always holds.
 
-An edit is taken or refused with a sentence. After each that is taken the sketch satisfies all it says, its regions do not
-overlap, it is the same after being written and read, and nothing in it is not a number.
+An edit is taken or refused with a sentence. After each that is taken the sketch satisfies all it says, its regions do
+not overlap, it is the same after being written and read, and nothing in it is not a number.
 """
 
 from __future__ import annotations

@@ -1,4 +1,6 @@
-"""What a sketch that is not held can still do, and what would hold it: motions that are real, proposals that lead to the end."""
+"""What a sketch that is not held can still do, and what would hold it: motions that are real, proposals that lead to
+the end.
+"""
 
 import math
 import re

@@ -1,4 +1,6 @@
-"""The first plate: four holes, rounded corners, out as STL, by the shortest way the screen offers; its actions are counted."""
+"""The first plate: four holes, rounded corners, out as STL, by the shortest way the screen offers; its actions are
+counted.
+"""
 
 import math
 

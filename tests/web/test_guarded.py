@@ -1,4 +1,6 @@
-"""What was found open: foreign hosts at the demo, redirects that lead out, sessions that outlive a sign-out, guessing, queues."""
+"""What was found open: foreign hosts at the demo, redirects that lead out, sessions that outlive a sign-out,
+guessing, queues.
+"""
 
 import io
 import json

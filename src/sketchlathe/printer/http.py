@@ -1,6 +1,7 @@
 """The printer's HTTP interface, on loopback.
 
-GET /state · POST /jobs (a program as text) · POST /jobs/ID/pause|resume|cancel · POST /spool · POST /faults/filament|lost|back
+GET /state · POST /jobs (a program as text) · POST /jobs/ID/pause|resume|cancel · POST /spool · POST
+/faults/filament|lost|back
 """
 
 from __future__ import annotations

@@ -142,7 +142,9 @@ def change(database: Database, person_id: str, model_id: str, base: int | None, 
 def link_part(
     database: Database, person_id: str, model_id: str, base: int | None, source_id: str, part_id: str, into: str = ""
 ) -> Opened:
-    """Bring a part of another model of the same person, as it is there now; ``into``: a part that came from there before."""
+    """Bring a part of another model of the same person, as it is there now; ``into``: a part that came from there
+    before.
+    """
     if source_id == model_id:
         raise BadInput("This is a part of this model already: bring it with Bring part.")
     other = open_model(database, person_id, source_id)

@@ -40,7 +40,9 @@ class PrinterLink:
             return found
 
     def upload(self, program: bytes, person_id: str) -> dict[str, Any]:
-        """A person's program into its queue. Raises ``Trouble`` in words when it vanishes half-way: nothing is queued then."""
+        """A person's program into its queue. Raises ``Trouble`` in words when it vanishes half-way: nothing is queued
+        then.
+        """
         return self._ask("POST", "/jobs", program, timeout=30.0, owner=_mark(person_id))
 
     def act(self, path: str) -> dict[str, Any]:

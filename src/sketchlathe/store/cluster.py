@@ -71,7 +71,9 @@ class Cluster:
         )
 
     def start(self, port: int = 0) -> str:
-        """Make the cluster if it is not there, start it (on a free port, or one it had before), make the database; its address."""
+        """Make the cluster if it is not there, start it (on a free port, or one it had before), make the database;
+        its address.
+        """
         if not (self.folder / "data" / "PG_VERSION").exists():
             self._make()
         if self.alive():

@@ -120,8 +120,9 @@ def _accounts(app: Flask, settings: Settings, database: Database) -> None:
 
     @login.unauthorized_handler  # type: ignore[misc]
     def not_signed_in() -> ResponseReturnValue:
-        """A page leads to the sign-in page. Pictures, meshes and scripts of a page that is being left do not: the sign-in
-        page that came of it would put a form token of its own in the place of the one the person is looking at.
+        """A page leads to the sign-in page. Pictures, meshes and scripts of a page that is being left do not: the
+        sign-in page that came of it would put a form token of its own in the place of the one the person is looking
+        at.
         """
         if request.headers.get("Sec-Fetch-Dest", "document") == "document" and not wants_json():
             return redirect(url_for("account.sign_in", next=request.full_path.rstrip("?")))

@@ -208,7 +208,9 @@ def restore(model_id: str, number: int) -> ResponseReturnValue:
 
 @blueprint.post("/api/models/<model_id>/build")
 def build(model_id: str) -> ResponseReturnValue:
-    """The built part; with ``afresh`` from nothing, with ``draft`` a preview of a step, with ``parameter`` one of another value."""
+    """The built part; with ``afresh`` from nothing, with ``draft`` a preview of a step, with ``parameter`` one of
+    another value.
+    """
     body = json_body()
     opened = open_model(model_id)
     part, ticket = str(body.get("part", "")), ticket_of(model_id, body.get("ticket"))

@@ -1,8 +1,8 @@
 """How often something may be tried.
 
-Right passwords are never counted: thirty people who sign in from one address are a class. Wrong ones are counted by account,
-wherever they come from, and by address. While an account is being guessed at, a browser that was signed in to it before is
-still let in (its signed cookie says so).
+Right passwords are never counted: thirty people who sign in from one address are a class. Wrong ones are counted by
+account, wherever they come from, and by address. While an account is being guessed at, a browser that was signed in
+to it before is still let in (its signed cookie says so).
 """
 
 from __future__ import annotations

@@ -31,8 +31,8 @@ blueprint = Blueprint("panels", __name__)
 
 @dataclass(frozen=True)
 class Asked:
-    """What a panel is filled for: a part at a revision, its build (an older one until this one's is there; the page says so
-    meanwhile), and how the person reads figures.
+    """What a panel is filled for: a part at a revision, its build (an older one until this one's is there; the page
+    says so meanwhile), and how the person reads figures.
     """
 
     opened: Opened

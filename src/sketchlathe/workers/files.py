@@ -72,7 +72,9 @@ def export_part(
 def count_triangles(
     document: str, part_id: str, chord: float, angle: float, barred: dict[str, str], note: str
 ) -> dict[str, Any]:
-    """How many triangles a mesh of some fineness has, how far its volume is from the exact one (share), a picture of it."""
+    """How many triangles a mesh of some fineness has, how far its volume is from the exact one (share), a picture of
+    it.
+    """
     model, part, built = built_part(document, part_id, barred, note)
     count, meshed, exact, shown = 0, 0.0, 0.0, []
     together: list[np.ndarray] = []

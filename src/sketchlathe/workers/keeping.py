@@ -102,7 +102,9 @@ def measured(body: Body, solid_key: str) -> Measures:
 
 
 def body_key(body: Body, solid_key: str) -> str:
-    """What a body of a built part is known by: its mesh, its measures. A copy is the same wherever the others are moved to."""
+    """What a body of a built part is known by: its mesh, its measures. A copy is the same wherever the others are
+    moved to.
+    """
     if body.came is not None and body.came.motion:
         names = ["+".join(sorted(name)) for name in body.names]
         return digest_of(["copy", body.came.of, body.came.state, body.came.motion, body.id, names])

@@ -31,8 +31,9 @@ _BY_HAND = (-signal.SIGKILL, -signal.SIGTERM)  # nobody's computation ends so; s
 
 
 class WorkerTrouble(Exception):
-    """A job that did not come back. ``reason``: crashed, killed (by somebody else), timeout, stopped. ``note`` says where
-    the work was."""
+    """A job that did not come back. ``reason``: crashed, killed (by somebody else), timeout, stopped. ``note`` says
+    where the work was.
+    """
 
     def __init__(self, reason: str, note: dict[str, Any]) -> None:
         super().__init__(reason)

@@ -1,4 +1,6 @@
-"""DXF drawings as curves of a sketch: lines, arcs, circles, ellipses, polylines with bulges, splines; blocks taken apart."""
+"""DXF drawings as curves of a sketch: lines, arcs, circles, ellipses, polylines with bulges, splines; blocks taken
+apart.
+"""
 
 from __future__ import annotations
 

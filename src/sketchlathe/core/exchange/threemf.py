@@ -1,4 +1,6 @@
-"""3MF (3MF Consortium, core specification 1.3), written by lib3mf: one object a shape, a build item a copy, in mm, with names."""
+"""3MF (3MF Consortium, core specification 1.3), written by lib3mf: one object a shape, a build item a copy, in mm,
+with names.
+"""
 
 from __future__ import annotations
 

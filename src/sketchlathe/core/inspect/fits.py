@@ -22,8 +22,8 @@ WITHIN = 2.0  # mm: what is farther apart is not spoken of
 
 @dataclass(frozen=True)
 class Meeting:
-    """How two bodies meet: ids, volume shared (mm³), smallest distance (mm) with its ends, area of contact (mm²), and the
-    radii of round things in round holes.
+    """How two bodies meet: ids, volume shared (mm³), smallest distance (mm) with its ends, area of contact (mm²), and
+    the radii of round things in round holes.
     """
 
     one: str

@@ -15,7 +15,9 @@ if TYPE_CHECKING:
 
 @dataclass(frozen=True)
 class Material:
-    """``density`` in g/cm³. ``colour`` #rrggbb; ``shine`` 0 (matt) to 1 (polished); ``metal``: it reflects its own colour."""
+    """``density`` in g/cm³. ``colour`` #rrggbb; ``shine`` 0 (matt) to 1 (polished); ``metal``: it reflects its own
+    colour.
+    """
 
     name: str
     density: float

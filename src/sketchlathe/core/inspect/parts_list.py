@@ -27,8 +27,8 @@ class Entry:
 def parts_list(model: Model, part: Part, bodies: Sequence[Mapping[str, Any]]) -> list[Entry]:
     """What a part's bodies amount to, by the part they were brought from, in the order they came.
 
-    ``bodies``: facts of a build: id, volume (mm³), density (g/cm³), material (its key), box (mm), and of what part it was
-    ``brought``.
+    ``bodies``: facts of a build: id, volume (mm³), density (g/cm³), material (its key), box (mm), and of what part it
+    was ``brought``.
     """
     groups: dict[str, dict[str, list[Mapping[str, Any]]]] = {}
     for body in bodies:

@@ -1,4 +1,6 @@
-"""One number typed wrong: found by Newton's method on the first answer, one build an evaluation, then tried as a round number."""
+"""One number typed wrong: found by Newton's method on the first answer, one build an evaluation, then tried as a
+round number.
+"""
 
 from __future__ import annotations
 

@@ -1,8 +1,9 @@
 """Level cuts through a surface of triangles: closed loops at many heights at once.
 
-Each triangle that a level passes gives one directed piece, from the edge where its outline goes down through the level to
-the one where it goes up; the solid is on the left. Pieces are chained over shared edges, so loops of a closed surface
-close exactly. A corner at just the level's height counts as above it, which keeps every case an ordinary one.
+Each triangle that a level passes gives one directed piece, from the edge where its outline goes down through the
+level to the one where it goes up; the solid is on the left. Pieces are chained over shared edges, so loops of a
+closed surface close exactly. A corner at just the level's height counts as above it, which keeps every case an
+ordinary one.
 """
 
 from __future__ import annotations
@@ -19,7 +20,9 @@ from .surface import Surface
 
 @dataclass(frozen=True)
 class Loop:
-    """A closed outline (n, 2), not repeated at its end; counterclockwise around material. ``triangles`` (n): whose piece starts there."""
+    """A closed outline (n, 2), not repeated at its end; counterclockwise around material. ``triangles`` (n): whose
+    piece starts there.
+    """
 
     points: np.ndarray
     triangles: np.ndarray

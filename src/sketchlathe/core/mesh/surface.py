@@ -68,7 +68,9 @@ class Surface:
 
     @cached_property
     def edges(self) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
-        """Each edge once: its two ends (e, 2), the triangles at it (e, 2; -1 where there is none), how many there are (e)."""
+        """Each edge once: its two ends (e, 2), the triangles at it (e, 2; -1 where there is none), how many there are
+        (e).
+        """
         t = self.triangles
         directed = np.concatenate([t[:, [0, 1]], t[:, [1, 2]], t[:, [2, 0]]])
         owner = np.tile(np.arange(len(t)), 3)

@@ -1,4 +1,5 @@
-"""How an edit of a sketch is done on the screen: its name, its chord, and the blanks a person fills one after the other.
+"""How an edit of a sketch is done on the screen: its name, its chord, and the blanks a person fills one after the
+other.
 
 The screen knows sorts of blanks, never edits: an edit that declares its acts appears in the tools by itself.
 """

@@ -78,8 +78,8 @@ class Source(BaseModel):
 class Part(BaseModel):
     """A part: its steps in order and what it is made of. ``now`` is how many steps are built (None: all).
 
-    ``sort``: a "part", or parts "together", brought in and placed. ``gone``: deleted, but kept for those that follow it.
-    ``linked``: it comes from another model and is changed there; ``linked_ids``: its ids there, and here.
+    ``sort``: a "part", or parts "together", brought in and placed. ``gone``: deleted, but kept for those that follow
+    it. ``linked``: it comes from another model and is changed there; ``linked_ids``: its ids there, and here.
     """
 
     model_config = ConfigDict(frozen=True, extra="forbid")

@@ -52,8 +52,8 @@ class Datum:
 class Hand:
     """How a body can be moved by hand, and what that writes: blanks of steps.
 
-    ``turn``: a point and direction of its axis; ``slide``: a direction; ``on``: the normal of the plane it slides on, None
-    with ``shift`` alone: any way. ``shift``: the three blanks of a step that shift it. ``others`` move with it.
+    ``turn``: a point and direction of its axis; ``slide``: a direction; ``on``: the normal of the plane it slides on,
+    None with ``shift`` alone: any way. ``shift``: the three blanks of a step that shift it. ``others`` move with it.
     """
 
     body: str

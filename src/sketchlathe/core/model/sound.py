@@ -1,4 +1,6 @@
-"""Whether a document reads: what is wrong with data in a person's words, and that an edit left nothing that would be refused."""
+"""Whether a document reads: what is wrong with data in a person's words, and that an edit left nothing that would be
+refused.
+"""
 
 from __future__ import annotations
 

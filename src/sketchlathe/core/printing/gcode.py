@@ -1,7 +1,7 @@
 """The file for the printer: numerical control code (ISO 6983, the G-code that printers read).
 
-Walls along the outlines, then lines across what is inside, turned by a right angle from layer to layer. Comments tell the
-printer what it shows: ``;LAYERS n``, ``;LAYER i``.
+Walls along the outlines, then lines across what is inside, turned by a right angle from layer to layer. Comments tell
+the printer what it shows: ``;LAYERS n``, ``;LAYER i``.
 """
 
 from __future__ import annotations

@@ -1,7 +1,7 @@
 """Layers of a part, and what printing them takes: time, filament, cost.
 
-The model, in words: each layer gets ``walls`` lines along its outlines; what is inside them is filled to ``fill``, wholly
-in the lowest and topmost ``shells`` layers; lines are ``line`` wide; each layer costs ``layer_pause`` besides.
+The model, in words: each layer gets ``walls`` lines along its outlines; what is inside them is filled to ``fill``,
+wholly in the lowest and topmost ``shells`` layers; lines are ``line`` wide; each layer costs ``layer_pause`` besides.
 """
 
 from __future__ import annotations

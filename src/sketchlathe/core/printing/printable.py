@@ -17,7 +17,9 @@ if TYPE_CHECKING:
 
 @dataclass(frozen=True)
 class Printable:
-    """``surface`` of all bodies; ``faces`` (t): which of ``names`` each triangle belongs to; ``bodies`` (t): of which body."""
+    """``surface`` of all bodies; ``faces`` (t): which of ``names`` each triangle belongs to; ``bodies`` (t): of which
+    body.
+    """
 
     surface: Surface
     faces: np.ndarray

@@ -1,7 +1,7 @@
 """Whether a part prints: what is found, where, by which step, and the remedy where there is one.
 
-A check is a function from a ``Job`` to findings; a new one is added to ``CHECKS``. Triangles are named so that the screen
-can paint them.
+A check is a function from a ``Job`` to findings; a new one is added to ``CHECKS``. Triangles are named so that the
+screen can paint them.
 """
 
 from __future__ import annotations

@@ -41,10 +41,11 @@ def propose(
 ) -> Dimensional:
     """The dimension for one or two picked things with its text at ``pointer`` (mm).
 
-    One line: its length, or its reach across/along when the pointer is put beyond its ends. Two points likewise. A circle:
-    diameter; an arc: radius; two lines: the angle of the sector pointed at, or distance when parallel. ``rim`` "near" or
-    "far" measures to the rims of circles instead of their centres; ``way`` "aligned", "across" or "along" says which
-    distance is meant, wherever the pointer is; ``round`` "radius" or "diameter" which size of a circle or arc.
+    One line: its length, or its reach across/along when the pointer is put beyond its ends. Two points likewise. A
+    circle: diameter; an arc: radius; two lines: the angle of the sector pointed at, or distance when parallel.
+    ``rim`` "near" or "far" measures to the rims of circles instead of their centres; ``way`` "aligned", "across" or
+    "along" says which distance is meant, wherever the pointer is; ``round`` "radius" or "diameter" which size of a
+    circle or arc.
     """
     refs = tuple(dict.fromkeys(refs))
     if not 1 <= len(refs) <= 2:

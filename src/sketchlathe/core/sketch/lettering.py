@@ -166,8 +166,8 @@ def outlines(
 ) -> list[Contour]:
     """The contours of a text, ink on the left, in mm.
 
-    Straight (``bend`` empty): the baseline runs from ``at`` towards ``to``. ``bend`` "outside" or "inside": round the circle
-    about ``to`` through ``at``, its middle at ``at``, tops away from the centre or towards it.
+    Straight (``bend`` empty): the baseline runs from ``at`` towards ``to``. ``bend`` "outside" or "inside": round the
+    circle about ``to`` through ``at``, its middle at ``at``, tops away from the centre or towards it.
     """
     length = width_of(words, font, spacing)
     long = math.dist(at, to)

@@ -1,7 +1,7 @@
 """What would hold a sketch: proposals in the order a draughtsman would choose.
 
-Relations that the drawing nearly shows first (level, plumb, square, tangent, equal, symmetric about an axis), then sizes, then positions.
-A proposal is made only if it takes freedom away.
+Relations that the drawing nearly shows first (level, plumb, square, tangent, equal, symmetric about an axis), then
+sizes, then positions. A proposal is made only if it takes freedom away.
 """
 
 from __future__ import annotations

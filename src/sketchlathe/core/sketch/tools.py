@@ -33,9 +33,9 @@ class Aligned(BaseModel):
 class Place(BaseModel):
     """A placed point: where, and what it snapped to (a snap's word and reference), if anything.
 
-    ``also``: what else it was shown to be lined up with. ``typed``: where it stands from the origin, across and along, as
-    typed, where that is to be kept as dimensions. ``take``: a curve of the solid (an offer's data) that ``ref`` names as
-    ``take`` or ``take.centre``; it is taken along.
+    ``also``: what else it was shown to be lined up with. ``typed``: where it stands from the origin, across and
+    along, as typed, where that is to be kept as dimensions. ``take``: a curve of the solid (an offer's data) that
+    ``ref`` names as ``take`` or ``take.centre``; it is taken along.
     """
 
     model_config = ConfigDict(frozen=True, extra="forbid")
@@ -66,8 +66,9 @@ class Drawing:
 
 
 class TypedSize(BaseModel):
-    """A size typed while drawing: its formula and value (mm or rad). Where a minus may be typed, the value carries it (which
-    way), the formula gives the size."""
+    """A size typed while drawing: its formula and value (mm or rad). Where a minus may be typed, the value carries it
+    (which way), the formula gives the size.
+    """
 
     model_config = ConfigDict(frozen=True)
     text: str

@@ -50,7 +50,9 @@ class Snug(NamedTuple):
 
 
 def pairs(bodies: Sequence[Body], within: float) -> Iterator[Pair]:
-    """Pairs of bodies that overlap, or come nearer to each other than ``within`` mm; touching ones have a gap of nought."""
+    """Pairs of bodies that overlap, or come nearer to each other than ``within`` mm; touching ones have a gap of
+    nought.
+    """
     boxes = {b.id: rough_box(b.shape) for b in bodies}
     near = [(a, b) for a, b in combinations(bodies, 2) if _near(boxes[a.id], boxes[b.id], within)]
     faces = {b.id: [(TopoDS.Face(f), rough_box(f)) for f in each(b.shape, FACE)] for pair in near for b in pair}

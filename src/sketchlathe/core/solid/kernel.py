@@ -69,9 +69,9 @@ def listed(kernel_list: Any) -> list[Shape]:
 def private(shape: Shape, *, mesh: bool = True) -> Shape:
     """A copy of a shape that nobody else holds, to be handed to a call that may write into what it is given.
 
-    Booleans, fillets, shells and sections write tolerances, curves on faces and splits into their arguments, which are the
-    kept results of earlier steps: a body once grew by 3 % so. Sub-shapes keep their order; surfaces and curves, which no
-    call changes, are shared. About 4 ms at 120 faces.
+    Booleans, fillets, shells and sections write tolerances, curves on faces and splits into their arguments, which
+    are the kept results of earlier steps: a body once grew by 3 % so. Sub-shapes keep their order; surfaces and
+    curves, which no call changes, are shared. About 4 ms at 120 faces.
     """
     return BRepBuilderAPI_Copy(shape, False, mesh).Shape()
 
@@ -82,7 +82,8 @@ def is_valid(shape: Shape) -> bool:
 
 
 LOOSE = 5e-3
-"""mm. The kernel bridges gaps by giving an edge or a corner a tolerance, and calls the result valid however wide the gap.
+"""mm. The kernel bridges gaps by giving an edge or a corner a tolerance, and calls the result valid however wide the
+gap.
 
 Measured: bevels that end in the middle of a rounding came with gaps of 0.2 mm, and areas wrong by 5e-4.
 """

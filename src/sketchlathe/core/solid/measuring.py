@@ -38,7 +38,9 @@ _ORIGIN = gp_Pnt(0, 0, 0)
 
 
 def volume(shape: Shape) -> float:
-    """Exact volume, mm³: the sum of what each face contributes (divergence theorem). Known faces are not measured again."""
+    """Exact volume, mm³: the sum of what each face contributes (divergence theorem). Known faces are not measured
+    again.
+    """
     if len(_VOLUMES) > _MOST_VOLUMES:
         _VOLUMES.clear()
     return _known(_VOLUMES, shape, _sum)

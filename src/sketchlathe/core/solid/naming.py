@@ -16,8 +16,8 @@ FaceName = frozenset[str]
 
 
 class Copied(NamedTuple):
-    """That a body is a copy: of what (part.body), and the rigid motion from there, the twelve numbers of a matrix (3, 4) row
-    by row; none where it was mirrored or scaled. ``state`` tells one shape of the original from another.
+    """That a body is a copy: of what (part.body), and the rigid motion from there, the twelve numbers of a matrix (3,
+    4) row by row; none where it was mirrored or scaled. ``state`` tells one shape of the original from another.
     """
 
     of: str
@@ -29,8 +29,8 @@ class Copied(NamedTuple):
 class Body:
     """One solid with the names of its faces, in the kernel's order. ``id`` says which step made it.
 
-    ``came``: kept as long as it is only moved, mirrored or scaled: what it is made of and called follows from it, and equal
-    copies share their geometry in files.
+    ``came``: kept as long as it is only moved, mirrored or scaled: what it is made of and called follows from it, and
+    equal copies share their geometry in files.
     """
 
     id: str

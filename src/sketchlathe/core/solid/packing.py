@@ -17,8 +17,9 @@ from .naming import Body, FaceName
 def pack(body: Body, mesh: Mesh, facts: Digest, chord: float = 0.0) -> bytes:
     """Mesh and what can be picked of it. Layout: uint32 header length, header, padding, arrays.
 
-    With the chord tolerance (mm) of the mesh the header tells its ``volume`` and, as ``slack``, how far from the exact one that
-    may be (mm³): a chord's height over all that is not flat. Whoever shows both numbers can tell when something is wrong.
+    With the chord tolerance (mm) of the mesh the header tells its ``volume`` and, as ``slack``, how far from the
+    exact one that may be (mm³): a chord's height over all that is not flat. Whoever shows both numbers can tell when
+    something is wrong.
     """
     arrays = {
         "positions": mesh.positions.ravel(),

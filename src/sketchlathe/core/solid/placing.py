@@ -1,4 +1,6 @@
-"""Copies of bodies elsewhere: moved, turned, mirrored, scaled. Faces keep their names, wrapped in the step that copied them."""
+"""Copies of bodies elsewhere: moved, turned, mirrored, scaled. Faces keep their names, wrapped in the step that
+copied them.
+"""
 
 from __future__ import annotations
 
@@ -63,7 +65,8 @@ def moved_point(motion: Motion, point: Triple) -> Triple:
 def copied(body: Body, motion: Motion, id: str, rename: Callable[[str], str] | None = None) -> Body:
     """A body elsewhere, its geometry moved along; the order of faces is the same.
 
-    Sharing geometry under a location would be quicker here, but makes the booleans that follow nearly three times slower.
+    Sharing geometry under a location would be quicker here, but makes the booleans that follow nearly three times
+    slower.
     """
     names = body.names if rename is None else tuple(frozenset(rename(a) for a in n) for n in body.names)
     made = BRepBuilderAPI_Transform(body.shape, motion, True)

@@ -102,7 +102,9 @@ def prism(step: str, profile: Profile, frame: Frame, start: float, end: float) -
 
 
 def _boolean(maker: type, first: Sequence[Body], second: Sequence[Body]) -> list[tuple[Shape, dict[int, FaceName]]]:
-    """Solids of one n-ary boolean with carried names; touching flat faces are merged, unless merging wrecks a sound result."""
+    """Solids of one n-ary boolean with carried names; touching flat faces are merged, unless merging wrecks a sound
+    result.
+    """
     for merged in (True, False):
         results = _tried(maker, first, second, merged)
         if results is not None:

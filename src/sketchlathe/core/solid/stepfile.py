@@ -39,8 +39,8 @@ class StepSolid(NamedTuple):
 
 
 def write_step(solids: Sequence[StepSolid], name: str, path: str) -> bool:
-    """Write solids with their names and colours; copies as an assembly that shares their shapes. False if the kernel could
-    not.
+    """Write solids with their names and colours; copies as an assembly that shares their shapes. False if the kernel
+    could not.
     """
     document = TDocStd_Document(TCollection_ExtendedString("XmlXCAF"))
     tool = XCAFDoc_DocumentTool.ShapeTool_s(document.Main())

@@ -136,8 +136,8 @@ class Step(BaseModel):
         return {*self.uses(), *self.makers(), *map(body_maker, bodies)}
 
     def lasting(self, value: Callable[[str], float]) -> Self:
-        """Itself, with what was typed loosely said so that it still means the same when its numbers change. ``value`` gives
-        those of its formulas (mm, rad); it raises ``BadInput`` for one that says nothing.
+        """Itself, with what was typed loosely said so that it still means the same when its numbers change. ``value``
+        gives those of its formulas (mm, rad); it raises ``BadInput`` for one that says nothing.
         """
         return self
 

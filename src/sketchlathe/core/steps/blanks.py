@@ -63,7 +63,9 @@ class Blank:
 
 
 class Pick(BaseModel):
-    """Something of an earlier step that a person picked. What it stands on follows from its fields, for every sort alike."""
+    """Something of an earlier step that a person picked. What it stands on follows from its fields, for every sort
+    alike.
+    """
 
     model_config = ConfigDict(frozen=True, extra="forbid")
 
@@ -98,7 +100,9 @@ class FacePick(Pick):
 
 
 class EdgePick(Pick):
-    """A picked edge: the names of the two faces it separates, what meets at its two ends, its siblings' ends, its middle."""
+    """A picked edge: the names of the two faces it separates, what meets at its two ends, its siblings' ends, its
+    middle.
+    """
 
     first: tuple[Atom, ...] = Field(min_length=1, max_length=200)
     second: tuple[Atom, ...] = Field(min_length=1, max_length=200)
@@ -153,8 +157,8 @@ class PlaneRef(Pick):
 
 
 class AxisRef(Pick):
-    """An axis: of the origin by name, a sketch's line, through a sketch's point at right angles to its plane, a straight or
-    round edge, a round face, or a datum step; ``reversed`` runs it the other way.
+    """An axis: of the origin by name, a sketch's line, through a sketch's point at right angles to its plane, a
+    straight or round edge, a round face, or a datum step; ``reversed`` runs it the other way.
     """
 
     axis: Literal["x", "y", "z"] | None = None
@@ -168,8 +172,8 @@ class AxisRef(Pick):
 
 
 class ThingPick(Pick):
-    """What something is placed by: a face, an edge, the corner of an edge that is nearest to ``at`` (0-1 in the body's box),
-    a datum; of the origin a plane, an axis or its point.
+    """What something is placed by: a face, an edge, the corner of an edge that is nearest to ``at`` (0-1 in the
+    body's box), a datum; of the origin a plane, an axis or its point.
     """
 
     face: FacePick | None = None

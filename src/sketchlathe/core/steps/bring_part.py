@@ -125,8 +125,8 @@ def _is_plain(formula: str) -> bool:
 
 
 def blanks_for(turn: np.ndarray, shift: np.ndarray) -> dict[str, str]:
-    """What stands in the blanks for a rigid motion: a rotation matrix (3, 3) as turn about z after tilt about x after roll
-    about y, and a shift (mm).
+    """What stands in the blanks for a rigid motion: a rotation matrix (3, 3) as turn about z after tilt about x after
+    roll about y, and a shift (mm).
     """
     tilt = math.asin(max(-1.0, min(1.0, float(turn[2, 1]))))
     angles = {

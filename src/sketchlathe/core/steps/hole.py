@@ -1,4 +1,6 @@
-"""Hole: drilled at sketch points or at a place on a face, plain, counterbored or countersunk; sizes typed or from the ISO tables."""
+"""Hole: drilled at sketch points or at a place on a face, plain, counterbored or countersunk; sizes typed or from the
+ISO tables.
+"""
 
 from __future__ import annotations
 

@@ -1,7 +1,8 @@
 """Sizes of holes for metric screws, mm.
 
-Clearance: ISO 273. Tapping drills: nominal less pitch (ISO 261 coarse). Heads: ISO 4762 cap screws with DIN 974-1 seats; ISO 10642
-countersunk (theoretical head diameter). Inserts: the bores that makers of brass heat-set inserts commonly give.
+Clearance: ISO 273. Tapping drills: nominal less pitch (ISO 261 coarse). Heads: ISO 4762 cap screws with DIN 974-1
+seats; ISO 10642 countersunk (theoretical head diameter). Inserts: the bores that makers of brass heat-set inserts
+commonly give.
 """
 
 from __future__ import annotations

@@ -16,7 +16,8 @@ Form = Literal["point", "line", "plane", "ball", "cylinder"]
 
 @dataclass(frozen=True)
 class Grip:
-    """A point, a line, a plane (its direction out of the material), a ball or a cylinder; of a body, in its own coordinates.
+    """A point, a line, a plane (its direction out of the material), a ball or a cylinder; of a body, in its own
+    coordinates.
 
     ``at`` is a point on it or its centre (mm), ``way`` a unit direction (None for points and balls), ``radius`` mm.
     ``hollow``: round from inside, as a bore is. ``edge``: the circle of a round edge, which is a line by its axis.

@@ -1,9 +1,10 @@
-"""Where bodies stand so that all relations hold: the smallest motion from where they are, or the smallest set that cannot.
+"""Where bodies stand so that all relations hold: the smallest motion from where they are, or the smallest set that
+cannot.
 
-Unknowns are six numbers a body: a small turn about its middle and a shift, the shift divided by the size of it all, so that
-both count alike. The damped least-squares step (Levenberg-Marquardt) is, for small damping, the smallest motion that
-satisfies the linearised equations. Directions that must lie a certain way and lie the other are turned over first: there
-the equations are stationary, and the other side would hold them too.
+Unknowns are six numbers a body: a small turn about its middle and a shift, the shift divided by the size of it all,
+so that both count alike. The damped least-squares step (Levenberg-Marquardt) is, for small damping, the smallest
+motion that satisfies the linearised equations. Directions that must lie a certain way and lie the other are turned
+over first: there the equations are stationary, and the other side would hold them too.
 """
 
 from __future__ import annotations

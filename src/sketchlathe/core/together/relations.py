@@ -1,7 +1,7 @@
 """The relations by which things are placed. A kind is one record: its word, what it takes, its equations.
 
-An equation is one row of one of four forms, with p, q points and u, v directions, the first of the one thing, the second
-of the other, all in space:
+An equation is one row of one of four forms, with p, q points and u, v directions, the first of the one thing, the
+second of the other, all in space:
 
     offset    (p - q) · v - c        how far p lies before q along v
     slant     u · v - c              the cosine between two directions
@@ -37,10 +37,11 @@ class Row:
 
 @dataclass(frozen=True)
 class Relation:
-    """What two grips have to do with each other. ``one`` and ``other``: which bodies they belong to (None: what stands).
+    """What two grips have to do with each other. ``one`` and ``other``: which bodies they belong to (None: what
+    stands).
 
-    ``number``: a gap (mm) or an angle (rad). ``sense``: 1 both directions the same way, -1 against each other; 0: as they
-    lie nearer to.
+    ``number``: a gap (mm) or an angle (rad). ``sense``: 1 both directions the same way, -1 against each other; 0: as
+    they lie nearer to.
     """
 
     kind: str

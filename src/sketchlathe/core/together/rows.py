@@ -1,6 +1,7 @@
 """The equations of placing, compiled: residuals, derivatives, normal equations. Plain arrays in, plain arrays out.
 
-A row touches two bodies, so its derivative is two blocks of six numbers, and the normal equations are gathered from these.
+A row touches two bodies, so its derivative is two blocks of six numbers, and the normal equations are gathered from
+these.
 """
 
 from __future__ import annotations
@@ -30,8 +31,9 @@ def _cross(a, b, out):
 
 @njit(cache=True)
 def evaluate(turns, shifts, middles, one, other, p, q, u, v, c, form, size, blocks):
-    """Residuals (r) at poses (n + 1; the last stands still), and ``blocks`` (r, 2, 6) filled with the derivatives by turn
-    and shift / size of the two bodies. ``middles`` (n + 1, 3): the points that bodies turn about, in their coordinates.
+    """Residuals (r) at poses (n + 1; the last stands still), and ``blocks`` (r, 2, 6) filled with the derivatives by
+    turn and shift / size of the two bodies. ``middles`` (n + 1, 3): the points that bodies turn about, in their
+    coordinates.
     """
     count = len(c)
     about = np.empty_like(middles)
@@ -99,8 +101,8 @@ def gather(residual, blocks, one, other, moving, turns_too, shifts_too, matrix, 
 
 @njit(cache=True)
 def moved(turns, shifts, middles, by, size):
-    """Poses (n + 1) after small motions (6 n), each a turn about a body's middle (n + 1, 3; in its own coordinates) and a
-    shift / size. Rodrigues' formula.
+    """Poses (n + 1) after small motions (6 n), each a turn about a body's middle (n + 1, 3; in its own coordinates)
+    and a shift / size. Rodrigues' formula.
     """
     out_turns, out_shifts = turns.copy(), shifts.copy()
     k, r = np.zeros((3, 3)), np.empty((3, 3))

@@ -77,7 +77,8 @@ class BringParameters(Edit):
 
 
 def model_of_file(found: Mapping[str, Any], name: str) -> Model:
-    """A new model that begins with what a reader found in a file: a solid, a reference, a sketch of its curves, parameters.
+    """A new model that begins with what a reader found in a file: a solid, a reference, a sketch of its curves,
+    parameters.
 
     ``found`` is a reader's answer. Raises ``BadInput`` when it does not go into a model.
     """

@@ -81,7 +81,9 @@ def names_of(model: Model, sketch: Sketch) -> Mapping[str, Quantity]:
 def measured(
     model: Model, sketch: Sketch, text: str, wanted: Dimension, what: str = "size", *, signed: bool = False
 ) -> tuple[str, float]:
-    """A typed size with its units written out, and its value (mm, rad). Lengths must be above zero (or, signed, not nought)."""
+    """A typed size with its units written out, and its value (mm, rad). Lengths must be above zero (or, signed, not
+    nought).
+    """
     names = names_of(model, sketch)
     settled = settle(text, names, wanted=wanted, length_unit=model.units)
     value = evaluate(settled, names, wanted=wanted, length_unit=model.units).value
@@ -174,7 +176,9 @@ def with_drawn(sketch: Sketch, drawing: Drawing, names: Mapping[str, str], *, co
 
 
 def _constrained(model: Model, sketch: Sketch, drawing: Drawing, names: Mapping[str, str]) -> tuple[Model, Sketch]:
-    """Add what the drawing implies; where a typed size leaves no room for an alignment that was only shown, that gives way."""
+    """Add what the drawing implies; where a typed size leaves no room for an alignment that was only shown, that
+    gives way.
+    """
     for snaps in (_all_snaps, _first_snaps):
         with contextlib.suppress(Refused):
             return _held(model, sketch, drawing, names, snaps)

@@ -27,7 +27,9 @@ class Offer(BaseModel):
 
 
 def taken(model: Model, sketch: str, offer: Offer, *, construction: bool = True) -> tuple[Model, str]:
-    """The model with one curve of the solid taken into a sketch, and its id there; what is there already is not taken twice."""
+    """The model with one curve of the solid taken into a sketch, and its id there; what is there already is not taken
+    twice.
+    """
     step = model.sketch_step(sketch)
     if offer.edge is None and offer.face is None:
         raise BadInput("What is taken must come from an edge or a face of the solid.")

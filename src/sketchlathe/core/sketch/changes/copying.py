@@ -196,7 +196,9 @@ def clipped(sketch: Sketch, ids: Collection[str]) -> dict[str, Any]:
 
 
 def pasted(sketch: Sketch, fresh: Fresh, raw: dict[str, Any], by: XY, scale: float = 1.0) -> tuple[Sketch, list[str]]:
-    """The sketch with curves from a clipboard, scaled, then moved by ``by`` (mm), and the new ids. Bad data raises ``BadInput``."""
+    """The sketch with curves from a clipboard, scaled, then moved by ``by`` (mm), and the new ids. Bad data raises
+    ``BadInput``.
+    """
     curves, constraints = raw.get("curves"), raw.get("constraints", [])
     if not isinstance(curves, list) or not curves or not isinstance(constraints, list):
         raise BadInput("What is on the clipboard is not from a sketch.")

@@ -1,4 +1,6 @@
-"""Fillets and chamfers of corners. Sizes that ran to the corner stay: they run to a construction point where the sharp corner was."""
+"""Fillets and chamfers of corners. Sizes that ran to the corner stay: they run to a construction point where the
+sharp corner was.
+"""
 
 from __future__ import annotations
 
@@ -99,7 +101,9 @@ def _runs_on(a: Curve, b: Curve, at: XY) -> bool:
 
 
 def fillet(sketch: Sketch, fresh: Fresh, corner: Corner, radius: float, formula: str, like: str = "") -> Sketch:
-    """Round a corner with an arc tangent to both curves. Its radius is a driving dimension, or equal to that of the arc ``like``."""
+    """Round a corner with an arc tangent to both curves. Its radius is a driving dimension, or equal to that of the
+    arc ``like``.
+    """
     centre, touch_a, touch_b = _rounded(corner, radius)
     id = fresh("c")
     turn = (touch_a[0] - centre[0]) * (touch_b[1] - centre[1]) - (touch_a[1] - centre[1]) * (touch_b[0] - centre[0])
@@ -226,7 +230,9 @@ def _between_lines(corner: Corner, radius: float) -> tuple[XY, XY, XY]:
 def _shortened(
     sketch: Sketch, fresh: Fresh, corner: Corner, touch_a: XY, touch_b: XY, *, always_point: bool = False
 ) -> Sketch:
-    """Both curves end where the fillet or chamfer begins; what held or measured the corner now holds a construction point."""
+    """Both curves end where the fillet or chamfer begins; what held or measured the corner now holds a construction
+    point.
+    """
     ends = {f"{corner.a.id}.{corner.end_a}", f"{corner.b.id}.{corner.end_b}"}
     whole = {corner.a.id, corner.b.id}
     kept: list[Constraint] = []

@@ -194,8 +194,8 @@ def _replaced(sketch: Sketch, fresh: Fresh, old: Curve, new: list[Curve]) -> Ske
 def _with_seed_cut(
     sketch: Sketch, fresh: Fresh, copies: CopyFields, old: Curve, new: list[Curve], cut: dict[str, list[Curve]]
 ) -> Any:
-    """A pattern or mirror image whose original was cut: each member is cut alike and stays a member. What becomes of the
-    copies is added to ``cut``.
+    """A pattern or mirror image whose original was cut: each member is cut alike and stays a member. What becomes of
+    the copies is added to ``cut``.
     """
     at = copies.seeds.index(old.id)
     cut_sketch = sketch.with_curves([c for curve in sketch.curves for c in (new if curve.id == old.id else [curve])])

@@ -1,7 +1,7 @@
 """Curves that follow others: mirror images, rings and rows. Changing the original changes every copy.
 
-``seeds`` are the originals, ``copies`` one tuple for each member with an id for each seed (empty where it was deleted). All scalars of a
-copy follow from its seed, so a copy has no equations of its own.
+``seeds`` are the originals, ``copies`` one tuple for each member with an id for each seed (empty where it was
+deleted). All scalars of a copy follow from its seed, so a copy has no equations of its own.
 """
 
 from __future__ import annotations

@@ -1,4 +1,6 @@
-"""Which points of a sketch are one by its constraints, and which lie on a curve by them: where two curves are known to meet."""
+"""Which points of a sketch are one by its constraints, and which lie on a curve by them: where two curves are known
+to meet.
+"""
 
 from __future__ import annotations
 

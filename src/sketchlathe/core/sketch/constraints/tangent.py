@@ -1,9 +1,9 @@
 """Tangency and smooth joins. Side and branch are the drawing's.
 
-Where a point is known to lie on both curves (``Joints``: a shared end, an end put on a circle, either order of adding), the
-equation is an angle there: the distance form would lose rank (its gradient vanishes against the equations that keep the
-point on the curve). Which form is taken is asked each time, so a tangency outlives its joint. An ellipse touches a line by
-its support function; a circle by a contact point solved with the rest.
+Where a point is known to lie on both curves (``Joints``: a shared end, an end put on a circle, either order of
+adding), the equation is an angle there: the distance form would lose rank (its gradient vanishes against the
+equations that keep the point on the curve). Which form is taken is asked each time, so a tangency outlives its joint.
+An ellipse touches a line by its support function; a circle by a contact point solved with the rest.
 """
 
 from __future__ import annotations
@@ -95,7 +95,9 @@ class Tangent(Constraint):
         return {"shared": shared, "side": side, "other": other}
 
     def _signs(self, sketch: Sketch) -> tuple[float, float]:
-        """Signs of the radii: both 1 where the circles touch from outside. (Older models kept an angle for joined arcs.)"""
+        """Signs of the radii: both 1 where the circles touch from outside. (Older models kept an angle for joined
+        arcs.)
+        """
         if self.other:
             return self.side, self.other
         if self.side:

@@ -72,7 +72,9 @@ class ArcPiece(NamedTuple):
 
 
 class EllipsePiece(NamedTuple):
-    """Part of an ellipse: ``centre + major cos t + minor n sin t``, n the unit normal left of ``major``; t from a0 to a1."""
+    """Part of an ellipse: ``centre + major cos t + minor n sin t``, n the unit normal left of ``major``; t from a0 to
+    a1.
+    """
 
     centre: XY
     major: XY  # the vector from the centre to the tip

@@ -17,7 +17,9 @@ Bend = Literal["", "outside", "inside"]
 
 
 class Text(Curve):
-    """Text of cap height ``height``. Straight: on the baseline from ``at`` to ``to``; bent: about ``to``, its middle at ``at``."""
+    """Text of cap height ``height``. Straight: on the baseline from ``at`` to ``to``; bent: about ``to``, its middle
+    at ``at``.
+    """
 
     kind: Literal["text"] = "text"
     word: ClassVar[str] = "text"

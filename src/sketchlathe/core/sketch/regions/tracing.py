@@ -1,7 +1,7 @@
 """The compiled half-edge arrangement: cuts, vertices, links, loops, and which loop lies in which.
 
-After de Berg et al., "Computational Geometry" (3rd ed., ch. 2), with exact pieces instead of polygons. Half-edge ``2e`` runs along
-edge ``e``, ``2e + 1`` against it; a region lies left of its half-edges.
+After de Berg et al., "Computational Geometry" (3rd ed., ch. 2), with exact pieces instead of polygons. Half-edge
+``2e`` runs along edge ``e``, ``2e + 1`` against it; a region lies left of its half-edges.
 """
 
 from __future__ import annotations

@@ -30,7 +30,8 @@ SHOWN = 8  # random motions that tell what is free: each moves everything that c
 def motions(system: System, x: np.ndarray) -> tuple[int, np.ndarray]:
     """The number of free motions, and a (count, 8) block of random ones.
 
-    The number is unknowns less independent equations; dependent ones, which are few, are counted in the left null space.
+    The number is unknowns less independent equations; dependent ones, which are few, are counted in the left null
+    space.
     """
     n, m = system.count, len(system.kind)
     rng = np.random.default_rng(20)

@@ -165,8 +165,9 @@ def project(kind, var, con, hpos, lpos, jpos, pattern, work, x, block):
 
 @njit(cache=True, error_model="numpy", nogil=True)
 def project_left(kind, var, con, hpos, lpos, jpos, pattern, work, x, block):
-    """Project the columns of ``block`` (m, k) on the left null space of J at ``x``, in place: combinations of equations that
-    say nothing. From ``[I Jᵀ; J -λI][·; w] = [0; y]`` follows ``-λ w = λ (J Jᵀ + λ)⁻¹ y``, that projection for small λ.
+    """Project the columns of ``block`` (m, k) on the left null space of J at ``x``, in place: combinations of
+    equations that say nothing. From ``[I Jᵀ; J -λI][·; w] = [0; y]`` follows ``-λ w = λ (J Jᵀ + λ)⁻¹ y``, that
+    projection for small λ.
     """
     n = hpos.shape[0]
     m = kind.shape[0]

@@ -1,10 +1,11 @@
 """Solving a sketch after an edit, along a continuous way: nothing jumps to another solution.
 
 A direct solve first, believed only where nothing turned far and no corner changed its sense. Otherwise what is not
-satisfied yet is walked: every equation starts at what it reads in the drawing and goes to nought together with the others, in
-steps that halve when one fails and double when it does not (a homotopy; E. Allgower and K. Georg, Numerical Continuation
-Methods, 1990). The first walk lets no corner change its sense; a second one lets corners pass through straight, since what
-is reached step by step is right whatever signs it crosses. Only a jump is refused: a line that turns far in one small step.
+satisfied yet is walked: every equation starts at what it reads in the drawing and goes to nought together with the
+others, in steps that halve when one fails and double when it does not (a homotopy; E. Allgower and K. Georg,
+Numerical Continuation Methods, 1990). The first walk lets no corner change its sense; a second one lets corners pass
+through straight, since what is reached step by step is right whatever signs it crosses. Only a jump is refused: a
+line that turns far in one small step.
 """
 
 from __future__ import annotations

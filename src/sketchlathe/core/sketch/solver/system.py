@@ -126,8 +126,8 @@ class System:
 def compile_rows(rows: Rows, scale: float, *, merge: bool = True, apart: Collection[str] = ()) -> System:
     """Merge, number and order. ``scale`` (mm) is the sketch's size.
 
-    With ``merge=False`` equalities become rows: the form in which conflicts are explained. ``apart``: those whose equalities
-    become rows though the others' are merged, so that what they ask can be approached step by step.
+    With ``merge=False`` equalities become rows: the form in which conflicts are explained. ``apart``: those whose
+    equalities become rows though the others' are merged, so that what they ask can be approached step by step.
     """
     layout = rows.layout
     total = len(layout.values)

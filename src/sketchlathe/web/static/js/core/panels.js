@@ -1,5 +1,6 @@
-// Panels: pieces of the page that travel with the answers to edits and builds. What says the same stays as it is, so nothing
-// moves away under a finger; nor is a panel filled while it is pressed or dragged in, but when the finger is lifted.
+// Panels: pieces of the page that travel with the answers to edits and builds. What says the same stays as it is, so
+// nothing moves away under a finger; nor is a panel filled while it is pressed or dragged in, but when the finger is
+// lifted.
 import { $, S, on } from './state.js';
 
 const said = new WeakMap(),

@@ -1,4 +1,5 @@
-// Acts on what is drawn (trim, round, offset, mirror...): asked for blank by blank as each act declares; knows sorts of blanks only.
+// Acts on what is drawn (trim, round, offset, mirror...): asked for blank by blank as each act declares; knows sorts
+// of blanks only.
 import { $, S, emit, html, kinds, svg } from '../core/state.js';
 import { ask, edit } from '../core/api.js';
 import { camera } from '../view/camera.js';

@@ -454,7 +454,8 @@ function inBox({ box, touch }) {
     })
     .map(n => n.dataset.ref);
 }
-// a second click soon after the first, on the same thing: the browser's own double click dies where a redraw replaces the node
+// a second click soon after the first, on the same thing: the browser's own double click dies where a redraw replaces
+// the node
 let lastClick = { ref: null, at: 0 };
 function twice(ref) {
   const again = ref && ref === lastClick.ref && performance.now() - lastClick.at < 450;

@@ -1,5 +1,6 @@
-// The socket of the open sketch: one question in flight, the others wait in order. Of questions that only the newest counts of
-// (where a drag is now, a preview), a waiting one is replaced; a grab and a drop are never lost. Falls back to POST.
+// The socket of the open sketch: one question in flight, the others wait in order. Of questions that only the newest
+// counts of (where a drag is now, a preview), a waiting one is replaced; a grab and a drop are never lost. Falls back
+// to POST.
 import { S } from '../core/state.js';
 import { ask } from '../core/api.js';
 

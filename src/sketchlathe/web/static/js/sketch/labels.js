@@ -1,4 +1,5 @@
-// Where the texts of dimensions stand: what a person laid stays, the others make room for each other, for tags and for the drawing.
+// Where the texts of dimensions stand: what a person laid stays, the others make room for each other, for tags and
+// for the drawing.
 import { $, S } from '../core/state.js';
 import { camera } from '../view/camera.js';
 import { textAt } from './figures.js';
@@ -80,7 +81,8 @@ function outline(c) {
   });
 }
 
-// → by id of the dimension, where its text stands (sketch coordinates); `tags`: middles of the constraint tags in pixels
+// → by id of the dimension, where its text stands (sketch coordinates); `tags`: middles of the constraint tags in
+// pixels
 export function layLabels(dimensions, at, tags) {
   const put = new Map();
   if (dimensions.length > MOST) {

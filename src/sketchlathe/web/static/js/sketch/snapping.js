@@ -13,7 +13,8 @@ export const resetCycle = () => {
   turn = 0;
 };
 
-// → {at, snap, ref, word, guide}; start is the point the band hangs from ({at, ref}), box whether a level box is being drawn
+// → {at, snap, ref, word, guide}; start is the point the band hangs from ({at, ref}), box whether a level box is
+// being drawn
 export function snap(p, pixel, { start = null, exclude = null, free = false, box = false } = {}) {
   const found = [...places(pixel, exclude), ...onCurves(p, pixel, exclude)];
   const directed = start && !box ? directions(p, pixel, start) : [];

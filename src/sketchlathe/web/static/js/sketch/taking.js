@@ -1,4 +1,5 @@
-// Curves of the solid: offered while the act is on, their centres and ends to snap to always; what was taken follows the solid.
+// Curves of the solid: offered while the act is on, their centres and ends to snap to always; what was taken follows
+// the solid.
 import { $, S, on } from '../core/state.js';
 import { ask, edit } from '../core/api.js';
 import { hint } from '../ui/messages.js';
@@ -60,7 +61,8 @@ export function take(refs) {
     }).catch(() => {});
   return chosen.length;
 }
-// after a build: sketches whose taken curves have moved are brought along, once a revision; undo takes that back together with what caused it
+// after a build: sketches whose taken curves have moved are brought along, once a revision; undo takes that back
+// together with what caused it
 let sent = '';
 on('build', async () => {
   const moved = S.build.steps.find(s => s.moved),

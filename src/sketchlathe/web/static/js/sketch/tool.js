@@ -1,5 +1,5 @@
-// Drawing with a tool: placed points, rubber band, sizes typed at the pointer. Knows bands, not tools; what is not a plain
-// band is drawn by the server while the pointer moves.
+// Drawing with a tool: placed points, rubber band, sizes typed at the pointer. Knows bands, not tools; what is not a
+// plain band is drawn by the server while the pointer moves.
 import { $, S, emit, html, kinds, svg } from '../core/state.js';
 import { ask, edit } from '../core/api.js';
 import { MM, bare } from '../core/units.js';

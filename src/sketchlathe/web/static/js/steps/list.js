@@ -289,7 +289,8 @@ $('steps').addEventListener('click', event => {
   }
   choose(s.id);
 });
-// a second click soon after the first on the same step, on its number too: the list may have been filled again between the two
+// a second click soon after the first on the same step, on its number too: the list may have been filled again
+// between the two
 let lastPress = { step: null, at: 0 };
 $('steps').addEventListener('pointerup', event => {
   const item = event.button === 0 && event.target.closest('li[data-step]'),

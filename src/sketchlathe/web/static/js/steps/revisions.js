@@ -1,4 +1,5 @@
-// An older revision looked at without bringing it back: its solids in the view, its steps in words; the model stays as it is.
+// An older revision looked at without bringing it back: its solids in the view, its steps in words; the model stays
+// as it is.
 import { $, S, emit, html, on } from '../core/state.js';
 import { ask, restore } from '../core/api.js';
 import { endPreview, showTrial } from '../view/scene.js';

@@ -1,5 +1,5 @@
-// A tour of the first part: it looks at what is there, says the next thing beside the place where it is done, and goes back
-// when something is undone. It never does anything itself.
+// A tour of the first part: it looks at what is there, says the next thing beside the place where it is done, and
+// goes back when something is undone. It never does anything itself.
 import { $, S, html, on, part } from '../core/state.js';
 import { camera } from '../view/camera.js';
 import { toScreen } from '../sketch/layer.js';

@@ -51,7 +51,8 @@ export function fit() {
         .map(v => v.toFixed(4))
         .join();
 }
-// pixels left round what is shown: for texts beside a drawing, and room to draw beyond a solid that an empty sketch lies on
+// pixels left round what is shown: for texts beside a drawing, and room to draw beyond a solid that an empty sketch
+// lies on
 const edge = () => (!S.sketch ? 24 : S.sketch.curves.length ? 46 : Math.max(46, camera.height * 0.14));
 // corners of what is drawn; with texts: where a person laid a dimension's text counts too
 function sketchPoints(texts = false) {

@@ -339,7 +339,8 @@ export async function showOverlaps(list) {
   for (const body of bodies) overlaps.add(new T.Mesh(body.geometry, overlapGhost), outline(body, overlapLine));
   draw();
 }
-// the numbers and the picture come from different ways through the kernel: where they differ something is wrong, and is said
+// the numbers and the picture come from different ways through the kernel: where they differ something is wrong, and
+// is said
 function doubt(loaded) {
   const off = loaded.filter(({ facts, body }) => body.slack && Math.abs(body.volume - facts.volume) > body.slack);
   if (off.length)
@@ -446,7 +447,8 @@ export function setClip(frame, flipped = false) {
   draw();
 }
 const away = p => clips.length > 0 && clips[0].distanceToPoint(new T.Vector3(...p)) < -1e-4;
-// Hatching drawn by the pixel, so it is crisp at every zoom; each body its own way (ISO 128-50): direction and distance.
+// Hatching drawn by the pixel, so it is crisp at every zoom; each body its own way (ISO 128-50): direction and
+// distance.
 const WAYS = [
   [45, 9],
   [135, 9],
