@@ -106,7 +106,8 @@ class Walk:
 
     def go(self, count: int) -> Walk:
         acts = (
-            self.peg, self.peg, self.trim, self.ball, self.fillet, self.value_and_back, self.value_and_back, self.preview,
+            self.peg, self.peg, self.trim, self.ball, self.fillet, self.value_and_back, self.value_and_back,
+            self.preview,
             self.undo, self.now_line, self.take, self.section, self.mesh, self.print, self.skip, self.mirror,
         )  # fmt: skip
         for _ in range(count):

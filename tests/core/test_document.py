@@ -52,7 +52,8 @@ def broken(**change: object) -> bytes:
     [
         (b"", "damaged"), (b"\xff\xfe\x00\x01", "not text"), (b'{"format": "sketch-lathe-model", "ver', "cut short"),
         (b"[]", "not a Sketch Lathe"), (b'{"format": "other"}', "not a Sketch Lathe"), (b"[" * 500, "nested"),
-        (broken(version=99), "version 99"), (broken(version="1"), "which version"), (broken(parts=[]), "at least 1 part"),
+        (broken(version=99), "version 99"), (broken(version="1"), "which version"),
+        (broken(parts=[]), "at least 1 part"),
         (broken(surprise=1), "surprise"), (broken(name="x" * 5000), "name"), (broken(next_id=1), "next_id"),
         (broken(parameters=[{"name": "a", "formula": "b"}, {"name": "b", "formula": "a"}]), "loop"),
         (dump_model(plate().model).replace(b"60 mm", b"60 m$"), "damaged|cannot|sound|60"),

@@ -280,7 +280,8 @@ def zipped(*files: tuple[str, bytes]) -> bytes:
 @pytest.mark.parametrize(
     ("data", "says"),
     [
-        (b"PK\3\4", "cannot be unpacked"), (zipped(("a.txt", b"x")), "no model.json"), (zipped(("model.json", b"{")), "damaged"),
+        (b"PK\3\4", "cannot be unpacked"), (zipped(("a.txt", b"x")), "no model.json"),
+        (zipped(("model.json", b"{")), "damaged"),
         (zipped(("model.json", bytes(30_000_000))), "more than can be read"),
     ],
 )  # fmt: skip

@@ -72,7 +72,8 @@ def test_every_snap_implies_something_that_can_be_made(drawn, word) -> None:
         "origin": "origin", "end": f"{ids['level']}.end", "centre": f"{ids['circle']}.centre", "point": ids["point"],
         "middle": ids["level"], "quadrant": ids["circle"], "on line": ids["level"], "on circle": ids["circle"],
         "level with": f"{ids['level']}.end", "plumb with": f"{ids['level']}.end", "parallel": ids["level"],
-        "at right angles": ids["level"], "equal length": ids["level"], "tangent": ids["circle"], "on curve": ids["circle"],
+        "at right angles": ids["level"], "equal length": ids["level"], "tangent": ids["circle"],
+        "on curve": ids["circle"],
         "intersection": f"{ids['level']}+{ids['circle']}",
     }  # fmt: skip
     wanted = implied(sketch, f"{ids['slanted']}.end", word, targets.get(word))

@@ -126,8 +126,10 @@ def test_a_material_of_ones_own_for_one_body() -> None:
 @pytest.mark.parametrize(
     "fields",
     [
-        {"name": "", "density": 1}, {"name": "x", "density": 0}, {"name": "x", "density": -3}, {"name": "x", "density": 1e9},
-        {"name": "PLA", "density": 1}, {"name": "x", "density": 1, "colour": "red"}, {"name": "x", "density": float("nan")},
+        {"name": "", "density": 1}, {"name": "x", "density": 0}, {"name": "x", "density": -3},
+        {"name": "x", "density": 1e9},
+        {"name": "PLA", "density": 1}, {"name": "x", "density": 1, "colour": "red"},
+        {"name": "x", "density": float("nan")},
         {"name": "x" * 61, "density": 1},
     ],
 )  # fmt: skip

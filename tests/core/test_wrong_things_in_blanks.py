@@ -15,9 +15,11 @@ from sketchlathe.core.steps.base import STEPS
 FACE = {"atoms": ["s2:end"], "neighbours": [], "siblings": [], "centre": [0.5, 0.5, 1]}
 EDGE = {"first": ["s2:end"], "second": ["s2:side:c9"], "ends": [[], []], "siblings": [], "centre": [0.5, 0, 1]}
 WRONG: list[Any] = [
-    None, True, 7, -3.5, 1e30, "", "words", "no_such_name + 1", "5 kg", "0", "-4 mm", "1/0", "9" * 500, [], [[]], [None], {}, ["s99"],
+    None, True, 7, -3.5, 1e30, "", "words", "no_such_name + 1", "5 kg", "0", "-4 mm", "1/0", "9" * 500, [], [[]],
+    [None], {}, ["s99"],
     [FACE], [EDGE], FACE, EDGE, {"plane": "slanted"}, {"plane": "top"}, {"axis": "w"}, {"face": FACE}, {"edge": EDGE},
-    [{"sketch": "s1", "ref": "nothing"}], [{"sketch": "s99", "sides": ["c1+"], "known": []}], {"sketch": "s1", "line": "c999"},
+    [{"sketch": "s1", "ref": "nothing"}], [{"sketch": "s99", "sides": ["c1+"], "known": []}],
+    {"sketch": "s1", "line": "c999"},
     {"sketch": "s1", "curve": "c999"}, [{"sketch": "s1", "curve": "c999"}], {"atoms": []},
 ]  # fmt: skip
 INTERNAL = re.compile(

@@ -13,7 +13,8 @@ from tests.web.test_pages import Visitor
 from sketchlathe.core.exchange.modelfile import dump_model
 
 NONSENSE = [
-    None, True, 0, -1, 1e308, float("nan"), float("inf"), "", "x" * 5000, "‮\x00'\"<script>", [], [[]], [None], {}, {"a": {"b": []}},
+    None, True, 0, -1, 1e308, float("nan"), float("inf"), "", "x" * 5000, "‮\x00'\"<script>", [], [[]], [None], {},
+    {"a": {"b": []}},
     [1, 2], [1, 2, 3], ["nan"] * 3, {"kind": "nothing"}, {"kind": 7}, {"kind": "set_units", "units": "parsec"},
 ]  # fmt: skip
 
@@ -48,7 +49,8 @@ def routes(app, method: str) -> list[str]:
 def fill(rule: str, bench: str, odd: str | None = None) -> str:
     """A path of a route: with the model's own names, or with something odd in the place of each."""
     own = {"model_id": bench, "part_id": "p1", "step_id": "s1", "format_kind": "stl", "ticket": "t", "key": "0" * 32,
-           "project_id": "nowhere", "job": "nothing", "version": "v", "filename": "x", "name": "css/base.css"}  # fmt: skip
+           "project_id": "nowhere", "job": "nothing", "version": "v", "filename": "x",
+           "name": "css/base.css"}  # fmt: skip
 
     def value(match: re.Match) -> str:
         sort, name = match[1], match[2]
@@ -75,7 +77,8 @@ def check(answer, what: object) -> None:
 
 def test_posts_with_nonsense_are_answered_with_a_sentence(app, member, bench) -> None:
     fields = ["base", "edit", "part", "draft", "parameter", "on", "at", "ticket", "text", "origin", "normal", "things", "name", "chord",
-              "angle", "process", "lay", "value", "places", "tool", "sketch", "kind", "deltas", "start", "end", "touched"]  # fmt: skip
+              "angle", "process", "lay", "value", "places", "tool", "sketch", "kind", "deltas", "start", "end",
+              "touched"]  # fmt: skip
     api = [r for r in routes(app, "POST") if r.startswith("/api/")]
     assert len(api) > 20
     headers = {"X-CSRFToken": member.fixed, "Accept": "application/json"}

@@ -47,7 +47,8 @@ class Job:
         total = sum(self.seconds)
         return {
             "id": self.id, "name": self.name, "state": self.state, "layer": min(self.layer + 1, len(self.seconds)),
-            "layers": len(self.seconds), "seconds_left": round(self.left), "seconds": round(total), "why": self.why, "owner": self.owner,
+            "layers": len(self.seconds), "seconds_left": round(self.left), "seconds": round(total), "why": self.why,
+            "owner": self.owner,
             "percent": round(100 * (1 - self.left / total)) if total else 100,
         }  # fmt: skip
 

@@ -38,7 +38,8 @@ def page(model_id: str) -> ResponseReturnValue:
     """Check & print of one part."""
     opened = open_model(model_id)
     return render_template(
-        "print.html", opened=opened, model=opened.model, part=part_asked(opened), process=Process().model_dump(), described=described(),
+        "print.html", opened=opened, model=opened.model, part=part_asked(opened), process=Process().model_dump(),
+        described=described(),
         formats=[f for f in describe_formats() if f["kind"] in ("3mf", "stl", "step")],
         printer="printer" in current_app.extensions,
     )  # fmt: skip

@@ -122,7 +122,8 @@ def stuff_of(model: Model, part: Part, body: Body) -> dict[str, Any]:
     material = material_of(model, key)
     source = origin_of(model, part, body)[0]
     return {
-        "material": key, "density": material.density, "title": body_title(model, body.id, source if source is not part else None),
+        "material": key, "density": material.density,
+        "title": body_title(model, body.id, source if source is not part else None),
         **({"brought": source.id} if source is not part else {}),
     }  # fmt: skip
 

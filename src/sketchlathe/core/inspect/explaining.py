@@ -73,11 +73,13 @@ _MISREAD: dict[str, tuple[tuple[float, str], ...]] = {
         (1 / 453.59237, "in grams, not pounds"), (1 / 28.349523125, "in grams, not ounces"),
     ),
     "volume": (
-        (1000.0, "in cm³"), (0.001, "in mm³"), (16387.064, "in cubic inches, not mm³"), (16.387064, "in cubic inches, not cm³"),
+        (1000.0, "in cm³"), (0.001, "in mm³"), (16387.064, "in cubic inches, not mm³"),
+        (16.387064, "in cubic inches, not cm³"),
         (1e6, "in litres"),
     ),
     "area": (
-        (100.0, "in cm²"), (0.01, "in mm²"), (645.16, "in square inches, not mm²"), (6.4516, "in square inches, not cm²"),
+        (100.0, "in cm²"), (0.01, "in mm²"), (645.16, "in square inches, not mm²"),
+        (6.4516, "in square inches, not cm²"),
     ),
 }  # fmt: skip
 

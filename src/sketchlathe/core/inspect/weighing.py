@@ -70,7 +70,8 @@ def together(bodies: Sequence[Weighed]) -> Weighed:
     low = tuple(min(b.box[0][i] for b in bodies) for i in range(3))
     high = tuple(max(b.box[1][i] for b in bodies) for i in range(3))
     return Weighed(
-        sum(b.volume for b in bodies), sum(b.area for b in bodies), mass, (float(centre[0]), float(centre[1]), float(centre[2])),
+        sum(b.volume for b in bodies), sum(b.area for b in bodies), mass,
+        (float(centre[0]), float(centre[1]), float(centre[2])),
         (low, high), inertia,
     )  # fmt: skip
 

@@ -31,9 +31,11 @@ _NAMES = {
     "now": "The Now line", "step": "The step", "part": "The part", "centre": "The centre", "radius": "The radius",
 }  # fmt: skip
 _SORTS = {
-    "string_type": "a text", "int_type": "a whole number", "int_parsing": "a whole number", "int_from_float": "a whole number",
+    "string_type": "a text", "int_type": "a whole number", "int_parsing": "a whole number",
+    "int_from_float": "a whole number",
     "float_type": "a number", "float_parsing": "a number", "bool_type": "yes or no", "bool_parsing": "yes or no",
-    "tuple_type": "a list", "list_type": "a list", "dict_type": "a table of names and values", "finite_number": "a finite number",
+    "tuple_type": "a list", "list_type": "a list", "dict_type": "a table of names and values",
+    "finite_number": "a finite number",
 }  # fmt: skip
 
 

@@ -24,7 +24,8 @@ def gcode(layers: Layers, process: Process, name: str) -> str:
     """The whole program. Lengths in mm, absolute places, absolute filament."""
     out = [
         f";Sketch Lathe: {_one_line(name)}", f";LAYERS {len(layers.areas)}",
-        f";NOZZLE {process.nozzle:g} LAYER {process.layer:g} FILAMENT {process.filament:g}", "G21", "G90", "M82", "G28", "G92 E0",
+        f";NOZZLE {process.nozzle:g} LAYER {process.layer:g} FILAMENT {process.filament:g}", "G21", "G90", "M82",
+        "G28", "G92 E0",
     ]  # fmt: skip
     pushed, per = 0.0, process.line * process.layer / (math.pi * process.filament**2 / 4)
     for number, area in enumerate(layers.areas):

@@ -67,7 +67,8 @@ def _without(free: Sequence[_Rect], used: _Rect) -> list[_Rect]:
             continue
         left += [
             r for r in (
-                (x, y, ux - x, d), (ux + uw, y, x + w - ux - uw, d), (x, y, w, uy - y), (x, uy + ud, w, y + d - uy - ud),
+                (x, y, ux - x, d), (ux + uw, y, x + w - ux - uw, d), (x, y, w, uy - y),
+                (x, uy + ud, w, y + d - uy - ud),
             ) if r[2] > _EPS and r[3] > _EPS
         ]  # fmt: skip
     return [

@@ -243,7 +243,8 @@ def overhangs(job: Job) -> Iterator[Finding]:
         return
     worst = float(np.degrees(angle.max()))
     yield Finding(
-        "overhangs", False, f"Overhang of {number_text(worst, 0)}°", f"{number_text(float(area.sum()) / 100, 1)} cm² need support",
+        "overhangs", False, f"Overhang of {number_text(worst, 0)}°",
+        f"{number_text(float(area.sum()) / 100, 1)} cm² need support",
         hanging, tuple(job.part.steps_of(hanging)[:2]), lay=True,
     )  # fmt: skip
 

@@ -37,7 +37,8 @@ def _plane(value: PlaneRef | None, blank: Blank, model: Model) -> str:
 def say_face(atoms: tuple[str, ...], model: Model) -> str:
     """A face in words, from how it came to be: "end face of Extrude 2"."""
     words = {
-        "start": "start face", "end": "end face", "side": "side", "cut": "cut face", "blend": "rounding", "bevel": "bevel",
+        "start": "start face", "end": "end face", "side": "side", "cut": "cut face", "blend": "rounding",
+        "bevel": "bevel",
         "rim": "rim", "inner": "inside wall", "wall": "wall", "seat": "seat", "corner": "corner",
     }  # fmt: skip
     made = model.find_step(maker(atoms[0]))
@@ -186,7 +187,8 @@ def say_blank(step: Step, field: str, model: Model) -> str:
 
 
 _TAKES = {
-    "length": "a length or a formula of at most 400 characters", "angle": "an angle or a formula of at most 400 characters",
+    "length": "a length or a formula of at most 400 characters",
+    "angle": "an angle or a formula of at most 400 characters",
     "count": "a whole number or a formula of at most 400 characters", "regions": "closed regions, picked in a sketch",
     "plane": "a plane or a flat face", "text": "a text", "members": "numbers of members",
     "faces": "faces, picked in the view", "edges": "edges, picked in the view",

@@ -117,6 +117,7 @@ CURVES: Registry[Curve] = Registry("curve", "sketchlathe.core.sketch.curves")
 AnyCurve = Annotated[SerializeAsAny[Curve], BeforeValidator(CURVES.parse)]
 
 __all__ = [
-    "CURVES", "LIMIT", "XY", "AnyCurve", "ArcPiece", "Bezier", "Coordinate", "Curve", "EllipsePiece", "Piece", "Segment",
+    "CURVES", "LIMIT", "XY", "AnyCurve", "ArcPiece", "Bezier", "Coordinate", "Curve", "EllipsePiece", "Piece",
+    "Segment",
     "Size", "Snap", "Vec", "piece_length", "piece_path",
 ]  # fmt: skip
