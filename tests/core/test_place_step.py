@@ -244,3 +244,29 @@ def test_a_face_that_became_round_is_said_at_its_place():
     after = next(r for r in hand.build().steps if r.step == result.step)
     assert after.status == "failed" and after.where in ("b", "how"), (after.message, after.where)
     assert len(hand.build().bodies) == 2
+
+
+def test_middles_and_centres_are_points(can):
+    """The middle of an edge on a centre of a circle, and the other way round."""
+    hand, base, pin = can
+    body = body_of(hand, base)
+    edges = named_edges(body)
+    low, high = box_of(body.shape)
+    front = min(edges, key=lambda e: math.dist(e.centre, (0.5, 0.0, 1.0)))  # upper front edge, its middle at 20, 0, 30
+    rims = named_edges(body_of(hand, pin))
+    lower = min((e for e in rims if e.first != e.second), key=lambda e: e.centre[2])
+    result = placed(
+        hand,
+        a={"edge": pick_of(lower, rims), "spot": "centre"},
+        how="on",
+        b={"edge": pick_of(front, edges), "spot": "middle"},
+    )
+    assert result.status == "ok", result.message
+    assert result.free == "may still turn about a point"
+    moved = box_of(body_of(hand, pin).shape)
+    assert moved[0] == pytest.approx((14, -6, 30), abs=1e-6)
+    from sketchlathe.core.steps.base import plain_sentence
+
+    said = plain_sentence(hand.model.step(result.step), hand.model)
+    assert "the centre of an edge of the" in said and "on the middle of an edge of the" in said
+    assert low and high

@@ -232,6 +232,11 @@ class Context:
             body = edge.body
             if pick.at:
                 grip = Grip("point", corner_near(body, pick.at))
+            elif pick.spot:
+                place = axes.spot_of(edge, pick.spot)
+                grip = None if place is None else Grip("point", place)
+                if grip is None:
+                    raise CannotBuild("This edge is not round any more: it has no centre.", where=where)
             else:
                 grip = axes.flat_beside(edge) if reads == "flat" else axes.grip_of_edge(edge)
                 if grip is None and reads == "flat":

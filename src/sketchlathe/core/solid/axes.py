@@ -12,7 +12,7 @@ from OCP.TopoDS import TopoDS
 
 from ..together.grips import Grip
 from .digest import face_frame, faces_of_edges
-from .edges import NamedEdge, edge_shape
+from .edges import NamedEdge, edge_shape, middle_of
 from .frames import Triple
 from .kernel import EDGE, FACE, each, mapped
 from .naming import Body
@@ -85,6 +85,14 @@ def grip_of_edge(edge: NamedEdge) -> Grip | None:
     """What an edge is placed by: itself if straight, its axis if round; None for others."""
     found = of_edge(edge)
     return None if found is None else Grip("line", *found)
+
+
+def spot_of(edge: NamedEdge, spot: str) -> Triple | None:
+    """The point half way along an edge ("middle"), or its circle's "centre"; None where it has none."""
+    if spot == "middle":
+        return middle_of(edge_shape(edge))
+    found = circle_of(edge)
+    return None if found is None else found[0]
 
 
 def flat_beside(edge: NamedEdge) -> Grip | None:

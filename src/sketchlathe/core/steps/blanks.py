@@ -179,6 +179,7 @@ class ThingPick(Pick):
     face: FacePick | None = None
     edge: EdgePick | None = None
     at: tuple[Number, Number, Number] | None = None
+    spot: Literal["", "middle", "centre"] = ""  # of an edge: the point half way along it, or its circle's centre
     datum: str | None = Field(default=None, max_length=20)
     plane: Literal["top", "front", "right"] | None = None
     axis: Literal["x", "y", "z"] | None = None

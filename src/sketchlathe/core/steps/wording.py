@@ -137,7 +137,8 @@ def _thing(value: ThingPick, blank: Blank, model: Model) -> str:
     if value.face:
         return f"the {say_face(value.face.atoms, model)}"
     if value.edge:
-        return f"{'a corner' if value.at else 'an edge'} of the {say_face(value.edge.first, model)}"
+        what = "a corner" if value.at else f"the {value.spot} of an edge" if value.spot else "an edge"
+        return f"{what} of the {say_face(value.edge.first, model)}"
     if value.datum:
         return model.title_of(value.datum)
     if value.plane:

@@ -909,7 +909,8 @@ function thing(blank, value, changed, bar) {
   const filled = () => Boolean(now.face || now.edge || now.datum || now.plane || now.axis || now.origin);
   const place = () => {
     const [hit] = located([now.face ?? now.edge].filter(Boolean));
-    return now.at ? `corner of ${titleOfBody(hit?.facts.id ?? '')}` : hit ? `${nameOf(hit)}` : 'what is picked';
+    if (now.at) return `corner of ${titleOfBody(hit?.facts.id ?? '')}`;
+    return `${now.spot ? `${now.spot} of ` : ''}${hit ? nameOf(hit) : 'what is picked'}`;
   };
   const standing = () => STANDING.find(([v]) => Object.entries(v).every(([k, x]) => now[k] === x))?.[1];
   const word = () => {
@@ -934,7 +935,17 @@ function thing(blank, value, changed, bar) {
       radio: true,
       toggle: () => choose(v),
     });
+    // of an edge not only itself can be meant
+    const round = located([now.edge].filter(Boolean)).some(h => h.body.edges[h.index].form === 'circular');
+    const spots = now.edge && !now.at ? ['', 'middle', ...(round ? ['centre'] : [])] : [];
     bar.list([
+      ...spots.map(spot => ({
+        id: `spot-${spot}`,
+        text: spot ? `its ${spot}` : 'the edge itself',
+        on: (now.spot ?? '') === spot,
+        radio: true,
+        toggle: () => choose({ ...now, spot }),
+      })),
       ...(onlyBodies() ? [] : STANDING.map(([v, text]) => radio(text, text, v))),
       ...(onlyBodies() ? [] : given.map(s => radio(s.id, s.title, { datum: s.id }))),
       ...(blank.optional && filled()

@@ -83,7 +83,15 @@ const said = m =>
       : `moved by ${m.by.map(v => withUnit(v, 4).split(' ')[0]).join(', ')}`;
 
 $('view').addEventListener('pointerdown', event => {
-  if (event.button !== 0 || event.pointerType === 'touch' || S.mode !== 'solid' || isOpen() || isPulling() || event.altKey) return;
+  if (
+    event.button !== 0 ||
+    event.pointerType === 'touch' ||
+    S.mode !== 'solid' ||
+    isOpen() ||
+    isPulling() ||
+    event.altKey
+  )
+    return;
   const pixel = at(event),
     [hit] = under(...pixel, ['face']),
     hand = hit && S.build?.hands?.[hit.facts.id];
