@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+import gzip
+import json
 import math
+import tempfile
 from collections.abc import Iterator
 
 import numpy as np
@@ -12,8 +15,10 @@ from sketchlathe.core.model.building import build
 from sketchlathe.core.solid import fitting, kernel
 from sketchlathe.core.together import Grip, Pose, Relation, place
 from sketchlathe.core.together.grips import rotation
+from sketchlathe.workers import answers, builds
+from sketchlathe.workers.jobs import blob_path
 
-from .measuring import Figure, median_ms, seconds
+from .measuring import Figure, median_ms, ratio, seconds
 from .solids import twelve_steps
 
 
@@ -58,8 +63,25 @@ def _thirty() -> Hand:
     return hand
 
 
+def _open_ratio(hand: Hand, rounds: int) -> float:
+    """Opening what is put together, as a class does after the first time, against reading and unpacking its meshes."""
+    text, part = json.dumps(hand.model.as_json()), hand.model.parts[-1].id
+    with tempfile.TemporaryDirectory() as blobs:
+        keys = [body["key"] for body in builds.build_part(text, part, blobs, {}, "")["bodies"]]
+
+        def meshes() -> int:
+            return sum(len(gzip.decompress(blob_path(blobs, key).read_bytes())) for key in keys)
+
+        def opened() -> int:
+            found = answers.read(answers.path_of(blobs, text, part), blobs)
+            assert found is not None and len(found["bodies"]) == len(keys)
+            return meshes()
+
+        return ratio(opened, meshes, rounds)
+
+
 def figures(quick: bool) -> Iterator[Figure]:
-    """place.solve_ms, together.solve_ms.n30, fit.pairs_ms, fit.volume_rel."""
+    """place.solve_ms, together.solve_ms.n30, fit.pairs_ms, together.open_ratio, fit.volume_rel."""
     kernel.silence()
     rounds = 10 if quick else 40
     corner, start = _corner(), Pose(rotation(np.array([0.3, -0.2, 0.5])), np.array([40.0, -20.0, 10.0]))
@@ -72,6 +94,7 @@ def figures(quick: bool) -> Iterator[Figure]:
     taken = seconds(lambda: found.extend(p for p in fitting.pairs(bodies, 0.5) if p.shared))
     assert len(found) == 3, len(found)  # the last three, each with each
     yield Figure("fit.pairs_ms", 1e3 * taken, 1500)
+    yield Figure("together.open_ratio", _open_ratio(hand, 5 if quick else 15), 1.5)
     balls = Hand()
     for x in ("0 mm", "15 mm"):
         fields = {"shape": "sphere", "diameter": "20 mm", "x": x, "result": "separate"}
