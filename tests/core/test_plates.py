@@ -80,3 +80,22 @@ def test_what_is_too_large_is_named():
     hand = blocks(box(10, 10, 10), box(300, 300, 10, 40))
     with pytest.raises(Trouble, match="is too large for the bed of 220 × 220 mm"):
         laid(hand)
+
+
+def test_copies_lie_alike_however_they_stand_where_they_are_put_together():
+    """A plate that lies and one that stands on its edge: on the bed both lie flat."""
+    from tests.core.test_parts import Parts
+
+    from sketchlathe.workers.prints import _laid
+
+    hand = Parts()
+    hand.step("block", width="60 mm", depth="40 mm", height="4 mm")
+    hand.at = hand.new(sort="together")
+    hand.step("bring_part", part="p1")
+    hand.step("bring_part", part="p1", x="100 mm", tilt="90 deg", turn="33 deg")
+    built, process = hand.built(), Process()
+    laid, ways, chosen, bed, beds = _laid(hand.model, hand.model.part(hand.at), built, process, "")
+    low, high = laid.surface.box
+    assert high[2] - low[2] == pytest.approx(4, abs=1e-6)
+    assert laid.surface.volume == pytest.approx(2 * 60 * 40 * 4, rel=1e-9)
+    assert (chosen, bed, beds) == (plates.BY_ITSELF, 1, 1) and ways[0]["name"] == plates.BY_ITSELF

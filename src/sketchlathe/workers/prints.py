@@ -4,19 +4,21 @@ from __future__ import annotations
 
 import json
 from collections.abc import Sequence
+from dataclasses import replace
 from typing import Any
 
 from ..core.errors import Trouble
 from ..core.inspect import fits
 from ..core.inspect.materials import made_of
 from ..core.mesh.showing import pack_surface
-from ..core.model.document import Model, Part, body_title, origin_of
+from ..core.model.document import Model, Part, body_title
 from ..core.model.results import PartBuild, digest_of
 from ..core.printing import gcode, layers, laying, plates, printable, readiness, remedies
 from ..core.printing.process import Process, process_of
 from ..core.solid import fitting
 from ..core.solid.kernel import FACE, mapped
 from ..core.solid.naming import Body
+from ..core.solid.placing import original_of
 from .builds import body_facts
 from .jobs import blob_path, job
 from .keeping import built_part, measured, put_blob, stuff_of, write_note
@@ -45,13 +47,12 @@ def _laid(
     several = len(built.bodies) > 1
     if several and (name == plates.BY_ITSELF or (not name and part.sort == "together")):
         ways = [{"name": plates.BY_ITSELF, "several": True}, {"name": "as modelled", "several": False}]
-        alike = [".".join((o[0].id, o[1])) for o in (origin_of(model, part, b) for b in built.bodies)]
-        beds = plates.lay_out(
-            [printable.printable([b]) for b in built.bodies],
-            [body_title(model, b.id) for b in built.bodies],
-            alike,
-            how,
-        )
+        # equal copies are meshed once and laid alike, however they stand where they are put together
+        shapes = [_by_itself(b) for b in built.bodies]
+        meshes = {key: printable.printable([body]) for key, body in reversed(shapes)}
+        keys = [key for key, _ in shapes]
+        titles = [body_title(model, b.id) for b in built.bodies]
+        beds = plates.lay_out([meshes[key] for key in keys], titles, keys, how)
         at = min(max(int(number), 1), len(beds)) if number.isdecimal() else 1
         return beds[at - 1].part, ways, plates.BY_ITSELF, at, len(beds)
     raw = _raw(part, built)
@@ -63,6 +64,13 @@ def _laid(
     if several:
         ways.insert(0, {"name": plates.BY_ITSELF, "several": True})
     return raw.laid(chosen.matrix), ways, chosen.name, 1, 1
+
+
+def _by_itself(body: Body) -> tuple[str, Body]:
+    """A body as it was made, before it was brought anywhere; under a key that equal copies share."""
+    if body.came is None or not body.came.motion:
+        return body.id, body
+    return f"{body.came.of} {body.came.state}", replace(body, shape=original_of(body))
 
 
 def _between(model: Model, bodies: Sequence[Body], line: float) -> list[readiness.Finding]:
@@ -142,7 +150,7 @@ def time_bodies(
         write_note(note, {"title": "Reckoning how long it prints", "number": number, "count": len(wanted)})
         seconds = 0.0
         for body in (bodies[i] for i in ids if i in bodies):
-            raw = printable.printable([body])
+            raw = printable.printable([_by_itself(body)[1]])
             cut = layers.slice_up(raw.laid(laying.layings(raw, how)[0].matrix).surface, how)
             seconds += layers.estimate(cut, how, stuff_of(model, part, body)["density"]).seconds
         taken.append(seconds)
