@@ -38,9 +38,13 @@ class ThreeMf(Format):
         document.SetUnit(lib3mf.ModelUnit.MilliMeter)
         document.GetMetaDataGroup().AddMetaData("", "Title", export.model.name, "xs:string", True)
         stuffs = document.AddBaseMaterialGroup()
+        seen: dict[str, Any] = {}  # meshes of bodies as they stand, for the picture
         for group in alike(export):
             body = group.bodies[0]
-            mesh = welded(meshed(group.shape, export.chord, export.angle))
+            made = meshed(group.shape, export.chord, export.angle)
+            if group.motions == (None,):
+                seen[body.id] = made
+            mesh = welded(made)
             thing = document.AddMeshObject()
             thing.SetName(export.name_of_alike(group.bodies))
             colour = export.colour_of(body)
@@ -51,7 +55,7 @@ class ThreeMf(Format):
             thing.SetObjectLevelProperty(stuffs.GetResourceID(), own)
             for motion in group.motions:
                 document.AddBuildItem(thing, _transform(lib3mf, motion) if motion else wrapper.GetIdentityTransform())
-        meshes = [meshed(body.shape, export.chord, export.angle) for body in export.bodies]
+        meshes = [seen.get(b.id) or meshed(b.shape, export.chord, export.angle) for b in export.bodies]
         shown = picture(meshes, 160, 160, [export.colour_of(b) for b in export.bodies], samples=2)
         document.CreatePackageThumbnailAttachment().ReadFromBuffer(list(shown))
         written = document.QueryWriter("3mf").WriteToBuffer()
