@@ -482,3 +482,15 @@ def test_where_another_part_stands_is_seen_from_this_one(hand):
     hand.at = lid
     hand.step("bring_part", part="p1", **fields)
     assert box_of(hand.built().bodies[-1].shape)[0][2] == pytest.approx(-5, abs=1e-6)
+
+
+def test_where_a_parameter_is_used_says_in_which_part(hand):
+    from sketchlathe.core.model.edits.parameters import uses_of
+
+    hand.do("add_parameter", name="high", formula="5 mm")
+    first = hand.model.parts[0].steps[1].id
+    hand.do("set_fields", step=first, fields={"distance": "high"})
+    assert uses_of(hand.model, "high") == ["Extrude 1"]
+    hand.at = hand.new(name="Lid")
+    hand.step("block", height="high / 2")
+    assert uses_of(hand.model, "high") == ["Extrude 1 of Plate", "Block 1 of Lid"]

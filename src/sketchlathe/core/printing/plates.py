@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -44,7 +44,7 @@ def lay_out(bodies: Sequence[Printable], titles: Sequence[str], alike: Sequence[
     for i, (part, spot) in enumerate(zip(lying, spots)):
         assert spot is not None  # each fits the bed by itself
         beds.setdefault(spot.bed, []).append((i, _at(part, spot.x, spot.y, spot.turned, process)))
-    return [Plate(_as_one([p for _, p in on]), tuple(i for i, _ in on)) for _, on in sorted(beds.items())]
+    return [Plate(_centred(_as_one([p for _, p in on])), tuple(i for i, _ in on)) for _, on in sorted(beds.items())]
 
 
 def _at(part: Printable, x: float, y: float, turned: bool, process: Process) -> Printable:
@@ -55,6 +55,13 @@ def _at(part: Printable, x: float, y: float, turned: bool, process: Process) -> 
     low = places.min(axis=0)
     shift = np.array([x - process.bed_x / 2 - low[0], y - process.bed_y / 2 - low[1], -low[2]])
     return Printable(Surface(places + shift, part.surface.triangles), part.faces, part.names, part.bodies)
+
+
+def _centred(part: Printable) -> Printable:
+    """All that lies on a bed, its middle over the bed's."""
+    low, high = part.surface.box
+    shift = np.array([-(low[0] + high[0]) / 2, -(low[1] + high[1]) / 2, 0.0])
+    return replace(part, surface=Surface(part.surface.positions + shift, part.surface.triangles))
 
 
 def _as_one(parts: Sequence[Printable]) -> Printable:

@@ -23,9 +23,10 @@ def uses_of(model: Model, name: str) -> list[str]:
     """Where a parameter is used, in words."""
     found = [f"parameter {p.name}" for p in model.parameters if p.name != name and name in _names(p.formula)]
     for part in model.parts:
+        where = f" of {part.name}" if len(model.there) > 1 else ""
         for step in part.steps:
             if any(name in _names(f) for f in _formulas(step)):
-                found.append(model.title_of(step.id))
+                found.append(f"{model.title_of(step.id)}{where}")
     return found
 
 
