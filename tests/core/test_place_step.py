@@ -270,3 +270,22 @@ def test_middles_and_centres_are_points(can):
     said = plain_sentence(hand.model.step(result.step), hand.model)
     assert "the centre of an edge of the" in said and "on the middle of an edge of the" in said
     assert low and high
+
+
+def test_the_faces_of_a_block_are_called_by_where_they_are():
+    from sketchlathe.core.steps.wording import say_face
+
+    hand = Hand()
+    step = hand.step("block", width="10 mm", depth="20 mm", height="30 mm")
+    body = body_of(hand, step)
+    said = {f.frame.normal: say_face(tuple(sorted(f.name)), hand.model) for f in digest(body).faces}
+    assert {tuple(round(v) + 0 for v in n): s for n, s in said.items()} == {
+        (-1, 0, 0): "left side of Block 1", (1, 0, 0): "right side of Block 1", (0, -1, 0): "front of Block 1",
+        (0, 1, 0): "back of Block 1", (0, 0, -1): "underside of Block 1", (0, 0, 1): "top of Block 1",
+    }  # fmt: skip
+    hand.do("set_fields", step=step, fields={"shape": "cylinder"})
+    body = body_of(hand, step)
+    assert {
+        f.form if f.frame is None else round(f.frame.normal[2]): say_face(tuple(sorted(f.name)), hand.model)
+        for f in digest(body).faces
+    } == {"cylindrical": "round side of Block 1", 1: "top of Block 1", -1: "underside of Block 1"}

@@ -86,7 +86,7 @@ def test_by_keyboard_alone(can_and_lid):
     bench.chord("bp")
     for _ in range(40):  # walk through edges and faces until a round face is named
         keys.press("]")
-        if "cylindrical face, side of step 3" in bench.page.locator(".hint").inner_text():
+        if "cylindrical face, round side of step 3" in bench.page.locator(".hint").inner_text():
             break
     keys.press("Enter")
     bench.gap("where it goes").wait_for()

@@ -92,6 +92,7 @@ def state_of(opened: Opened) -> dict[str, Any]:
                         "kind": kind_of(type(step)),
                         "title": model.title_of(step.id),
                         "skipped": step.skipped,
+                        "faces": step.face_words(),
                         "brings": step.brings(),
                         "uses": list(step.uses()),
                         "needs": sorted(stands[step.id].needs),

@@ -111,6 +111,10 @@ class Step(BaseModel):
         """What a body of it is called (``rest``: its id after the step's); empty: by the step's title."""
         return ""
 
+    def face_words(self) -> dict[str, str]:
+        """What faces it makes are called, by role and source ("side:4"), where the role alone says too little."""
+        return {}
+
     def picks(self) -> Iterator[Pick]:
         """All that is picked in the blanks that count now."""
         for name in self.blanks():

@@ -57,6 +57,15 @@ class Block(Step):
     result: Annotated[Result, RESULT] = "add"
     bodies: Annotated[tuple[str, ...], ON] = ()
 
+    def face_words(self) -> dict[str, str]:
+        # in the order in which the kernel makes them, before it is tilted and turned
+        words = {
+            "box": ("left side", "right side", "front", "back", "underside", "top"),
+            "cylinder": ("round side", "top", "underside"),
+            "cone": ("round side", "top", "underside"),
+        }.get(self.shape, ())
+        return {f"side:{i}": word for i, word in enumerate(words)}
+
     def _size(self, context: Context, field: str, *, zero: bool = False) -> float:
         value = context.value(self, field)
         if not (0 if zero else 1e-4) <= value <= 1e5 or not math.isfinite(value):

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from typing import TYPE_CHECKING, Any
 
 from ..errors import Trouble
-from ..names import maker, member, role
+from ..names import innermost, maker, member, role, source
 from .blanks import AxisRef, Blank, CurvePick, FacePick, PlaneRef, RegionPick, ThingPick
 
 if TYPE_CHECKING:
@@ -38,12 +38,13 @@ def say_face(atoms: tuple[str, ...], model: Model) -> str:
     """A face in words, from how it came to be: "end face of Extrude 2"."""
     words = {
         "start": "start face", "end": "end face", "side": "side", "cut": "cut face", "blend": "rounding",
-        "bevel": "bevel",
-        "rim": "rim", "inner": "inside wall", "wall": "wall", "seat": "seat", "corner": "corner",
+        "bevel": "bevel", "rim": "rim", "inner": "inside wall", "wall": "wall", "seat": "seat", "corner": "corner",
     }  # fmt: skip
-    made = model.find_step(maker(atoms[0]))
-    whose = made.body_word(model, f"{member(atoms[0])}.") if made is not None and made.brings() else ""
-    return f"{words.get(role(atoms[0]), 'face')} of {whose or model.title_of(maker(atoms[0]))}"
+    atom = atoms[0]
+    made, first = model.find_step(maker(atom)), model.find_step(innermost(atom))
+    own = first.face_words().get(f"{role(atom)}:{source(atom).rstrip(')')}", "") if first is not None else ""
+    whose = made.body_word(model, f"{member(atom)}.") if made is not None and made.brings() else ""
+    return f"{own or words.get(role(atom), 'face')} of {whose or model.title_of(maker(atom))}"
 
 
 def _regions(value: tuple[Any, ...], blank: Blank, model: Model) -> str:

@@ -30,12 +30,16 @@ const ROLES = {
   step: 'step',
   mouth: 'mouth',
 };
-// the step an atom names, and its role there: "s7:side:c3", "s9:inner(s7:side:c3)", "s12#2(s7:end)"
+// the step an atom names, and its role there: "s7:side:c3", "s9:inner(s7:side:c3)", "s12#2(s7:end)"; who first made the face
+// may have a word of its own for it
 function origin(face) {
+  const steps = S.model.parts.flatMap(p => p.steps);
   const said = atom => {
     const [, id, role] = /^([a-z]+\d+)(?::([a-z]+))?/.exec(atom) ?? [],
+      [, first, made, source] = /([a-z]+\d+):([a-z]+)(?::([^):]+))?/.exec(atom) ?? [],
+      own = steps.find(s => s.id === first)?.faces[`${made}:${source}`],
       i = part().steps.findIndex(s => s.id === id);
-    return i < 0 ? '' : `${role ? (ROLES[role] ?? 'face') : 'copy'} of step ${i + 1}`;
+    return i < 0 ? '' : `${own ?? (role ? (ROLES[role] ?? 'face') : 'copy')} of step ${i + 1}`;
   };
   return [...new Set(face.pick.atoms.map(said).filter(Boolean))].join(' and ');
 }
