@@ -205,6 +205,16 @@ class Bench:
         self.page.keyboard.press("0")
         self.still()
 
+    def look(self, el: float) -> None:
+        """A view from the front right, from above (or from below where ``el``, rad, is negative), all of it."""
+        self.page.evaluate(
+            """(el) => import(document.querySelector('link[rel=modulepreload][href$="/view/camera.js"]').href)
+              .then(({ camera }) => camera.go({ az: -0.8, el }))""",
+            el,
+        )
+        self.page.locator("#tray-solid").get_by_text("Fit").click()
+        self.still()
+
     def spot(self, what: str, x: float, y: float, z: float) -> None:
         """Click on the edge or face whose middle is nearest to a place, or on the place itself."""
         at = self.page.evaluate(

@@ -10,16 +10,6 @@ import pytest
 pytestmark = [pytest.mark.ui, pytest.mark.xdist_group("ui-2")]
 
 
-def look(bench, el: float) -> None:
-    bench.page.evaluate(
-        """(el) => import(document.querySelector('link[rel=modulepreload][href$="/view/camera.js"]').href)
-          .then(({ camera }) => camera.go({ az: -0.8, el }))""",
-        el,
-    )
-    bench.page.locator("#tray-solid").get_by_text("Fit").click()
-    bench.still()
-
-
 @pytest.fixture
 def can_and_lid(bench):
     bench.new_model()
@@ -40,9 +30,9 @@ def test_a_lid_is_seated_by_clicking_what_touches_what(can_and_lid):
     volume = bench.measure("volume")
     bench.page.locator("#view").focus()
     bench.chord("bp")
-    look(bench, -0.5)
+    bench.look(-0.5)
     bench.spot("face", 80, 0, 0)  # its underside; the bar goes on to where it goes by itself
-    look(bench, 0.75)
+    bench.look(0.75)
     bench.spot("edge", 0, 0, 50)  # an edge of the rim stands for the rim
     bench.page.locator("#keep:enabled").wait_for()
     bench.page.locator("#more-blanks").click()
@@ -69,7 +59,7 @@ def test_what_cannot_hold_says_so_in_the_bar(can_and_lid):
     bench = can_and_lid
     bench.page.locator("#view").focus()
     bench.chord("bp")
-    look(bench, 0.75)
+    bench.look(0.75)
     bench.spot("face", 80, 0, 4)
     bench.tick("top plane")
     bench.page.locator("#keep:enabled").wait_for()

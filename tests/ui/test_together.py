@@ -11,16 +11,6 @@ import pytest
 pytestmark = [pytest.mark.ui, pytest.mark.xdist_group("ui-3")]
 
 
-def look(bench, el: float) -> None:
-    bench.page.evaluate(
-        """(el) => import(document.querySelector('link[rel=modulepreload][href$="/view/camera.js"]').href)
-          .then(({ camera }) => camera.go({ az: -0.8, el }))""",
-        el,
-    )
-    bench.page.locator("#tray-solid").get_by_text("Fit").click()
-    bench.still()
-
-
 def chip(bench, name: str):
     return bench.page.locator("#parts [data-part]", has_text=name)
 
@@ -78,9 +68,9 @@ def parts(bench):
 def seat(bench, gap: str) -> None:
     bench.page.locator("#view").focus()
     bench.chord("bp")
-    look(bench, -0.5)
+    bench.look(-0.5)
     bench.spot("face", 80, 0, 0)
-    look(bench, 0.75)
+    bench.look(0.75)
     bench.spot("edge", 0, 0, 50)
     bench.page.locator("#keep:enabled").wait_for()
     bench.page.locator("#more-blanks").click()
@@ -118,7 +108,7 @@ def test_a_can_and_its_lid_are_placed_checked_cured_pulled_apart_and_turned(part
     bench.page.locator("#apart-by").press("Home")
     assert bench.page.locator("#saved").inner_text() == revision
     # the lid may still turn: dragged by its rim, it does
-    look(bench, 0.75)
+    bench.look(0.75)
     bench.page.mouse.move(*bench.on_screen(25, 0, 54.2))
     bench.page.mouse.down()
     bench.page.mouse.move(*bench.on_screen(18, 18, 54.2), steps=4)
@@ -133,7 +123,7 @@ def test_a_can_and_its_lid_are_placed_checked_cured_pulled_apart_and_turned(part
 
 def test_what_is_free_is_moved_by_hand_and_undone(parts):
     bench = parts
-    look(bench, 0.75)
+    bench.look(0.75)
     before = bench.step(2).inner_text()
     bench.page.mouse.move(*bench.on_screen(80, 0, 4))
     bench.page.mouse.down()
@@ -240,7 +230,7 @@ def test_a_rod_is_placed_coaxial_through_a_block_and_subtracted(bench):
     acts.block(bench, shape="cylinder", diameter="12", height="60", x="60", result="as a separate body")
     bench.page.locator("#view").focus()
     bench.chord("bp")
-    look(bench, 0.75)
+    bench.look(0.75)
     bench.spot("edge", 60, 0, 60)
     bench.spot("edge", 0, 0, 20)
     # two round edges: their axes are meant, nothing needs to be chosen
@@ -321,20 +311,20 @@ def test_two_leaves_of_a_hinge_are_turned_by_hand(bench):
     bring(bench, "Leaf", x="60", z="20")
     bench.page.locator("#view").focus()
     bench.chord("bp")
-    look(bench, 0.75)
+    bench.look(0.75)
     bench.spot("edge", 70, 10, 24)
     bench.spot("edge", 10, 10, 4)
     bench.page.locator("#keep:enabled").wait_for()
     bench.page.locator("#more-blanks").click()
     bench.blank("and what of it")
-    look(bench, -0.6)
+    bench.look(-0.6)
     bench.spot("face", 82, 10, 20)
-    look(bench, 0.75)
+    bench.look(0.75)
     bench.spot("face", 22, 10, 4)
     bench.page.locator("#keep:enabled").wait_for()
     bench.keep()
     assert "may still turn about an axis (z)" in bench.step(3).inner_text()
-    look(bench, 0.9)
+    bench.look(0.9)
     bench.page.mouse.move(*bench.on_screen(36, 10, 8))
     bench.page.mouse.down()
     bench.page.mouse.move(*bench.on_screen(32, 24, 8), steps=4)
@@ -461,7 +451,7 @@ def test_a_part_takes_from_another_where_they_stand_together(parts):
     box.wait_for()
     assert "60 × 60 × 54 mm" in box.inner_text(), "seen from the lid the can hangs under it"
     # the rim of the can is a face to draw on and to extrude; then the can is left out
-    look(bench, -0.5)
+    bench.look(-0.5)
     bench.page.locator("#view").focus()
     bench.chord("bl")
     bench.tick("Can")
