@@ -112,3 +112,25 @@ def test_parts_changed_at_random(seed):
         assert digested == facts(build(walker.model, part, BuildCache())), "warm equals cold"
         for body in walker.built(part.id).bodies:
             assert len(digest(body).faces) == len(body.names)
+
+
+def test_parts_brought_many_times_over_many_storeys_end(monkeypatch):
+    """Each storey brings the one below six times: walked or built once for every way down, this would never end."""
+    monkeypatch.setattr("sketchlathe.core.steps.bring_part.MOST_BODIES", 60)
+    hand = Parts()
+    hand.step("block", width="5 mm", depth="5 mm", height="5 mm")
+    below = "p1"
+    for _ in range(25):
+        hand.at = hand.new(sort="together")
+        for k in range(6):
+            hand.step("bring_part", part=below, x=f"{10 * k} mm")
+        below = hand.at
+    told = [r.message for r in hand.built().steps if r.status == "failed"]
+    assert told and all("cannot be brought" in m or "60 bodies" in m for m in told)
+    # a hundred parts in one line are built as well
+    hand = Parts()
+    hand.step("block", width="5 mm", depth="5 mm", height="5 mm")
+    for _ in range(98):
+        below, hand.at = hand.at, hand.new(sort="together")
+        hand.step("bring_part", part=below)
+    assert [round(volume(b.shape)) for b in hand.built().bodies] == [125]

@@ -31,17 +31,25 @@ def build(
     progress: Progress | None = None,
     barred: Mapping[str, str] | None = None,
     above: tuple[str, ...] = (),
+    known: dict[str, PartBuild] | None = None,
 ) -> PartBuild:
     """Build a part up to its Now line. ``progress(step id, key, number, count)`` comes before each step not cached.
 
     ``barred`` gives, by key, steps that took a worker down before, and what to say of them. ``above``: the parts that
-    are being built because this one is brought into them.
+    are being built because this one is brought into them; ``known``: parts that were built on the way, each once.
     """
     if part.id in above:
         raise CannotBuild(f"{part.name} would be brought into itself.")
 
+    known = {} if known is None else known
+
     def others(part_id: str) -> PartBuild:
-        return build(model, model.part(part_id), cache, progress=progress, barred=barred, above=(*above, part.id))
+        if part_id not in known:
+            known[part_id] = build(
+                model, model.part(part_id), cache,
+                progress=progress, barred=barred, above=(*above, part.id), known=known,
+            )  # fmt: skip
+        return known[part_id]
 
     limit = len(part.steps) if part.now is None else part.now
     results: list[StepResult] = []

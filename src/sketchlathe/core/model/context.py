@@ -348,10 +348,13 @@ class Context:
         """What an earlier step made."""
         return self._result(step_id)
 
-    def hand_before(self, body_id: str) -> Hand | None:
-        """How a body could be moved by hand before this step."""
-        results = [r for r in self._done.values() if r.step != (self._step.id if self._step else "")]
-        return next((h for r in reversed(results) for h in r.hands if h.body == body_id), None)
+    def hand_before(self, body: Body) -> Hand | None:
+        """How a body could be moved by hand before this step; None where something else was done with it since."""
+        for result in reversed([r for r in self._done.values() if r.step != (self._step.id if self._step else "")]):
+            for hand in result.hands:
+                if hand.body == body.id:
+                    return hand if any(b.shape is body.shape for b in result.bodies) else None
+        return None
 
     def needed_by(self, step_id: str) -> list[str]:
         """Shape-making steps that a step works on, by its picks or those of the sketches it uses, in order."""

@@ -272,14 +272,17 @@ def read_model(raw: Any) -> Model:
 
 def check_parts(model: Model) -> None:
     """Raises ``BadInput`` where parts follow each other in a loop, naming it."""
-    follows = {p.id: [b for s in p.steps if (b := s.brings())] for p in model.parts}
+    follows = {p.id: dict.fromkeys(b for s in p.steps if (b := s.brings())) for p in model.parts}
+    sound: set[str] = set()  # each is walked once, however often it is brought
 
     def walk(part: str, above: tuple[str, ...]) -> None:
         if part in above:
             names = [model.part(p).name for p in (*above[above.index(part) :], part)]
             raise BadInput(f"{' follows '.join(names)}: a part cannot follow itself.")
-        for other in follows.get(part, ()):
-            walk(other, (*above, part))
+        if part not in sound:
+            for other in follows.get(part, ()):
+                walk(other, (*above, part))
+            sound.add(part)
 
     for part in model.parts:
         walk(part.id, ())

@@ -20,6 +20,7 @@ if TYPE_CHECKING:
     from ..model.document import Model
 
 MOST = 100
+MOST_BODIES = 1000  # in one part: more can be neither shown nor checked
 
 
 class BringPart(Step):
@@ -93,6 +94,8 @@ class BringPart(Step):
         count = round(context.value(self, "count")) if self.count.strip() else 1
         if not 1 <= count <= MOST:
             raise CannotBuild(f"There may be 1 to {MOST} copies.", where="count")
+        if count * len(built.bodies) + len(context.bodies) > MOST_BODIES:
+            raise CannotBuild(f"This would make more than {MOST_BODIES} bodies in one part.", where="part")
         by = tuple(context.value(self, n) for n in "xyz")
         if max(map(abs, by)) > 1e5:
             raise CannotBuild("A part may be put at most 100 m away.", where="x")

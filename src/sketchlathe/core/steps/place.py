@@ -122,7 +122,7 @@ class Place(Step):
         """What of it is left to the hand: its one turn and slide are numbers here, others shift what brought it."""
         from ..model.results import Hand
 
-        before = context.hand_before(body.id)
+        before = context.hand_before(body)
         turned, slid = (context.value(self, n) if getattr(self, n).strip() else 0.0 for n in ("turn", "slide"))
         shifts = before is not None and before.shift is not None and free.sliding > 1
         return Hand(

@@ -60,12 +60,12 @@ def parse_edit(raw: Any) -> Edit:
 def apply_edit(model: Model, edit: Edit) -> Model:
     """The model after an edit, with every sketch that depends on changed numbers solved again; it can be read again."""
     after = edit.apply(model)
+    if after.parts is not model.parts and not (edit.relinks or edit.follows):
+        _check_linked(model, after)
     if after.parameters is not model.parameters or after.units != model.units:
         after = resettled(after)
     if after.parts is not model.parts:
         check_parts(after)
-        if not edit.relinks:
-            _check_linked(model, after)
         after = _without_gone(after)
     check_reads(model, after)
     return after
