@@ -191,3 +191,12 @@ def test_shapes_that_others_hold_are_left_as_they_are():
     fitting.contact(*bodies)
     assert [(p.shared, p.gap) for p in fitting.pairs(bodies, 1.0)] == first
     assert isinstance(bodies[0], Body)
+
+
+def test_pairs_that_are_too_many_are_counted_not_kept_quiet(monkeypatch):
+    hand = blocks(*(box(5, 5, 5, 5 * i) for i in range(6)))
+    bodies = hand.built().bodies
+    assert fitting.unseen(bodies, 0.5) == 0
+    monkeypatch.setattr(fitting, "MOST_PAIRS", 3)
+    assert len(list(fitting.pairs(bodies, 0.5))) == 3
+    assert fitting.unseen(bodies, 0.5) == 2, "five neighbours touch"

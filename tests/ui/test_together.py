@@ -286,6 +286,8 @@ def test_a_plate_of_five_parts_is_laid_out_and_printed(bench):
     assert "Watertight, 5 bodies" in page.locator("#findings").inner_text()
     page.locator("#queue").click()
     page.locator("#printer", has_text="Together").wait_for()
+    page.get_by_role("button", name="Cancel").click()  # the printer is everybody's
+    page.locator("#printer", has_text="It is idle").wait_for()
     # a bed too small for the longest of them says which one
     page.locator("#how summary").click()
     page.locator("#process [name=bed_x]").fill("20")

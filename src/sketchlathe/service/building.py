@@ -220,12 +220,12 @@ class Builder:
         )
         return {**found, "revision": opened.revision}
 
-    def check_fit(self, opened: Opened, part_id: str, play: float, ticket: str) -> list[dict[str, Any]]:
+    def check_fit(self, opened: Opened, part_id: str, play: float, ticket: str) -> dict[str, Any]:
         """How the bodies of a part go together. ``play``: mm that printed parts need between them."""
         opened.model.part(part_id)
         if not 0 <= play <= 100:
             raise BadInput("The play may be 0 to 100 mm.", where="play")
-        found: list[dict[str, Any]] = self._run(
+        found: dict[str, Any] = self._run(
             opened.id, opened.model, "check_fit", opened.text, part_id, str(self.blobs.folder), play, ticket=ticket
         )
         return found

@@ -54,7 +54,7 @@ def fit(model_id: str) -> ResponseReturnValue:
     play = evaluate(text, opened.model.table.values, wanted=LENGTH, length_unit=opened.model.units).value
     ticket = ticket_of(model_id, body.get("ticket"))
     found = builder().check_fit(opened, str(body.get("part", "")), play, ticket)
-    return jsonify({"findings": found, "play": show(play, LENGTH, opened.model.read_in), "revision": opened.revision})
+    return jsonify({**found, "play": show(play, LENGTH, opened.model.read_in), "revision": opened.revision})
 
 
 @blueprint.get("/models/<model_id>/parts/<part_id>/hand-in.<any(pdf, png):kind>")

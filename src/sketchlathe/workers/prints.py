@@ -160,8 +160,10 @@ def time_bodies(
 @job
 def check_fit(
     document: str, part_id: str, blobs: str, play: float, barred: dict[str, str], note: str
-) -> list[dict[str, Any]]:
-    """How the bodies of a part go together; meshes of what overlaps are put into ``blobs``."""
+) -> dict[str, Any]:
+    """How the bodies of a part go together, and how many pairs were not looked at; meshes of what overlaps are put into
+    ``blobs``.
+    """
     model, part, built = built_part(document, part_id, barred, note)
     meetings, shared = [], {}
     for number, pair in enumerate(fitting.pairs(built.bodies, max(play, fits.WITHIN))):
@@ -177,7 +179,11 @@ def check_fit(
                        built.solid_key, blobs)
             for i, s in enumerate(pair.common)
         ]  # fmt: skip
-    return [{**f.as_json(), "overlap": shared[f.one, f.other]} for f in fits.findings(model, part, meetings, play)]
+    found = fits.findings(model, part, meetings, play)
+    return {
+        "findings": [{**f.as_json(), "overlap": shared[f.one, f.other]} for f in found],
+        "unseen": fitting.unseen(built.bodies, max(play, fits.WITHIN)),
+    }
 
 
 @job

@@ -49,6 +49,12 @@ class Snug(NamedTuple):
     at: Triple
 
 
+def unseen(bodies: Sequence[Body], within: float) -> int:
+    """How many pairs that may come near ``pairs`` does not look at, because there are too many."""
+    boxes = [rough_box(b.shape) for b in bodies]
+    return max(0, sum(_near(a, b, within) for a, b in combinations(boxes, 2)) - MOST_PAIRS)
+
+
 def pairs(bodies: Sequence[Body], within: float) -> Iterator[Pair]:
     """Pairs of bodies that overlap, or come nearer to each other than ``within`` mm; touching ones have a gap of
     nought.

@@ -95,8 +95,18 @@ function fill() {
     return;
   }
   $('fits').replaceChildren(
+    ...(found.unseen
+      ? [
+          html(
+            'li',
+            { class: 'warn' },
+            html('span', { class: 'tick', 'aria-hidden': 'true' }, MARK.warn[0]),
+            `${found.unseen} more pairs lie near each other and were not looked at: check fewer bodies at once.`,
+          ),
+        ]
+      : []),
     ...found.findings.map(row),
-    ...(found.findings.length ? [] : [html('li', { class: 'fine' }, 'Nothing comes near anything.')]),
+    ...(found.findings.length || found.unseen ? [] : [html('li', { class: 'fine' }, 'Nothing comes near anything.')]),
   );
 }
 $('fit-check').addEventListener('click', check);
