@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import math
+
+import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -94,8 +97,60 @@ def test_copies_lie_alike_however_they_stand_where_they_are_put_together():
     hand.step("bring_part", part="p1")
     hand.step("bring_part", part="p1", x="100 mm", tilt="90 deg", turn="33 deg")
     built, process = hand.built(), Process()
-    laid, ways, chosen, bed, beds = _laid(hand.model, hand.model.part(hand.at), built, process, "")
+    put = _laid(hand.model, hand.model.part(hand.at), built, process, "")
+    laid = put.part
     low, high = laid.surface.box
     assert high[2] - low[2] == pytest.approx(4, abs=1e-6)
     assert laid.surface.volume == pytest.approx(2 * 60 * 40 * 4, rel=1e-9)
-    assert (chosen, bed, beds) == (plates.BY_ITSELF, 1, 1) and ways[0]["name"] == plates.BY_ITSELF
+    assert (put.chosen, put.bed, put.beds) == (plates.BY_ITSELF, 1, 1) and put.ways[0]["name"] == plates.BY_ITSELF
+
+
+def test_what_is_put_by_hand_stays_there_and_the_rest_goes_round_it():
+    hand = blocks(*(box(60, 30, 5, 70 * i) for i in range(3)))
+    bodies = hand.built().bodies
+    names = [b.id for b in bodies]
+    corner = plates.Lying(0, -20, 40, math.radians(90))
+    (plate,) = plates.lay_out(
+        [printable([b]) for b in bodies], names, names, Process(bed_x=130, bed_y=130), {1: corner}
+    )
+    assert plate.lying[1] == corner
+    mine = plate.part.surface.positions[np.unique(plate.part.surface.triangles[plate.part.bodies == 1])]
+    assert mine.min(axis=0) == pytest.approx([-35, 10, 0], abs=1e-9)
+    assert mine.max(axis=0) == pytest.approx([-5, 70, 5], abs=1e-9), "turned by a right angle: 30 across, 60 deep"
+    assert plates.amiss(plate, names, Process(bed_x=130, bed_y=130)) == [f"{names[1]} hangs over the edge of the bed"]
+    assert plates.amiss(plate, names, Process(bed_x=130, bed_y=140)) == []
+
+
+@pytest.mark.parametrize("x, wrong", [(22.0, True), (30.0 - 1e-2, True), (30.0, False)])
+def test_bodies_that_lie_on_each_other_are_told(x, wrong):
+    hand = blocks(box(30, 30, 5), box(30, 30, 5, 100))
+    bodies = hand.built().bodies
+    names = [b.id for b in bodies]
+    there = {0: plates.Lying(0, 0, 0), 1: plates.Lying(0, x, 0)}
+    (plate,) = plates.lay_out([printable([b]) for b in bodies], names, names, Process(), there)
+    said = plates.amiss(plate, names, Process())
+    assert said == ([f"{names[0]} and {names[1]} lie on each other"] if wrong else [])
+
+
+def test_one_in_the_hollow_of_another_seen_from_above_is_no_fault():
+    from tests.core.test_parts import Parts
+
+    hand = Parts()
+    hand.step("block", width="60 mm", depth="60 mm", height="5 mm")
+    hand.step("block", width="40 mm", depth="40 mm", height="5 mm", x="10 mm", y="10 mm", result="cut")
+    hand.step("block", width="20 mm", depth="20 mm", height="5 mm", x="100 mm", result="separate")
+    bodies = hand.built().bodies
+    assert len(bodies) == 2
+    names = [b.id for b in bodies]
+    there = {0: plates.Lying(0, 0, 0), 1: plates.Lying(0, 0, 0)}
+    (plate,) = plates.lay_out([printable([b]) for b in bodies], names, names, Process(), there)
+    assert plates.amiss(plate, names, Process()) == []
+
+
+def test_an_emptied_bed_is_no_bed():
+    hand = blocks(box(60, 60, 5), box(60, 60, 5, 70))
+    bodies = hand.built().bodies
+    names = [b.id for b in bodies]
+    there = {0: plates.Lying(3, 0, 0), 1: plates.Lying(3, 70, 0)}
+    (plate,) = plates.lay_out([printable([b]) for b in bodies], names, names, Process(), there)
+    assert plate.bodies == (0, 1) and {at.bed for at in plate.lying} == {0}

@@ -269,6 +269,59 @@ def test_six_bodies_in_a_row_are_handed_in_as_a_picture(bench):
     assert got.value.path().read_bytes().startswith(b"\x89PNG")
 
 
+def lies(page, name: str) -> float:
+    """A number of the body on the bed that is chosen, once the page rests."""
+    page.locator("#busy").wait_for(state="hidden")
+    return float(page.locator(f"#on-bed-list input[data-lies={name}]").input_value())
+
+
+def move_on_the_bed(page) -> None:
+    """One by pointer, one by keyboard, one onto another and away, one onto a bed of its own; then all anew."""
+    boxes = page.locator("#on-bed-list > li > button")
+    assert boxes.all_inner_texts() == list("ABCDE")
+    boxes.nth(0).click()
+    x, y = lies(page, "x"), lies(page, "y")
+    page.keyboard.press("ArrowLeft")
+    page.locator("#on-bed-list input[data-lies=x] >> visible=true").wait_for()
+    page.wait_for_function("was => Math.abs(document.querySelector('[data-lies=x]').value - was + 1) < 0.02", arg=x)
+    assert abs(lies(page, "y") - y) < 0.02
+    page.keyboard.press("r")
+    page.wait_for_function("() => [90, 180].includes(+document.querySelector('[data-lies=turn]').value)")
+    # onto another: told, and not sent
+    boxes.nth(1).click()
+    spot = lies(page, "x"), lies(page, "y")
+    boxes.nth(0).click()
+    for name, value in zip("xy", spot):
+        page.locator(f"#on-bed-list input[data-lies={name}]").fill(str(value))
+        page.keyboard.press("Tab")
+        page.locator("#busy").wait_for(state="hidden")
+    page.locator("#findings .bad", has_text="A and B lie on each other").wait_for()
+    page.locator("#queue").click()
+    page.locator("#problem", has_text="put that right first").wait_for()
+    # a bed of its own
+    page.get_by_label("on bed").select_option(label="a new one")
+    page.locator("#layings", has_text="bed 2 of 2").wait_for()
+    assert boxes.all_inner_texts() == ["A"]
+    page.locator("#lay-anew").click()
+    page.locator("#layings", has_text="all on one bed").wait_for()
+    # by pointer
+    boxes.nth(4).click()
+    page.locator("#busy").wait_for(state="hidden")
+    before = lies(page, "x"), lies(page, "y")
+    find = "([x, y]) => import(document.querySelector('script[src*=\"js/print/page\"]').src.replace('page.js', 'plate.js'))"
+    at = page.evaluate(f"{find}.then(m => m.onScreen([x, y, 3]))", before)
+    to = page.evaluate(f"{find}.then(m => m.onScreen([x + 30, y + 40, 3]))", before)
+    page.mouse.move(*at)
+    page.mouse.down()
+    page.mouse.move(*to, steps=6)
+    page.mouse.up()
+    page.wait_for_function(
+        "was => Math.abs(document.querySelector('[data-lies=x]').value - was - 30) < 1.5", arg=before[0]
+    )
+    assert lies(page, "y") == pytest.approx(before[1] + 40, abs=1.5)
+    page.evaluate("localStorage.clear()")
+
+
 def test_a_plate_of_five_parts_is_laid_out_and_printed(bench):
     sizes = [("30", "20", "4"), ("20", "20", "8"), ("40", "10", "5"), ("15", "15", "15"), ("60", "30", "3")]
     simple_parts(bench, *({"width": w, "depth": d, "height": h} for w, d, h in sizes))
@@ -284,6 +337,7 @@ def test_a_plate_of_five_parts_is_laid_out_and_printed(bench):
     page.locator("#layings", has_text="all on one bed").wait_for(timeout=60_000)
     assert page.locator("#findings .bad").count() == 0, page.locator("#findings").inner_text()
     assert "Watertight, 5 bodies" in page.locator("#findings").inner_text()
+    move_on_the_bed(page)
     page.locator("#queue").click()
     page.locator("#printer", has_text="Together").wait_for()
     page.get_by_role("button", name="Cancel").click()  # the printer is everybody's

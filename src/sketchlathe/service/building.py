@@ -203,9 +203,9 @@ class Builder:
         return found
 
     def check_print(
-        self, opened: Opened, part_id: str, process: dict[str, Any], lay: str, ticket: str
+        self, opened: Opened, part_id: str, process: dict[str, Any], lay: str, moved: Any, ticket: str
     ) -> dict[str, Any]:
-        """Whether and how a part prints."""
+        """Whether and how a part prints. ``moved``: where bodies were put on the bed by hand."""
         opened.model.part(part_id)
         found: dict[str, Any] = self._run(
             opened.id,
@@ -216,6 +216,7 @@ class Builder:
             str(self.blobs.folder),
             process,
             lay,
+            moved,
             ticket=ticket,
         )
         return {**found, "revision": opened.revision}
@@ -241,13 +242,14 @@ class Builder:
         return found
 
     def print_program(
-        self, opened: Opened, part_id: str, process: dict[str, Any], lay: str, ticket: str
+        self, opened: Opened, part_id: str, process: dict[str, Any], lay: str, moved: Any, ticket: str
     ) -> tuple[str, bytes]:
         """A part's program for the printer, and its file name."""
         part = opened.model.part(part_id)
         data: bytes = self._run(
-            opened.id, opened.model, "print_program", opened.text, part_id, process, lay, opened.revision, ticket=ticket
-        )
+            opened.id, opened.model, "print_program", opened.text, part_id, process, lay, moved, opened.revision,
+            ticket=ticket,
+        )  # fmt: skip
         return f"{file_stem(opened.model, part, opened.revision)}.gcode", data
 
     def measure(self, opened: Opened, part_id: str, things: list[Any], ticket: str) -> dict[str, Any]:

@@ -45,42 +45,48 @@ def page(model_id: str) -> ResponseReturnValue:
     )  # fmt: skip
 
 
-def _asked() -> tuple[str, dict[str, Any], str, Any]:
+def _asked() -> tuple[str, dict[str, Any], str, Any, Any]:
     body = json_body()
     process = body.get("process") or {}
     if not isinstance(process, dict):
         raise BadInput("How it is to be printed could not be understood.")
-    return str(body.get("part", "")), process, str(body.get("lay", ""))[:80], body.get("ticket")
+    return (
+        str(body.get("part", "")),
+        process,
+        str(body.get("lay", ""))[:80],
+        body.get("moved") or {},
+        body.get("ticket"),
+    )
 
 
 @blueprint.post("/api/models/<model_id>/print/check")
 def check(model_id: str) -> ResponseReturnValue:
     """Findings, ways to lay it, estimate."""
-    part, process, lay, ticket = _asked()
-    return jsonify(builder().check_print(open_model(model_id), part, process, lay, ticket_of(model_id, ticket)))
+    part, process, lay, moved, ticket = _asked()
+    return jsonify(builder().check_print(open_model(model_id), part, process, lay, moved, ticket_of(model_id, ticket)))
 
 
 @blueprint.post("/api/models/<model_id>/print/times")
 def times(model_id: str) -> ResponseReturnValue:
     """How long each line of the parts list takes."""
-    part, process, _, ticket = _asked()
+    part, process, _, _, ticket = _asked()
     return jsonify(builder().print_times(open_model(model_id), part, process, ticket_of(model_id, ticket)))
 
 
 @blueprint.post("/api/models/<model_id>/print/queue")
 def queue(model_id: str) -> ResponseReturnValue:
     """Send the part to the printer."""
-    part, process, lay, ticket = _asked()
+    part, process, lay, moved, ticket = _asked()
     printer = _printer()
-    _, program = builder().print_program(open_model(model_id), part, process, lay, ticket_of(model_id, ticket))
+    _, program = builder().print_program(open_model(model_id), part, process, lay, moved, ticket_of(model_id, ticket))
     return jsonify(printer.upload(program, me()))
 
 
 @blueprint.post("/api/models/<model_id>/print/program")
 def program(model_id: str) -> ResponseReturnValue:
     """The program as a file, for another printer."""
-    part, process, lay, ticket = _asked()
-    name, data = builder().print_program(open_model(model_id), part, process, lay, ticket_of(model_id, ticket))
+    part, process, lay, moved, ticket = _asked()
+    name, data = builder().print_program(open_model(model_id), part, process, lay, moved, ticket_of(model_id, ticket))
     return as_download(name, "text/x-gcode", data)
 
 

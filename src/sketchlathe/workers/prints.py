@@ -3,11 +3,14 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Sequence
-from dataclasses import replace
+import math
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
 from typing import Any
 
-from ..core.errors import Trouble
+import numpy as np
+
+from ..core.errors import BadInput, Trouble
 from ..core.inspect import fits
 from ..core.inspect.materials import made_of
 from ..core.mesh.showing import pack_surface
@@ -36,12 +39,26 @@ def _chosen(ways: Sequence[laying.Laying], name: str) -> laying.Laying:
     return next((w for w in ways if w.name == name), next(w for w in ways if w.name == "as modelled"))
 
 
-def _laid(
-    model: Model, part: Part, built: PartBuild, how: Process, lay: str
-) -> tuple[printable.Printable, list[dict[str, Any]], str, int, int]:
-    """What lies on the bed, the ways to lay it, the one that was chosen, the number of the bed (from 1) and of beds.
+@dataclass(frozen=True)
+class _Laid:
+    """What lies on the bed, the ways to lay it and the one that was chosen, the number of the bed (from 1) and of beds;
+    where each body lies that may be moved by hand; what is wrong with that.
+    """
 
-    ``lay``: the name of a way; "each by itself" may be followed by the number of a bed.
+    part: printable.Printable
+    ways: list[dict[str, Any]]
+    chosen: str
+    bed: int = 1
+    beds: int = 1
+    lying: tuple[dict[str, Any], ...] = ()
+    amiss: tuple[str, ...] = ()
+
+
+def _laid(
+    model: Model, part: Part, built: PartBuild, how: Process, lay: str, moved: Mapping[str, plates.Lying] = {}
+) -> _Laid:
+    """``lay``: the name of a way; "each by itself" may be followed by the number of a bed. ``moved``: where bodies were
+    put by hand, by their ids; those that are gone are left out.
     """
     name, _, number = lay.partition("/")
     several = len(built.bodies) > 1
@@ -52,9 +69,21 @@ def _laid(
         meshes = {key: printable.printable([body]) for key, body in reversed(shapes)}
         keys = [key for key, _ in shapes]
         titles = [body_title(model, b.id) for b in built.bodies]
-        beds = plates.lay_out([meshes[key] for key in keys], titles, keys, how)
+        by_hand = {i: moved[b.id] for i, b in enumerate(built.bodies) if b.id in moved}
+        beds = plates.lay_out([meshes[key] for key in keys], titles, keys, how, by_hand)
         at = min(max(int(number), 1), len(beds)) if number.isdecimal() else 1
-        return beds[at - 1].part, ways, plates.BY_ITSELF, at, len(beds)
+        plate = beds[at - 1]
+        owners = plate.part.bodies
+        lying = [
+            {
+                "id": built.bodies[i].id, "title": titles[i], "bed": at, "x": where.x, "y": where.y,
+                "turn": math.degrees(where.turn), "triangles": [int(first), int(after - first)],
+            }
+            for number, (i, where) in enumerate(zip(plate.bodies, plate.lying))
+            for first, after in [np.searchsorted(owners, [number, number + 1])]
+        ]  # fmt: skip
+        amiss = tuple(plates.amiss(plate, titles, how)) if by_hand else ()
+        return _Laid(plate.part, ways, plates.BY_ITSELF, at, len(beds), tuple(lying), amiss)
     raw = _raw(part, built)
     found = laying.layings(raw, how)
     chosen = _chosen(found, name)
@@ -63,7 +92,21 @@ def _laid(
     ]
     if several:
         ways.insert(0, {"name": plates.BY_ITSELF, "several": True})
-    return raw.laid(chosen.matrix), ways, chosen.name, 1, 1
+    return _Laid(raw.laid(chosen.matrix), ways, chosen.name)
+
+
+def _moved(raw: Any) -> dict[str, plates.Lying]:
+    """Where bodies were put by hand: ``{id: [bed from 1, x, y, degrees]}``. Raises ``BadInput``."""
+    try:
+        found = {
+            str(k): plates.Lying(int(v[0]) - 1, *(float(n) for n in v[1:3]), math.radians(v[3])) for k, v in raw.items()
+        }
+    except (AttributeError, TypeError, ValueError, IndexError, OverflowError) as error:
+        raise BadInput("Where the bodies lie could not be understood: lay them out anew.") from error
+    for at in found.values():
+        if not (0 <= at.bed < plates.MOST_BEDS and all(abs(n) <= 4000 for n in (at.x, at.y, at.turn))):
+            raise BadInput("A body was put far off the bed: lay them out anew.")
+    return found
 
 
 def _by_itself(body: Body) -> tuple[str, Body]:
@@ -90,7 +133,14 @@ def _between(model: Model, bodies: Sequence[Body], line: float) -> list[readines
 
 @job
 def check_print(
-    document: str, part_id: str, blobs: str, process: dict[str, Any], lay: str, barred: dict[str, str], note: str
+    document: str,
+    part_id: str,
+    blobs: str,
+    process: dict[str, Any],
+    lay: str,
+    moved: Any,
+    barred: dict[str, str],
+    note: str,
 ) -> dict[str, Any]:
     """Whether a part prints as laid, ways to lay it, estimate; its triangles and layers are put into ``blobs``."""
     model, part, built = built_part(document, part_id, barred, note)
@@ -100,18 +150,20 @@ def check_print(
         write_note(note, {"title": title, "number": number, "count": 3})
 
     at(0, "Trying how to lay it")
-    laid, ways, chosen, bed, beds = _laid(model, part, built, how, lay)
+    put = _laid(model, part, built, how, lay, _moved(moved))
+    laid = put.part
     whole = readiness.Job(laid, how)
     at(1, "Cutting layers")
     cut = whole.layers
     at(2, "Looking for what could go wrong")
     found = [f for one in readiness.CHECKS for f in one(whole)]
-    if chosen != plates.BY_ITSELF:
+    found += [readiness.Finding("lying", False, text, "move it on the bed") for text in put.amiss]
+    if put.chosen != plates.BY_ITSELF:
         found += _between(model, built.bodies, how.line)
     volumes = [measured(b, built.solid_key).volume for b in built.bodies]
     mass = sum(v * stuff_of(model, part, b)["density"] for v, b in zip(volumes, built.bodies))
     takes = layers.estimate(cut, how, mass / max(sum(volumes), 1e-12))
-    key = digest_of(["print", built.solid_key, how.model_dump(), chosen, bed])
+    key = digest_of(["print", built.solid_key, how.model_dump(), put.chosen, put.bed, put.lying])
     mesh, drawn = blob_path(blobs, key), blob_path(blobs, digest_of(["layers", key]))
     if not mesh.exists():
         put_blob(mesh, pack_surface(laid.surface, part.id))
@@ -121,10 +173,11 @@ def check_print(
         "mesh": key,
         "layers": digest_of(["layers", key]),
         "heights": [round(float(h), 3) for h in cut.heights],
-        "chosen": chosen,
-        "bed": bed,
-        "beds": beds,
-        "layings": ways,
+        "chosen": put.chosen,
+        "bed": put.bed,
+        "beds": put.beds,
+        "bodies": put.lying,
+        "layings": put.ways,
         "findings": [
             {**f.as_json(), "titles": [model.title_of(s) for s in f.steps], "remedy": remedies.remedy(model, part, f)}
             for f in found
@@ -188,12 +241,22 @@ def check_fit(
 
 @job
 def print_program(
-    document: str, part_id: str, process: dict[str, Any], lay: str, revision: int, barred: dict[str, str], note: str
+    document: str,
+    part_id: str,
+    process: dict[str, Any],
+    lay: str,
+    moved: Any,
+    revision: int,
+    barred: dict[str, str],
+    note: str,
 ) -> bytes:
     """The program for the printer."""
     model, part, built = built_part(document, part_id, barred, note)
     how = process_of(process)
-    laid, _, _, bed, beds = _laid(model, part, built, how, lay)
+    put = _laid(model, part, built, how, lay, _moved(moved))
+    if put.amiss:
+        raise Trouble(f"{put.amiss[0]}: move it before it is printed.")
+    laid, bed, beds = put.part, put.bed, put.beds
     low, high = laid.surface.box
     if any(h - l > room + 1e-6 for l, h, room in zip(low, high, (how.bed_x, how.bed_y, how.bed_z))):
         raise Trouble("The part does not fit the bed as it lies, so it is not sent to the printer.")

@@ -5,7 +5,7 @@ After J. Jylänki, "A Thousand Ways to Pack the Bin" (2010), MaxRects-BSSF, larg
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from typing import NamedTuple
 
 
@@ -22,11 +22,21 @@ _Rect = tuple[float, float, float, float]  # x, y, width, depth
 _EPS = 1e-9
 
 
-def pack(sizes: Sequence[tuple[float, float]], bed: tuple[float, float], apart: float) -> list[Spot | None]:
-    """A spot for each rectangle (width, depth), ``apart`` from each other; None for what fits no bed."""
+def pack(
+    sizes: Sequence[tuple[float, float]],
+    bed: tuple[float, float],
+    apart: float,
+    taken: Mapping[int, Sequence[tuple[float, float, float, float]]] = {},
+) -> list[Spot | None]:
+    """A spot for each rectangle (width, depth), ``apart`` from each other; None for what fits no bed. ``taken``: by the
+    number of a bed, rectangles (x, y, width, depth) that lie there already.
+    """
     # each takes its distance to the next along: the bed grows by one distance, so none is lost at its edge
     room = (0.0, 0.0, bed[0] + apart, bed[1] + apart)
-    beds: list[list[_Rect]] = []
+    beds: list[list[_Rect]] = [[room] for _ in range(1 + max(taken, default=-1))]
+    for number, there in taken.items():
+        for x, y, w, d in there:
+            beds[number] = _without(beds[number], (x - apart, y - apart, w + 2 * apart, d + 2 * apart))
     spots: list[Spot | None] = [None] * len(sizes)
     order = sorted(range(len(sizes)), key=lambda i: (-max(sizes[i]), -min(sizes[i]), i))
     for i in order:

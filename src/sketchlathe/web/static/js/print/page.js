@@ -1,5 +1,5 @@
 // Check & print: what was found, how to lie, layers, estimate, the printer live.
-import { fit, load, paint, setBed, showLayer } from './plate.js';
+import { choose, fit, load, paint, setBed, setLoose, showLayer } from './plate.js';
 
 const $ = id => document.getElementById(id);
 const facts = JSON.parse($('facts').textContent),
@@ -63,7 +63,7 @@ async function check() {
     if (mine === asking && now.title) $('busy').querySelector('span').textContent = `${now.title}…`;
   }, 500);
   try {
-    const found = await ask(`${api}/print/check`, { part: facts.part, process, lay, ticket: me });
+    const found = await ask(`${api}/print/check`, { part: facts.part, process, lay, moved, ticket: me });
     if (mine !== asking) return;
     report = found;
     await load(found.mesh, found.layers, found.heights);
@@ -118,6 +118,90 @@ function beds() {
   return el('span', { class: 'num' }, choose);
 }
 const queueSays = () => (report?.beds > 1 ? `Queue all ${report.beds} beds` : 'Queue this part');
+// --- bodies moved on the bed by hand: where each lies, kept for this part in this browser
+const LIES = `lathe.lies.${facts.model}.${facts.part}`;
+let moved = JSON.parse(localStorage.getItem(LIES) ?? '{}'), // {id: [bed, x, y, degrees]}
+  held = null;
+// one that is moved leaves the others of its bed where they are
+function put(id, change) {
+  for (const b of report.bodies) moved[b.id] = [b.bed, b.x, b.y, b.turn];
+  const was = moved[id];
+  moved[id] = [change.bed ?? was[0], change.x ?? was[1], change.y ?? was[2], change.turn ?? was[3]];
+  localStorage.setItem(LIES, JSON.stringify(moved));
+  if (change.bed) lay = `${report.chosen}/${change.bed}`;
+  check();
+}
+function hold(id) {
+  held = id;
+  choose(id);
+  onBed();
+  $('on-bed-list').querySelector('[aria-pressed=true]')?.closest('li').scrollIntoView({ block: 'nearest' });
+}
+const tidy = v => +v.toFixed(2);
+function field(body, name, word, unit) {
+  const input = el('input', { class: 'num', inputmode: 'decimal', value: tidy(body[name]), 'data-lies': name });
+  input.addEventListener('change', () => {
+    const value = Number(input.value.replace(',', '.'));
+    if (Number.isFinite(value)) put(body.id, { [name]: value });
+    else input.classList.add('bad');
+  });
+  return el('label', { class: 'row2' }, el('span', {}, word), el('span', {}, input, el('i', {}, unit)));
+}
+const NUDGE = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] };
+function onBed() {
+  const box = $('on-bed'),
+    at = document.activeElement?.dataset?.lies,
+    bodies = report.bodies;
+  box.hidden = !bodies.length;
+  $('on-bed-list').replaceChildren(
+    ...bodies.map(b => {
+      const item = el('li', {});
+      const name = el(
+        'button',
+        {
+          type: 'button',
+          class: 'chip',
+          'data-lies': b.id,
+          'aria-pressed': String(held === b.id),
+          onclick: () => hold(held === b.id ? null : b.id),
+        },
+        b.title,
+      );
+      name.addEventListener('keydown', event => {
+        const by = NUDGE[event.key],
+          far = event.shiftKey ? 10 : 1;
+        if (!by && event.key !== 'r') return;
+        event.preventDefault();
+        held = b.id;
+        put(b.id, by ? { x: b.x + by[0] * far, y: b.y + by[1] * far } : { turn: (b.turn + 90) % 360 });
+      });
+      item.append(name);
+      if (held === b.id) {
+        const on = el(
+          'select',
+          { 'data-lies': 'bed', onchange: e => put(b.id, { bed: Number(e.currentTarget.value) }) },
+          ...Array.from({ length: report.beds + (bodies.length > 1 ? 1 : 0) }, (_, i) =>
+            el('option', { value: i + 1, selected: b.bed === i + 1 }, i < report.beds ? `${i + 1}` : 'a new one'),
+          ),
+        );
+        item.append(
+          field(b, 'x', 'middle, across', 'mm'),
+          field(b, 'y', 'middle, deep', 'mm'),
+          field(b, 'turn', 'turned', '°'),
+          el('label', { class: 'row2' }, el('span', {}, 'on bed'), on),
+        );
+      }
+      return item;
+    }),
+  );
+  $('lay-anew').hidden = !bodies.some(b => b.id in moved);
+  if (at) box.querySelector(`[data-lies="${CSS.escape(at)}"]`)?.focus();
+}
+$('lay-anew').addEventListener('click', () => {
+  moved = {};
+  localStorage.removeItem(LIES);
+  check();
+});
 let spotted = null;
 function fill() {
   const best = report.layings.find(w => !w.several) ?? report.layings[0];
@@ -206,6 +290,17 @@ function fill() {
     ),
   );
   $('queue').textContent = queueSays();
+  if (!report.bodies.some(b => b.id === held)) held = null;
+  setLoose(
+    report.bodies,
+    (id, dx, dy) => {
+      const b = report.bodies.find(one => one.id === id);
+      put(id, { x: b.x + dx, y: b.y + dy });
+    },
+    hold,
+  );
+  onBed();
+  choose(held);
   const e = report.estimate;
   $('estimate').replaceChildren(
     ...[
@@ -370,7 +465,7 @@ if (facts.printer) {
   printer();
 }
 $('queue').addEventListener('click', async () => {
-  const bad = report?.findings.find(f => !f.well && ['watertight', 'fits'].includes(f.kind));
+  const bad = report?.findings.find(f => !f.well && ['watertight', 'fits', 'lying'].includes(f.kind));
   if (bad) {
     tell(`${bad.text}: put that right first.`);
     return;
@@ -381,7 +476,7 @@ $('queue').addEventListener('click', async () => {
     // beds are queued in turn
     for (let bed = 1; bed <= report.beds; bed += 1) {
       const each = report.beds > 1 ? `${report.chosen}/${bed}` : lay;
-      const job = await ask(`${api}/print/queue`, { part: facts.part, process, lay: each, ticket: `u${me}` });
+      const job = await ask(`${api}/print/queue`, { part: facts.part, process, lay: each, moved, ticket: `u${me}` });
       $('says').textContent = `${job.name} is ${job.state}`;
     }
   } catch (problem) {
@@ -394,7 +489,7 @@ $('program').addEventListener('click', async () => {
   const answer = await fetch(`${api}/print/program`, {
     method: 'POST',
     headers: { 'Content-Type': 'application/json', 'X-CSRFToken': csrf, Accept: 'application/json' },
-    body: JSON.stringify({ part: facts.part, process, lay }),
+    body: JSON.stringify({ part: facts.part, process, lay, moved }),
   });
   if (!answer.ok) {
     tell((await answer.json().catch(() => ({}))).message ?? 'The server did not answer.');

@@ -175,9 +175,121 @@ function render() {
   lamp.position.set(n[0] + 0.4, n[1] - 0.6, n[2] + 1.1);
   renderer.render(scene, eye);
 }
+// --- bodies that can be moved on the bed: [{id, triangles: [first, count]}]; `moved(id, dx, dy)` when one is let go
+let loose = [],
+  moved = null;
+
+const caught = found.clone();
+caught.color.set('#b98a2e');
+caught.opacity = 0.35;
+export function setLoose(bodies, whenMoved, whenChosen) {
+  loose = bodies;
+  moved = { let: whenMoved, choose: whenChosen };
+  canvas.classList.toggle('loose', bodies.length > 0);
+}
+export function choose(id) {
+  for (const old of [...part.children].filter(c => c.caught)) {
+    part.remove(old);
+    old.geometry.dispose();
+  }
+  const one = loose.find(b => b.id === id);
+  if (one && body) {
+    const geometry = new T.BufferGeometry(),
+      [first, n] = one.triangles;
+    geometry.setAttribute('position', body.geometry.getAttribute('position'));
+    geometry.setIndex(new T.BufferAttribute(body.geometry.index.array.slice(3 * first, 3 * (first + n)), 1));
+    const mesh = new T.Mesh(geometry, caught);
+    mesh.frustumCulled = false;
+    mesh.caught = true;
+    part.add(mesh);
+  }
+  draw();
+}
+const ray = new T.Raycaster();
+function pointed(event) {
+  const r = canvas.getBoundingClientRect();
+  eye.updateMatrixWorld();
+  ray.setFromCamera(
+    new T.Vector2(((event.clientX - r.left) / r.width) * 2 - 1, 1 - ((event.clientY - r.top) / r.height) * 2),
+    eye,
+  );
+}
+// where a place over the bed is in the window
+export function onScreen(place) {
+  const r = canvas.getBoundingClientRect();
+  eye.updateMatrixWorld();
+  const v = new T.Vector3(...place).project(eye);
+  return [r.left + ((v.x + 1) / 2) * r.width, r.top + ((1 - v.y) / 2) * r.height];
+}
+function bodyAt(event) {
+  const mesh = part.children.find(c => c.material === stone);
+  if (!mesh || !loose.length) return null;
+  pointed(event);
+  const hit = ray.intersectObject(mesh)[0];
+  const of = b => hit.faceIndex >= b.triangles[0] && hit.faceIndex < b.triangles[0] + b.triangles[1];
+  return hit && { at: hit.point, one: loose.find(of) };
+}
+// where the pointer is on a level plane
+function onLevel(event, z) {
+  pointed(event);
+  const { origin, direction } = ray.ray;
+  if (Math.abs(direction.z) < 1e-3) return null;
+  const t = (z - origin.z) / direction.z;
+  return [origin.x + t * direction.x, origin.y + t * direction.y];
+}
+// its corners are its own: three to a triangle
+function shift(one, dx, dy) {
+  const places = body.geometry.getAttribute('position'),
+    [first, n] = one.triangles;
+  for (let k = 3 * first; k < 3 * (first + n); k += 1) places.setXY(k, places.getX(k) + dx, places.getY(k) + dy);
+  places.needsUpdate = true;
+}
+function drag(event, { at: point, one }) {
+  const from = onLevel(event, point.z);
+  if (!from) return false;
+  let last = from;
+  moved.choose(one.id);
+  const edges = part.children.filter(c => c.material === sharp);
+  const move = e => {
+    const now = onLevel(e, point.z);
+    if (!now) return;
+    for (const c of edges) c.visible = false;
+    shift(one, now[0] - last[0], now[1] - last[1]);
+    last = now;
+    draw();
+  };
+  const stop = keep => {
+    view.removeEventListener('pointermove', move);
+    view.removeEventListener('pointerup', up);
+    view.removeEventListener('pointercancel', cancel);
+    removeEventListener('keydown', key, true);
+    const [dx, dy] = [last[0] - from[0], last[1] - from[1]];
+    if (keep && Math.hypot(dx, dy) * at.zoom > 2) moved.let(one.id, dx, dy);
+    else {
+      shift(one, -dx, -dy);
+      for (const c of edges) c.visible = stone.opacity === 1;
+    }
+    draw();
+  };
+  const up = () => stop(true),
+    cancel = () => stop(false);
+  const key = e => {
+    if (e.key !== 'Escape') return;
+    e.preventDefault();
+    e.stopPropagation();
+    cancel();
+  };
+  view.addEventListener('pointermove', move);
+  view.addEventListener('pointerup', up);
+  view.addEventListener('pointercancel', cancel);
+  addEventListener('keydown', key, true);
+  return true;
+}
 view.addEventListener('pointerdown', event => {
   if (event.target !== canvas && event.target !== view) return;
   view.setPointerCapture(event.pointerId);
+  const hit = event.button === 0 && bodyAt(event);
+  if (hit?.one && drag(event, hit)) return;
   const move = e => {
     at.az -= e.movementX / 160;
     at.el = Math.max(-1.55, Math.min(1.55, at.el + e.movementY / 160));
