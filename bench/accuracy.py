@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
 
-from tests.batteries import formulas, hostile, prints, references, slips, warm
+from tests.batteries import formulas, hostile, prints, references, relations, slips, warm
 
 from sketchlathe.core.solid import kernel
 
@@ -22,6 +22,9 @@ def figures(quick: bool) -> Iterator[Figure]:
     tally = references.Tally()
     for family, seed in references.cases(1 if quick else 30):
         references.judge(family, seed, tally)
+    for name in relations.FAMILIES:
+        for seed in range(1, 3 if quick else 61):
+            relations.judge(name, seed, tally)
     _tell("pick", tally.cases or [], 12)
     yield Figure("references.survive_pct", 100 * tally.right / (tally.right + tally.asked + tally.wrong), 98.999, True)
     yield Figure("references.wrong", tally.wrong, 0.5)

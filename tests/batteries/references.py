@@ -245,19 +245,20 @@ def judge(family: Family, seed: int, tally: Tally) -> None:
                     got |= {(c.body.id, c.index) for c in faces.faces}
         except CannotBuild:
             tally.asked += 1
-            _note(tally, f"asked: {family.name} seed {seed} pick {place}")
+            note(tally, f"asked: {family.name} seed {seed} pick {place}")
             continue
         if got == wanted:
             tally.right += 1
         elif got <= wanted:
             tally.asked += 1  # part of what is meant: nothing else is touched
-            _note(tally, f"part: {family.name} seed {seed} pick {place}: {len(got)} of {len(wanted)}")
+            note(tally, f"part: {family.name} seed {seed} pick {place}: {len(got)} of {len(wanted)}")
         else:
             tally.wrong += 1
-            _note(tally, f"wrong: {family.name} seed {seed} pick {place}")
+            note(tally, f"wrong: {family.name} seed {seed} pick {place}")
 
 
-def _note(tally: Tally, text: str) -> None:
+def note(tally: Tally, text: str) -> None:
+    """Keep what a case was."""
     if tally.cases is None:
         tally.cases = []
     tally.cases.append(text)

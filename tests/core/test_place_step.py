@@ -289,3 +289,13 @@ def test_the_faces_of_a_block_are_called_by_where_they_are():
         f.form if f.frame is None else round(f.frame.normal[2]): say_face(tuple(sorted(f.name)), hand.model)
         for f in digest(body).faces
     } == {"cylindrical": "round side of Block 1", 1: "top of Block 1", -1: "underside of Block 1"}
+
+
+def test_picks_of_relations_survive_changed_numbers():
+    from tests.batteries import references, relations
+
+    tally = references.Tally()
+    for name in relations.FAMILIES:
+        for seed in range(100, 104):
+            relations.judge(name, seed, tally)
+    assert tally.right == 4 * len(relations.FAMILIES), tally.cases

@@ -480,6 +480,8 @@ def test_a_part_of_another_model_is_brought_and_brought_up_to_date(bench):
     bench.type("5")
     bench.wait_volume(40 * 10 * 5)
     page.goto(here)
+    page.locator("#linked-newer summary", has_text="what changed there").click()
+    page.locator("#linked-newer li", has_text="5 mm high").wait_for()
     page.locator("#take-newer").click()
     bench.wait_volume(40 * 10 * 5)
     page.locator("#take-newer").wait_for(state="detached")

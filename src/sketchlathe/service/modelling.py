@@ -154,19 +154,35 @@ def link_part(
     return change(database, person_id, model_id, base, edit)
 
 
+_MOST_TOLD = 30  # changes of another model
+
+
 def linked_parts(database: Database, person_id: str, opened: Opened) -> list[dict[str, Any]]:
-    """Of parts that come from other models: where from, and the newest revision there (None: that model is gone)."""
+    """Of parts that come from other models: where from, the newest revision there (None: that model is gone), and what
+    has changed there since, newest first.
+    """
     linked = [p for p in opened.model.there if p.linked is not None]
     with database.transaction() as session:
         query = select(ModelRow.id, ModelRow.revision).where(
             ModelRow.id.in_([p.linked.model for p in linked if p.linked]), ModelRow.owner_id == person_id
         )
         newest = {row.id: row.revision for row in session.execute(query)}
+        since = {
+            (p.linked.model, p.linked.revision): session.scalars(
+                select(Revision.summary)
+                .where(Revision.model_id == p.linked.model, Revision.number > p.linked.revision)
+                .order_by(Revision.number.desc())
+                .limit(_MOST_TOLD)
+            ).all()
+            for p in linked
+            if p.linked and p.linked.model in newest
+        }
     return [
-        {**p.linked.model_dump(), "part": p.id, "at": p.linked.part, "newest": newest.get(p.linked.model)}
+        {**p.linked.model_dump(), "part": p.id, "at": p.linked.part, "newest": newest.get(p.linked.model),
+         "since": since.get((p.linked.model, p.linked.revision), [])}
         for p in linked
         if p.linked
-    ]
+    ]  # fmt: skip
 
 
 def _check_base(session: Session, row: ModelRow, base: int | None) -> None:

@@ -70,6 +70,12 @@ async function look() {
         'take it',
       ),
       ' ',
+      html(
+        'details',
+        {},
+        html('summary', {}, 'what changed there'),
+        html('ul', {}, ...found.since.map(summary => html('li', {}, summary))),
+      ),
     );
   else place.textContent = '';
 }
