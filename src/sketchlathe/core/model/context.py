@@ -13,7 +13,7 @@ from ..sketch.curves import Piece
 from ..sketch.document import Sketch
 from ..sketch.regions import Region, arrange, resolve
 from ..solid.frames import ORIGIN_PLANES, Frame, Triple, dot, unit
-from ..steps.blanks import AxisRef, RegionPick
+from ..steps.blanks import AxisRef, CurvePick, EdgePick, RegionPick
 from ..together.grips import Grip
 from .advice import Advice
 from .edge_references import ResolvedEdges, find_edges
@@ -25,8 +25,9 @@ if TYPE_CHECKING:
     from ..mesh.surface import Surface
     from ..solid.edges import NamedEdge
     from ..solid.naming import Body
+    from ..solid.paths import Path
     from ..steps.base import Step
-    from ..steps.blanks import CurvePick, EdgePick, FacePick, PlaneRef, PointPick, ThingPick
+    from ..steps.blanks import FacePick, PlaneRef, PointPick, ThingPick
     from .document import Model
 
 _DIMENSIONS = {"length": LENGTH, "angle": ANGLE, "count": NUMBER}
@@ -419,6 +420,24 @@ class Context:
             own = state.sketch.curve(id).pieces()
             pieces += [(p if forward else p.reversed(), id) for p in (own if forward else own[::-1])]
         return state.frame, tuple(pieces)
+
+    def path_of(self, picks: Sequence[CurvePick | EdgePick], where: str) -> Path:
+        """The path that picked curves (with what hangs together with them) and edges make."""
+        from ..solid.digest import name_text
+        from ..solid.edges import edge_shape
+        from ..solid.paths import path_of
+        from ..solid.shapes import edge_of
+
+        edges: list[tuple[Any, str]] = []
+        seen: set[tuple[str, str]] = set()
+        for pick in picks:
+            if isinstance(pick, CurvePick) and (pick.sketch, pick.curve) not in seen:
+                frame, chain = self.chain_of(pick, where)
+                edges += [(edge_of(piece, frame), owner) for piece, owner in chain]
+                seen |= {(pick.sketch, owner) for _, owner in chain}
+        for found in self.edges_of([p for p in picks if isinstance(p, EdgePick)], where).values():
+            edges += [(edge_shape(e), f"[{name_text(e.first)}+{name_text(e.second)}]") for e in found]
+        return path_of(edges)
 
     def heights(self, frame: Frame) -> tuple[float, float]:
         """Lowest and highest point of all bodies over a plane, mm; (0, 0) without bodies."""

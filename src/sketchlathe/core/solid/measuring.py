@@ -2,19 +2,23 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
+import numpy as np
 from OCP.Bnd import Bnd_Box
+from OCP.BRepAdaptor import BRepAdaptor_Curve2d, BRepAdaptor_Surface
 from OCP.BRepBndLib import BRepBndLib
 from OCP.BRepGProp import BRepGProp, BRepGProp_Domain, BRepGProp_Face, BRepGProp_Vinert
+from OCP.BRepTools import BRepTools
+from OCP.GeomAbs import GeomAbs_BSplineSurface
 from OCP.gp import gp_Pnt
 from OCP.GProp import GProp_GProps
 from OCP.TopAbs import TopAbs_REVERSED
 from OCP.TopoDS import TopoDS
 
 from .frames import Triple
-from .kernel import FACE, Shape, each
+from .kernel import EDGE, FACE, Shape, each
 
 Box = tuple[Triple, Triple]
 
@@ -69,11 +73,75 @@ def _known(store: _Known, shape: Shape, make: Callable[[Shape], float]) -> float
 
 
 def box_of(shape: Shape) -> Box:
-    """A box around a shape: exact for flat and round faces."""
+    """A box around a shape: exact for flat and round faces, for free forms to a millionth of their size.
+
+    The kernel takes seconds over free forms such as threads, so of these only those are asked that may reach beyond the
+    others, and whole patches are searched here.
+    """
+    free = [f for f in each(shape, FACE) if BRepAdaptor_Surface(f, False).GetType() == GeomAbs_BSplineSurface]
+    if not free:
+        return _optimal([shape])
+    plain = [f for f in each(shape, FACE) if not any(f.IsSame(o) for o in free)]
+    low, high = (np.array(c) for c in _optimal(plain)) if plain else (np.full(3, np.inf), np.full(3, -np.inf))
+    for face in free:
+        l, h = (np.array(c) for c in rough_box(face))
+        if (l >= low).all() and (h <= high).all():
+            continue
+        patch = _patch_box(face)
+        l, h = patch if patch is not None else (np.array(c) for c in _optimal([face]))
+        low, high = np.minimum(low, l), np.maximum(high, h)
+    return tuple(map(float, low)), tuple(map(float, high))  # type: ignore[return-value]
+
+
+def _optimal(shapes: Sequence[Shape]) -> Box:
     found = Bnd_Box()
-    BRepBndLib.AddOptimal_s(shape, found, False, False)
+    for shape in shapes:
+        BRepBndLib.AddOptimal_s(shape, found, False, False)
     low, high = found.CornerMin(), found.CornerMax()
     return (low.X(), low.Y(), low.Z()), (high.X(), high.Y(), high.Z())
+
+
+def _patch_box(face: Shape) -> tuple[np.ndarray, np.ndarray] | None:
+    """The box of a face that is its surface's whole patch, by a grid over it and finer grids about the farthest points;
+    None where the face is cut out of its surface.
+    """
+    surface = BRepAdaptor_Surface(face, False)
+    u0, u1, v0, v1 = (
+        surface.FirstUParameter(), surface.LastUParameter(), surface.FirstVParameter(), surface.LastVParameter(),
+    )  # fmt: skip
+    near = 1e-6 * (1 + abs(u1 - u0) + abs(v1 - v0))
+    if any(abs(a - b) > near for a, b in zip(BRepTools.UVBounds_s(face), (u0, u1, v0, v1))):
+        return None
+    for edge in each(face, EDGE):
+        rim = BRepAdaptor_Curve2d(edge, face)
+        for share in (0.1, 0.5, 0.8):
+            p = rim.Value(rim.FirstParameter() + share * (rim.LastParameter() - rim.FirstParameter()))
+            if min(abs(p.X() - u0), abs(p.X() - u1), abs(p.Y() - v0), abs(p.Y() - v1)) > near:
+                return None
+
+    def places(us: np.ndarray, vs: np.ndarray) -> np.ndarray:
+        found = [surface.Value(u, v) for u in us for v in vs]
+        return np.array([(p.X(), p.Y(), p.Z()) for p in found]).reshape(len(us), len(vs), 3)
+
+    nu, nv = (min(12 * n + 1, 240) for n in (surface.NbUKnots(), surface.NbVKnots()))
+    us, vs = np.linspace(u0, u1, nu), np.linspace(v0, v1, nv)
+    grid = places(us, vs)
+    low, high = grid.min(axis=(0, 1)), grid.max(axis=(0, 1))
+    for axis in range(3):
+        for sign, out in ((-1.0, low), (1.0, high)):
+            flat = sign * grid[:, :, axis]
+            i, j = np.unravel_index(int(np.argmax(flat)), flat.shape)
+            u, v, du, dv = us[i], vs[j], (u1 - u0) / (nu - 1), (v1 - v0) / (nv - 1)
+            for _ in range(10):
+                fu, fv = np.clip(u + du * _FINER, u0, u1), np.clip(v + dv * _FINER, v0, v1)
+                about = sign * places(fu, fv)[:, :, axis]
+                a, b = np.unravel_index(int(np.argmax(about)), about.shape)
+                u, v, du, dv = fu[a], fv[b], du / 4, dv / 4
+                out[axis] = sign * max(sign * out[axis], float(about[a, b]))
+    return low, high
+
+
+_FINER = np.linspace(-1.0, 1.0, 9)
 
 
 def rough_box(shape: Shape) -> Box:
@@ -89,6 +157,14 @@ def amounts(shape: Shape) -> Measures:
     surface, nothing = GProp_GProps(), (0.0, 0.0, 0.0)
     BRepGProp.SurfaceProperties_s(shape, surface)
     return Measures(volume(shape), float(surface.Mass()), nothing, (nothing, nothing), (0.0,) * 6)  # type: ignore[arg-type]
+
+
+def area_and_centre(face: Shape) -> tuple[float, Triple]:
+    """Area (mm²) and centroid of a face or of several."""
+    surface = GProp_GProps()
+    BRepGProp.SurfaceProperties_s(face, surface)
+    c = surface.CentreOfMass()
+    return float(surface.Mass()), (c.X(), c.Y(), c.Z())
 
 
 def measures(shape: Shape) -> Measures:

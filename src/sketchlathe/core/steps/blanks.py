@@ -32,6 +32,7 @@ BlankType = Literal[
     "points",
     "steps",
     "curve",
+    "path",
     "thing",
     "part",
 ]

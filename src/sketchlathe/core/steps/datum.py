@@ -21,7 +21,7 @@ class DatumStep(Step):
     chord: ClassVar[str] = "sd"
     synonyms: ClassVar[str] = "plane axis point reference"
     group: ClassVar[str] = "draw"
-    order: ClassVar[int] = 6
+    order: ClassVar[int] = 9
     icon: ClassVar[str] = "M3 15l7-9h10l-7 9zM3 19.500l7-1M13 18l7-1"
     hint: ClassVar[str] = "Choose how the plane or axis is given, then pick what it starts from."
     sentence: ClassVar[str] = (

@@ -30,7 +30,7 @@ class Hole(Step):
     chord: ClassVar[str] = "sh"
     synonyms: ClassVar[str] = "drill bore screw thread counterbore countersink"
     group: ClassVar[str] = "draw"
-    order: ClassVar[int] = 4
+    order: ClassVar[int] = 6
     icon: ClassVar[str] = "M3 9h6v9M20 9h-6v9M9 18l2.500 2.500L14 18M11.500 2v12"
     hint: ClassVar[str] = "Pick points of a sketch, a face or round edges; type the diameter or choose a screw."
     sentence: ClassVar[str] = (

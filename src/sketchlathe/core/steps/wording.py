@@ -98,6 +98,17 @@ def _edges(value: tuple[Any, ...], blank: Blank, model: Model) -> str:
     return " and ".join(said)
 
 
+def _path(value: tuple[Any, ...], blank: Blank, model: Model) -> str:
+    """Sketches whose curves it follows, and edges."""
+    if not value:
+        return "nothing" if blank.optional else "…"
+    sketches = dict.fromkeys(p.sketch for p in value if isinstance(p, CurvePick))
+    edges = sum(not isinstance(p, CurvePick) for p in value)
+    said = [model.title_of(s) for s in sketches]
+    said += [] if not edges else ["an edge" if edges == 1 else f"{edges} edges"]
+    return " and ".join(said)
+
+
 def _bodies(value: tuple[str, ...], blank: Blank, model: Model) -> str:
     if not value:
         return "all bodies" if blank.optional else "…"
@@ -169,6 +180,7 @@ _SAY: dict[str, Callable[[Any, Blank, Model], str]] = {
     "plane": _plane,
     "regions": _regions,
     "curve": _curve,
+    "path": _path,
     "text": _text,
     "members": _text,
     "faces": _faces,
@@ -196,6 +208,7 @@ _TAKES = {
     "faces": "faces, picked in the view", "edges": "edges, picked in the view",
     "bodies": "bodies of the part", "axis": "an axis: a line, an edge, a round face or an axis of the origin",
     "points": "points of sketches", "steps": "steps of the part", "curve": "a curve of a sketch",
+    "path": "curves of sketches or edges that follow each other",
     "thing": "a face, an edge, a corner, a datum, or a plane, an axis or the point of the origin",
     "part": "another part of the model",
 }  # fmt: skip
