@@ -18,15 +18,16 @@ from OCP.TopAbs import TopAbs_IN
 from OCP.TopoDS import TopoDS
 
 from ..errors import CannotBuild
-from ..sketch.curves import Piece, Segment
+from ..sketch.curves import ArcPiece, Piece, Segment
 from ..sketch.regions import Profile
 from .axes import of_edge
-from .blocks import revolved
+from .blocks import cylinder, revolved
 from .edges import NamedEdge, edge_shape
 from .frames import Frame, dot
 from .kernel import EDGE, FACE, each, mapped, private
 from .measuring import rough_box
 from .naming import Body
+from .shapes import cut, prism
 
 
 def drill(
@@ -67,6 +68,58 @@ def drill(
         if math.dist((ax, ay), (bx, by)) > 1e-9:
             chain.append((Segment((ax, ay), (bx, by)), name))
     return revolved(step, Profile(tuple(chain), ()), side, origin, down, 0.0, 2 * math.pi)
+
+
+def roofed(
+    step: str,
+    frame: Frame,
+    place: tuple[float, float],
+    into: float,
+    radius: float,
+    depth: float,
+    up: tuple[float, float, float],
+    *,
+    flat: bool,
+) -> Body:
+    """A round hole that closes above itself at 45°, to a point or to a flat roof as high as its radius, so that it prints
+    lying without support. Names: ``wall``, ``left``, ``right``, ``roof``. Raises ``CannotBuild`` where it stands upright.
+    """
+    u, v = dot(up, frame.x), dot(up, frame.y)
+    if math.hypot(u, v) < 0.2:
+        raise CannotBuild("This hole stands upright when it is printed: it needs no roof.", where="roof")
+    tilt = math.atan2(v, u)
+
+    def at(angle: float, r: float) -> tuple[float, float]:
+        return place[0] + r * math.cos(tilt + angle), place[1] + r * math.sin(tilt + angle)
+
+    wall = ArcPiece(place, radius, tilt + math.pi / 4, tilt + 7 * math.pi / 4)
+    first, last = wall.last, wall.first
+    chain: list[tuple[Piece, str]] = [(wall, "wall")]
+    if flat:
+        half = math.sqrt(2) - 1
+        near, far = (at(sign * math.atan(half), radius * math.hypot(1, half)) for sign in (-1, 1))
+        chain += [(Segment(first, near), "right"), (Segment(near, far), "roof"), (Segment(far, last), "left")]
+    else:
+        tip = at(0.0, math.sqrt(2) * radius)
+        chain += [(Segment(first, tip), "right"), (Segment(tip, last), "left")]
+    low, high = (0.0, depth) if into > 0 else (-depth, 0.0)
+    return prism(step, Profile(tuple(chain), ()), frame, low, high)
+
+
+def with_layer(
+    step: str,
+    hole: Body,
+    frame: Frame,
+    place: tuple[float, float],
+    into: float,
+    deep: float,
+    thick: float,
+    radius: float,
+) -> list[Body]:
+    """A counterbored hole in two: its seat, and its bore from ``thick`` below the seat on."""
+    n = frame.normal
+    at = Frame(frame.place(*place, into * deep), frame.x, (n[0] * into, n[1] * into, n[2] * into))
+    return cut(hole, [cylinder(step, at, radius * 1.01, thick)], step)
 
 
 def _cross(a: tuple[float, float, float], b: tuple[float, float, float]) -> tuple[float, float, float]:

@@ -222,12 +222,20 @@ def default_lengths() -> dict[str, float]:
     return {t: evaluate(t, {}, wanted=LENGTH).value for t in sorted(filter(None, texts))}
 
 
-def step_groups() -> list[list[dict[str, Any]]]:
-    """The descriptions in groups that stand together, in order."""
-    groups: dict[str, list[dict[str, Any]]] = {}
+GROUPS = {"draw": "Shapes", "edge": "Edges & faces", "repeat": "Repeat", "body": "Bodies", "print": "For printing"}
+"""What tools of one group are called together, in the order in which they stand. Their chords begin with one letter."""
+
+
+def step_groups() -> list[dict[str, Any]]:
+    """The descriptions in groups that stand together, in order, each with its word and the letter it is opened by."""
+    found: dict[str, list[dict[str, Any]]] = {group: [] for group in GROUPS}
     for kind in (k for k in describe_steps() if k["in_tray"]):
-        groups.setdefault(kind["group"], []).append(kind)
-    return list(groups.values())
+        found[kind["group"]].append(kind)
+    return [
+        {"group": group, "word": GROUPS[group], "letter": kinds[0]["chord"][0], "kinds": kinds}
+        for group, kinds in found.items()
+        if kinds
+    ]
 
 
 def _plain(value: Any) -> Any:

@@ -9,20 +9,20 @@ from typing import TYPE_CHECKING, Annotated, ClassVar, Literal
 
 from ..errors import CannotBuild
 from ..model.advice import Advice
-from .base import Step
-from .blanks import Blank, EdgePick, FacePick, Formula, PointPick
+from .blanks import AxisRef, Blank, Formula
 from .iso_holes import FITS, SIZES
+from .places import AT_PLACES, AtPlaces
 from .results import ON
 
 if TYPE_CHECKING:
     from ..model.context import Context
     from ..solid.frames import Frame
+    from ..solid.naming import Body
 
-_ON_FACE = ("at", ("face",))
 _POINT = math.radians(118)  # the usual tip of a twist drill
 
 
-class Hole(Step):
+class Hole(AtPlaces):
     """At every picked point a hole into the material, at right angles to the sketch or face."""
 
     kind: Literal["hole"] = "hole"
@@ -34,53 +34,16 @@ class Hole(Step):
     icon: ClassVar[str] = "M3 9h6v9M20 9h-6v9M9 18l2.500 2.500L14 18M11.500 2v12"
     hint: ClassVar[str] = "Pick points of a sketch, a face or round edges; type the diameter or choose a screw."
     sentence: ClassVar[str] = (
-        "Drill {form} holes {at}[ {points}][ {face}][ {rounds}][, {first} from {first_edge}][, {second} from {second_edge}]"
+        f"Drill {{form}} holes {AT_PLACES}"
         " for {screw}[ {fit}][, diameter {diameter}], {reach}[ {depth}]"
-        "[, seat {seat_diameter} wide][, {seat_depth} deep][, at {seat_angle}][, in {bodies}]"
+        "[, seat {seat_diameter} wide][, {seat_depth} deep][, at {seat_angle}][, leaving a layer of {layer} over the bore]"
+        "[, {roof}][ towards {up}][, in {bodies}]"
     )
 
     form: Annotated[
         Literal["plain", "counterbored", "countersunk"],
         Blank("choice", "form", "", {"plain": "plain", "counterbored": "counterbored", "countersunk": "countersunk"}),
     ] = "plain"
-    at: Annotated[
-        Literal["points", "face", "round"],
-        Blank(
-            "choice",
-            "where",
-            "At points of sketches, on a face, or in the middle of round edges.",
-            {"points": "at", "face": "on", "round": "in the middle of"},
-        ),
-    ] = "points"
-    points: Annotated[
-        tuple[PointPick, ...],
-        Blank("points", "points", "Pick points, ends or centres of sketches, or a flat face; pick again to leave one out.",
-              when=("at", ("points",)), instead=(("at", "face", "face"), ("at", "round", "rounds"))),
-    ] = ()  # fmt: skip
-    face: Annotated[
-        tuple[FacePick, ...],
-        Blank("faces", "face", "Pick a flat face: its middle, unless distances from two edges are given.",
-              when=_ON_FACE),
-    ] = ()  # fmt: skip
-    rounds: Annotated[
-        tuple[EdgePick, ...],
-        Blank("edges", "round edges", "Pick round edges: the hole is concentric with each.",
-              when=("at", ("round",)), only="edge"),
-    ] = ()  # fmt: skip
-    first: Annotated[
-        Formula, Blank("length", "first distance", "Inwards from the edge picked next.", when=_ON_FACE, optional=True)
-    ] = ""
-    first_edge: Annotated[
-        tuple[EdgePick, ...],
-        Blank("edges", "first edge", "A straight edge of the face.", when=_ON_FACE, optional=True, most=1, only="edge"),
-    ] = ()
-    second: Annotated[
-        Formula, Blank("length", "second distance", "Inwards from the edge picked next.", when=_ON_FACE, optional=True)
-    ] = ""
-    second_edge: Annotated[
-        tuple[EdgePick, ...],
-        Blank("edges", "second edge", "Another edge of the face.", when=_ON_FACE, optional=True, most=1, only="edge"),
-    ] = ()
     screw: Annotated[
         Literal["typed", "M2", "M2.5", "M3", "M4", "M5", "M6", "M8", "M10", "M12"],
         Blank(
@@ -138,8 +101,22 @@ class Hole(Step):
         Formula, Blank("angle", "seat angle", "Between the walls of the countersink.", when=("form", ("countersunk",)), optional=True)
     ] = "90 deg"  # fmt: skip
 
+    layer: Annotated[
+        Formula,
+        Blank("length", "layer left", "A thin skin to be drilled through after printing, so that nothing hangs.",
+              when=("form", ("counterbored",)), optional=True),
+    ] = ""  # fmt: skip
+    roof: Annotated[
+        Literal["round", "teardrop", "flat"],
+        Blank("choice", "roof", "How a hole that lies when it is printed closes above itself without support.",
+              {"round": "round all over", "teardrop": "with a pointed roof", "flat": "with a flat roof"},
+              when=("form", ("plain",)), optional=True),
+    ] = "round"  # fmt: skip
+    up: Annotated[
+        AxisRef, Blank("axis", "up when printed", "Away from the bed.", when=("roof", ("teardrop", "flat")), optional=True)
+    ] = AxisRef(axis="z")  # fmt: skip
+
     def build(self, context: Context) -> None:
-        from ..solid.drilling import drill
 
         if not context.bodies:
             raise CannotBuild("There is no material to drill into yet.", where="at")
@@ -147,76 +124,37 @@ class Hole(Step):
         seat_d, seat_h, seat_angle = self._seat(context, d)
         depth = None if self.reach == "through" else self._positive(context, "depth")
         tools = []
-        for number, (frame, place) in enumerate(self._places(context)):
-            into = self._into(context, frame, place, d)
+        for number, (frame, place) in enumerate(self.places(context)):
+            into = self.into(context, frame, place)
             low, high = context.heights(frame)
             long = (max(-low, high, 0.0) + 1.0) if depth is None else depth
-            tools.append(
-                drill(
-                    f"{self.id}#{number}" if number else self.id, frame, place, into, d / 2, long,
-                    tip=None if depth is None else _POINT, seat=(seat_d / 2, seat_h, seat_angle), form=self.form,
-                )
-            )  # fmt: skip
+            name = f"{self.id}#{number}" if number else self.id
+            tip = None if depth is None else _POINT
+            tools += self._shapes(context, name, frame, place, into, d, long, tip, (seat_d / 2, seat_h, seat_angle))
         context.combine(self, tools, "cut", self.bodies)
         if depth is not None:
             self._advise(context, depth)
 
-    def _places(self, context: Context) -> list[tuple[Frame, tuple[float, float]]]:
-        """Planes and places in them to drill at."""
-        if self.at == "points":
-            if not self.points:
-                raise CannotBuild("Pick at least one point to drill at.", where="points")
-            return [(frame, place) for frame, place, _ in context.points_of(self.points)]
-        if self.at == "round":
-            return self._in_the_middle(context)
-        from ..solid.digest import frame_of_face
-        from ..solid.drilling import place_on_face
+    def _shapes(
+        self, context: Context, name: str, frame: Frame, place: tuple[float, float], into: float, d: float, long: float,
+        tip: float | None, seat: tuple[float, float, float],
+    ) -> list[Body]:  # fmt: skip
+        """What is taken away at one place."""
+        from ..solid.drilling import drill, roofed, with_layer
 
-        if not self.face:
-            raise CannotBuild("Pick the flat face to drill into.", where="face")
-        given = self.formulas()
-        away = []
-        for distance, edge in (("first", self.first_edge), ("second", self.second_edge)):
-            if bool(edge) != (distance in given):
-                raise CannotBuild("Give a distance and the edge it is measured from.", where=distance)
-            if edge:
-                found = [e for edges in context.edges_of(edge, f"{distance}_edge").values() for e in edges]
-                away.append((context.value(self, distance), found[0]))
-        if len(away) == 1:
-            raise CannotBuild(
-                "A place on a face needs distances from two edges; without any it is the middle.", where="second"
-            )
-        places = []
-        for face in context.faces_of(self.face, "face"):
-            frame = frame_of_face(face.body, face.index)
-            if frame is None:
-                raise CannotBuild("The face picked here is not flat: pick a flat one.", where="face")
-            places.append((frame, place_on_face(face.body, face.index, frame, away)))
-        return places
-
-    def _in_the_middle(self, context: Context) -> list[tuple[Frame, tuple[float, float]]]:
-        """Planes of round edges and their middles in them; edges about one axis in one plane count once."""
-        from ..solid.axes import circle_of
-        from ..solid.frames import frame_on
-
-        if not self.rounds:
-            raise CannotBuild("Pick a round edge; the hole goes through its middle.", where="rounds")
-        places: dict[tuple[Frame, tuple[float, float]], None] = {}
-        for edges in context.edges_of(self.rounds, "rounds").values():
-            for edge in edges:
-                circle = circle_of(edge)
-                if circle is None:
-                    raise CannotBuild("An edge picked here is not round: pick a circle or an arc.", where="rounds")
-                frame = frame_on(*circle)
-                x, y = frame.flat(circle[0])
-                places[frame, (round(x, 9), round(y, 9))] = None
-        return list(places)
+        if self.form == "plain" and self.roof != "round":
+            _, up = context.axis_of(self.up)
+            return [roofed(name, frame, place, into, d / 2, long, up, flat=self.roof == "flat")]
+        made = drill(name, frame, place, into, d / 2, long, tip=tip, seat=seat, form=self.form)
+        if self.form == "counterbored" and "layer" in self.formulas():
+            return with_layer(name, made, frame, place, into, seat[1], self._positive(context, "layer"), d / 2)
+        return [made]
 
     def _advise(self, context: Context, depth: float) -> None:
         """A hole that ends exactly where the material does stops short when the part grows."""
         from ..model.context import heights_over
 
-        frame = self._places(context)[0][0]
+        frame = self.places(context)[0][0]
         low, high = heights_over(context.found, frame)
         if min(abs(depth + low), abs(depth - high)) < 1e-6:
             context.advice.append(
@@ -257,13 +195,3 @@ class Hole(Step):
         if self.form == "countersunk" and not 0.2 < angle < 3.0:
             raise CannotBuild("The angle of a countersink must be between 12° and 170°.", where="seat_angle")
         return wide, deep, angle
-
-    def _into(self, context: Context, frame: Frame, place: tuple[float, float], d: float) -> float:
-        """+1 or -1: along or against the sketch's normal, to where there is material at this point."""
-        from ..solid.drilling import material_on
-
-        behind, before = (material_on(context.bodies, frame, place, side) for side in (-1.0, 1.0))
-        if behind == before:  # in the middle of a ring: to where the part is
-            low, high = context.heights(frame)
-            return -1.0 if -low >= high else 1.0
-        return -1.0 if behind > before else 1.0

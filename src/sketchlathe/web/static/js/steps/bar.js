@@ -12,6 +12,7 @@ import { extra, redraw, showUnused } from '../sketch/layer.js';
 import { bare, exact } from '../core/units.js';
 import { nameOf, titleOfBody } from './names.js';
 import { EDITORS, TAKES, forget, isPick } from './blanks.js';
+import { openDrawer } from '../ui/drawers.js';
 
 let now = null; // {kind, id, fields, touched, editors, active, result}
 export const picking = { takes: null, pick: null, marked: null, walks: null, hot: null, walked: null };
@@ -56,6 +57,7 @@ export function openBar(kindName, id = null, activeBlank = null) {
   $('bar').hidden = false;
   $('bar').dataset.for = 'step';
   layOut();
+  openDrawer(kind.group);
   for (const b of document.querySelectorAll('[data-step].tool'))
     b.setAttribute('aria-pressed', String(b.dataset.step === kindName));
   hint(kind.hint);

@@ -82,6 +82,7 @@ document.addEventListener('keydown', event => {
   } else if (found.length) {
     first = chord;
     unname();
+    document.dispatchEvent(new CustomEvent('chordbegun', { detail: chord }));
     named = {
       before: $('hint').textContent,
       text: `${chord} then: ${found.map(n => `${n.dataset.chord[1]} ${n.dataset.name ?? ''}`).join(', ')}`,
