@@ -535,6 +535,105 @@ def threaded_nut(n: Sizes) -> tuple[Hand, float]:
     return m, 576 * h - thread_section(10.2, 1.5) * h
 
 
+def nuts_and_roofs(n: Sizes) -> tuple[Hand, float]:
+    """A nut's room from the end, one slid in from the side under the face, a lying hole with a pointed roof."""
+    m, w, d, h = plate(n)
+    play = n(0.1, 0.5)
+    s, high = 5.5 + play, 2.4 + play
+    top = face(m, (0, 0, 1))
+    p = m.sketch({"face": top})
+    ids = [m.draw(p, "point", at)[0] for at in ((7.0, 7.0), (20.0, 7.0))]
+    first, second = ({"sketch": p, "ref": f"{i}.at"} for i in ids)
+    m.step("nut_pocket", points=[first], size="M3", play=f"{play}")
+    m.step("nut_pocket", points=[second], size="M3", play=f"{play}", way="side", side={"axis": "y"}, deep="1")
+    slot = s * (d - 7) + s * s / math.sqrt(3) * 3 / 4
+    r = n(1, 1.4)
+    front = face(m, (1, 0, 0))
+    m.step("hole", at="face", face=[front], diameter=f"{2 * r}", reach="depth", depth="4", roof="teardrop")
+    return m, w * d * h - s * s * math.sqrt(3) / 2 * high - slot * high - 4 * r * r * (3 / 4 * PI + 1)
+
+
+def hole_with_a_layer(n: Sizes) -> tuple[Hand, float]:
+    m, w, d, h = plate(n)
+    a, b, deep, layer = n(2, 4), n(5, 8), n(1, 5), n(0.2, 0.6)
+    m.step(
+        "hole", at="face", face=[face(m, (0, 0, 1))], form="counterbored", diameter=f"{a}", seat_diameter=f"{b}",
+        seat_depth=f"{deep}", layer=f"{layer}",
+    )  # fmt: skip
+    return m, w * d * h - PI / 4 * (b * b * deep + a * a * (h - deep - layer))
+
+
+def hooked(n: Sizes) -> tuple[Hand, float]:
+    """The hook's side by the shoelace formula."""
+    m, w, d, h = plate(n)
+    long, wide, t, y = n(10, 20), n(4, 8), n(1, 2), n(0.5, 1.5)
+    m.step(
+        "snap_hook",
+        at="face",
+        face=[face(m, (0, 0, 1))],
+        length=f"{long}",
+        width=f"{wide}",
+        thickness=f"{t}",
+        catch=f"{y}",
+    )
+    top = long + 0.3 * y + (y + t / 2) / math.tan(math.radians(60))
+    side = [
+        (-t / 2, 0),
+        (t / 2, 0),
+        (t / 2, long),
+        (t / 2 + y, long),
+        (t / 2 + y, long + 0.3 * y),
+        (0, top),
+        (-t / 2, top),
+    ]
+    area = sum(a[0] * b[1] - b[0] * a[1] for a, b in zip(side, [*side[1:], side[0]])) / 2
+    return m, w * d * h + area * wide
+
+
+def ribbed(n: Sizes) -> tuple[Hand, float]:
+    """A straight rib across the inner corner of an angle: a triangle."""
+    m, a, t = Hand(), n(3, 6), n(1, 4)
+    m.prism("front", [(0, 0), (40, 0), (40, a), (a, a), (a, 30), (0, 30)], distance="20", way="both")
+    s = m.sketch("front")
+    x, y = n(20, 35), n(15, 28)
+    # from one leg towards the other, ending short of both
+    p, q = (a + 0.2 * (x - a), y - 0.2 * (y - a)), (a + 0.8 * (x - a), y - 0.8 * (y - a))
+    (line,) = m.draw(s, "line", p, q)[:1]
+    m.step("rib", curve={"sketch": s, "curve": line}, thickness=f"{t}")
+    return m, 20 * (40 * a + a * (30 - a)) + t * (x - a) * (y - a) / 2
+
+
+def split_with(joint: str) -> Callable[[Sizes], tuple[Hand, float]]:
+    """A long bar in two, with holes and loose dowels, or with pegs."""
+
+    def make(n: Sizes) -> tuple[Hand, float]:
+        m, across, deep, play = Hand(), n(3, 6), n(4, 9), n(0.1, 0.4)
+        m.step("block", width="150", depth="30", height="20")
+        at = m.step("datum", form="offset", plane={"plane": "right"}, offset=f"{n(40, 100)}")
+        m.step("split", plane={"datum": at}, joint=joint, across=f"{across}", deep=f"{deep}", play=f"{play}")
+        hole, thin = PI / 4 * across**2 * deep, PI / 4 * (across - play) ** 2
+        if joint == "pegs":
+            return m, 90_000 - 2 * hole + 2 * thin * (deep - play)
+        return m, 90_000 - 4 * hole + 2 * thin * (2 * deep - play)
+
+    make.__name__ = f"split_with_{joint}"
+    return make
+
+
+def pattern_along_a_curve(n: Sizes) -> tuple[Hand, float]:
+    m, side, count = Hand(), n(2, 4), int(n(3, 8))
+    m.step("block", width=f"{side}", depth=f"{side}", height=f"{side}")
+    s = m.sketch("top")
+    (line,) = m.draw(s, "line", ORIGIN, (50, 0))[:1]
+    m.draw(s, "arc", (50, 0), (80, 30), (50 + 30 * 0.5**0.5, 30 - 30 * 0.5**0.5))
+    path = [{"sketch": s, "curve": line}]
+    m.step("pattern", what="bodies", form="path", path=path, count=str(count), unite="separate")
+    points = [m.draw(s, "point", at)[0] for at in ((0.0, 100.0), (0.0, 120.0), (20.0, 130.0))]
+    picks = [{"sketch": s, "ref": f"{p}.at"} for p in points]
+    m.step("pattern", what="some", bodies=[m.build().bodies[0].id], form="points", points=picks, unite="separate")
+    return m, (count + 2) * side**3
+
+
 PARTS: tuple[Callable[[Sizes], tuple[Hand, float]], ...] = (
     extrude_two_ways, extrude_with_islands, extrude_tapered, extrude_wall, extrude_face, extrude_to_a_face, letters,
     revolve, revolved_groove, hole_counterbored, hole_blind, fillet_two_radii, fillet_whole_width, chamfer_uneven,
@@ -543,7 +642,8 @@ PARTS: tuple[Callable[[Sizes], tuple[Hand, float]], ...] = (
     blocks("cylinder"), blocks("cone"), blocks("torus"), brought_in, placed_and_cut,
     swept_round_a_bend, swept_mitred, swept_narrowing, swept_twisted, swept_along_edges, lofted_frustum, lofted_rings,
     lofted_to_a_point, coiled("round"), coiled("square"), leaned, healed, pushed_wall_and_hole,
-    threaded_bolt, threaded_nut,
+    threaded_bolt, threaded_nut, nuts_and_roofs, hole_with_a_layer, hooked, ribbed, split_with("dowels"), split_with("pegs"),
+    pattern_along_a_curve,
 )  # fmt: skip
 ROUGHLY = {"threaded_bolt": 1e-3, "threaded_nut": 1e-3}
 """How near a volume must come where the kernel's faces only approach what is meant; all others to a millionth."""

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, Any
 
 from ..errors import BadInput, CannotBuild, Trouble
 from ..quantity import evaluate
-from ..quantity.units import ANGLE, LENGTH, NUMBER, LengthUnit, show_at_most
+from ..quantity.units import ANGLE, LENGTH, NUMBER, LengthUnit, show_at_least, show_at_most
 from ..sketch.changes.chains import chain_of, connected
 from ..sketch.curves import Piece
 from ..sketch.document import Sketch
@@ -92,6 +92,10 @@ class Context:
     def at_most(self, mm: float) -> str:
         """A largest length that works, in the person's unit, never above it."""
         return show_at_most(mm, self._model.units)
+
+    def at_least(self, mm: float) -> str:
+        """A smallest length that works, in the person's unit, never below it."""
+        return show_at_least(mm, self._model.units)
 
     def evaluated(self, sketch: Sketch) -> Sketch:
         """A sketch with its formulas evaluated."""

@@ -103,6 +103,18 @@ def show(value: float, dimension: Dimension, length_unit: ReadIn = "mm", digits:
     return number_text(value, digits)
 
 
+def show_at_least(mm: float, length_unit: ReadIn = "mm") -> str:
+    """The smallest length of three digits in the person's unit that is not below ``mm`` (which is above nought).
+
+    >>> show_at_least(10.954), show_at_least(25.41, "in")
+    ('11 mm', '1.01 in')
+    """
+    unit: LengthUnit = "in" if length_unit == "in/64" else length_unit
+    amount = mm / UNITS[unit][0]
+    grain = 10.0 ** (math.floor(math.log10(amount)) - 2)
+    return show(math.ceil(amount / grain - 1e-9) * grain * UNITS[unit][0], LENGTH, unit)
+
+
 def show_at_most(mm: float, length_unit: ReadIn = "mm") -> str:
     """The largest length of three digits in the person's unit that is not above ``mm`` (which is above nought).
 

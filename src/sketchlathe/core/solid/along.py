@@ -30,7 +30,7 @@ from .frames import Frame, Triple, dot, unit
 from .kernel import EDGE, FACE, VERTEX, Shape, each, is_tight, is_valid, listed, mapped, private, solids_in
 from .measuring import area_and_centre, box_of, volume
 from .naming import Body, FaceName, named
-from .paths import Path
+from .paths import Path, carried
 from .shapes import cut, edge_of, profile_face
 
 
@@ -209,7 +209,7 @@ def _names(
 
 def _turning(path: Path, frame: Frame, twist: float) -> Shape:
     """A curve beside the path that goes round it evenly by ``twist``: the profile looks at it. Between samples it is a
-    cubic; frames are carried along by double reflection (Wang, Jüttler, Zheng, Liu 2008), which turn least.
+    cubic; the direction is carried along as ``Path.stations`` does.
     """
     count = max(48, int(24 * len(path.links)), int(abs(twist) / 0.1))
     per = max(2, math.ceil(count / len(path.links)))
@@ -233,14 +233,7 @@ def _turning(path: Path, frame: Frame, twist: float) -> Shape:
     array = HArray1_gp_Pnt(1, len(places))
     for i, (p, t, s) in enumerate(zip(places, ways, lengths)):
         if i:
-            v1 = p - places[i - 1]
-            c1 = float(v1 @ v1)
-            if c1 > 0:
-                rl = r - (2 / c1) * float(v1 @ r) * v1
-                tl = ways[i - 1] - (2 / c1) * float(v1 @ ways[i - 1]) * v1
-                v2 = t - tl
-                c2 = float(v2 @ v2)
-                r = rl - (2 / c2) * float(v2 @ rl) * v2 if c2 > 1e-24 else rl
+            r = carried(places[i - 1], ways[i - 1], r, p, t)
         angle = twist * s / run
         side = math.cos(angle) * r + math.sin(angle) * np.cross(t, r)
         array.SetValue(i + 1, gp_Pnt(*(p + radius * side)))

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from OCP.BRep import BRep_Tool
@@ -47,6 +48,14 @@ class Link:
         """mm."""
         return float(GCPnts_AbscissaPoint.Length_s(BRepAdaptor_Curve(self.edge)))
 
+    def at_length(self, mm: float) -> tuple[Triple, Triple]:
+        """The place and the direction so far along it."""
+        curve = BRepAdaptor_Curve(self.edge)
+        a, b = curve.FirstParameter(), curve.LastParameter()
+        found = GCPnts_AbscissaPoint(curve, mm if self.forward else -mm, a if self.forward else b)
+        share = (found.Parameter() - a) / (b - a)
+        return self.at(share if self.forward else 1 - share)
+
     def turned(self) -> Link:
         """The same the other way."""
         return Link(self.edge, self.owner, not self.forward)
@@ -60,6 +69,23 @@ class Link:
         low, high = BRepBuilderAPI_MakeEdge(curve, a, t).Edge(), BRepBuilderAPI_MakeEdge(curve, t, b).Edge()
         one, two = Link(low, self.owner, self.forward), Link(high, self.owner, self.forward)
         return (one, two) if self.forward else (two, one)
+
+
+@dataclass(frozen=True)
+class Station:
+    """A place on a path, the direction there and one square to it that is carried along with the least turning."""
+
+    place: Triple
+    way: Triple
+    side: Triple
+
+    def motion_to(self, other: Station) -> Any:
+        """The rigid motion that takes this station to another."""
+        from .placing import motion_of
+
+        a, b = (np.column_stack([s.side, np.cross(s.way, s.side), s.way]) for s in (self, other))
+        turn = b @ a.T
+        return motion_of(turn, np.array(other.place) - turn @ np.array(self.place))
 
 
 @dataclass(frozen=True)
@@ -103,6 +129,34 @@ class Path:
         places = [link.at(i / each)[0] for link in self.links for i in range(each)]
         return np.array([*places, self.links[-1].at(1.0)[0]])
 
+    def at(self, share: float) -> tuple[Triple, Triple]:
+        """The place and the direction at a share of its length."""
+        left = min(max(share, 0.0), 1.0) * self.length
+        for link in self.links:
+            if left <= link.length + 1e-12 or link is self.links[-1]:
+                return link.at_length(min(left, link.length))
+            left -= link.length
+        raise AssertionError("a path has links")
+
+    def stations(self, shares: Sequence[float]) -> list[Station]:
+        """Stations at ascending shares of its length; the side is carried along by double reflection (Wang, Jüttler,
+        Zheng, Liu 2008).
+        """
+        out: list[Station] = []
+        place, way = (np.array(v) for v in self.at(shares[0]))
+        x = np.cross([0.0, 0.0, 1.0] if abs(way[2]) < 0.9 else [1.0, 0.0, 0.0], way)
+        side = x / np.linalg.norm(x)
+        at = shares[0]
+        for share in shares:
+            steps = max(1, math.ceil((share - at) * 256))
+            for k in range(1, steps + 1):
+                p, t = (np.array(v) for v in self.at(at + (share - at) * k / steps))
+                side = carried(place, way, side, p, t)
+                place, way = p, t
+            at = share
+            out.append(Station(_plain(place), _plain(way), _plain(side)))
+        return out
+
     def from_near(self, place: Triple) -> Path:
         """The same, begun at its end that is nearest to a place; a closed one is cut open there."""
         if not self.closed:
@@ -120,6 +174,23 @@ class Path:
             return Path((*after, *before, self.links[number]), True)
         here, there = self.links[number].cut(share)
         return Path((there, *after, *before, here), True)
+
+
+def carried(place: np.ndarray, way: np.ndarray, side: np.ndarray, to: np.ndarray, on: np.ndarray) -> np.ndarray:
+    """A direction square to a path, carried from a place and direction to the next with the least turning."""
+    first = to - place
+    size = float(first @ first)
+    if size <= 0:
+        return side
+    half = side - (2 / size) * float(first @ side) * first
+    turned = way - (2 / size) * float(first @ way) * first
+    second = on - turned
+    size = float(second @ second)
+    return half - (2 / size) * float(second @ half) * second if size > 1e-24 else half
+
+
+def _plain(v: np.ndarray) -> Triple:
+    return (float(v[0]), float(v[1]), float(v[2]))
 
 
 def _share(link: Link, place: Triple) -> float:

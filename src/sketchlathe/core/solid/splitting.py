@@ -46,8 +46,7 @@ def by_chain(step: str, body: Body, frame: Frame, chain: Sequence[tuple[Piece, s
     pieces = [piece for piece, _ in chain]
     if math.dist(pieces[0].first, pieces[-1].last) > 1e-6:
         reach = 2 * (math.dist(low, high) + max(math.dist(frame.origin, c) for c in corners)) + 10.0
-        into, out = _direction(pieces[0], first=True), _direction(pieces[-1], first=False)
-        a, b = pieces[0].first, pieces[-1].last
+        (a, into), (b, out) = ends_of(pieces)
         before, after = (a[0] - into[0] * reach, a[1] - into[1] * reach), (b[0] + out[0] * reach, b[1] + out[1] * reach)
         pieces = [Segment(before, a), *pieces, Segment(b, after)]
     pieces = _without_seams(pieces)
@@ -114,6 +113,14 @@ def _direction(piece: Piece, *, first: bool) -> tuple[float, float]:
     p, q = (_at(piece, 0.0), _at(piece, 1e-6)) if first else (_at(piece, 1 - 1e-6), _at(piece, 1.0))
     long = math.dist(p, q)
     return ((q[0] - p[0]) / long, (q[1] - p[1]) / long)
+
+
+def ends_of(pieces: Sequence[Piece]) -> tuple[tuple[tuple[float, float], ...], tuple[tuple[float, float], ...]]:
+    """Where a chain begins and ends, each with the unit direction it runs in there."""
+    return (
+        (pieces[0].first, _direction(pieces[0], first=True)),
+        (pieces[-1].last, _direction(pieces[-1], first=False)),
+    )
 
 
 def by_face(step: str, body: Body, owner: Body, index: int) -> Sides:

@@ -1,4 +1,4 @@
-"""Pattern: steps or whole bodies again and again, in rows or round an axis."""
+"""Pattern: steps or whole bodies again and again: in rows, round an axis, along a curve, at points."""
 
 from __future__ import annotations
 
@@ -9,28 +9,30 @@ from typing import TYPE_CHECKING, Annotated, Any, ClassVar, Literal
 
 from ..errors import CannotBuild
 from .base import Step
-from .blanks import AxisRef, Blank, Formula
+from .blanks import AxisRef, Blank, CurvePick, EdgePick, Formula, PointPick
 from .mirror import WHAT
 
 if TYPE_CHECKING:
     from ..model.context import Context
 
 MOST = 500
+_STRAIGHT = ("form", ("round", "row"))
 
 
 class Pattern(Step):
-    """Round an axis (evenly or by an angle), or along one or two directions."""
+    """Round an axis (evenly or by an angle), along one or two directions or a curve, or at points."""
 
     kind: Literal["pattern"] = "pattern"
     word: ClassVar[str] = "Pattern"
     chord: ClassVar[str] = "rp"
-    synonyms: ClassVar[str] = "repeat copy grid row circle"
+    synonyms: ClassVar[str] = "repeat copy grid row circle curve points"
     group: ClassVar[str] = "repeat"
     order: ClassVar[int] = 31
     icon: ClassVar[str] = "M4 4h4v4H4zM15 4h4v4h-4zM4 15h4v4H4zM15 15h4v4h-4z"
     hint: ClassVar[str] = "Choose what to repeat, then an axis and how many."
     sentence: ClassVar[str] = (
-        "Repeat {what}[ {steps}][ {bodies}] {form} {axis}, {count} in all[, {spread}][ {angle}][, {spacing} apart]"
+        "Repeat {what}[ {steps}][ {bodies}] {form}[ {axis}][ {path}, {turning}][ {points}][, {count} in all][, {spread}]"
+        "[ {angle}][, {spacing} apart]"
         "[, also along {second}][, {second_count} rows][ {second_spacing} apart][, without {leave_out}][, {unite}]"
     )
 
@@ -44,11 +46,34 @@ class Pattern(Step):
     bodies: Annotated[
         tuple[str, ...], Blank("bodies", "bodies", "Choose the bodies to repeat.", when=("what", ("some",)))
     ] = ()
-    form: Annotated[Literal["round", "row"], Blank("choice", "form", "", {"round": "round", "row": "along"})] = "round"
-    axis: Annotated[AxisRef, Blank("axis", "axis", "Pick a line, an edge, a round face, or an axis of the origin.")] = (
-        AxisRef()
-    )
-    count: Annotated[Formula, Blank("count", "how many", "The original included.", main=True)] = "4"
+    form: Annotated[
+        Literal["round", "row", "path", "points"],
+        Blank("choice", "form", "Round an axis, along a direction or a curve, or at points of a sketch.",
+              {"round": "round", "row": "along", "path": "along the curve", "points": "at"}),
+    ] = "round"  # fmt: skip
+    axis: Annotated[
+        AxisRef,
+        Blank("axis", "axis", "Pick a line, an edge, a round face, or an axis of the origin.", when=_STRAIGHT),
+    ] = AxisRef()
+    path: Annotated[
+        tuple[CurvePick | EdgePick, ...],
+        Blank("path", "curve", "A curve of a sketch or edges; the original stands at its nearer end.",
+              when=("form", ("path",))),
+    ] = ()  # fmt: skip
+    turning: Annotated[
+        Literal["along", "still"],
+        Blank("choice", "turning", "", {"along": "turning with it", "still": "not turning"}, when=("form", ("path",))),
+    ] = "along"
+    points: Annotated[
+        tuple[PointPick, ...],
+        Blank(
+            "points", "points", "Pick points of sketches: the original stands at the first.", when=("form", ("points",))
+        ),
+    ] = ()
+    count: Annotated[
+        Formula,
+        Blank("count", "how many", "The original included.", when=("form", ("round", "row", "path")), main=True),
+    ] = "4"
     spread: Annotated[
         Literal["even", "step"],
         Blank(
@@ -119,6 +144,10 @@ class Pattern(Step):
         """
         from ..solid.placing import rotation, translation
 
+        if self.form == "points":
+            return self._at_points(context)
+        if self.form == "path":
+            return self._along(context)
         origin, direction = context.axis_of(self.axis)
         count = self._whole(context, "count")
         if self.form == "round":
@@ -143,6 +172,41 @@ class Pattern(Step):
                 x, y, z = (direction[k] * i * spacing + across[k] * row * apart for k in range(3))
                 found.append((_named(i, row, rows), translation((x, y, z))))
         return found[1:]
+
+    def _at_points(self, context: Context) -> list[tuple[str, Any]]:
+        """From the first point to each of the others."""
+        from ..solid.placing import translation
+
+        places = [place for _, _, place in context.points_of(self.points)]
+        if not 2 <= len(places) <= MOST:
+            raise CannotBuild(f"Pick from 2 to {MOST} points: the original stands at the first.", where="points")
+        first = places[0]
+        return [
+            (str(i), translation(tuple(b - a for a, b in zip(first, place))))  # type: ignore[arg-type]
+            for i, place in enumerate(places[1:], 2)
+        ]
+
+    def _along(self, context: Context) -> list[tuple[str, Any]]:
+        """Evenly along a path, from its end that is nearer to what is repeated to its other; all round a closed one."""
+        from ..solid.placing import translation
+        from .mirroring import middle_of_steps
+
+        count = self._whole(context, "count")
+        if count < 2:
+            raise CannotBuild("A pattern needs at least two members.", where="count")
+        path = context.path_of(self.path, "path")
+        bodies = () if self.what == "steps" else context.bodies_of(self.bodies if self.what == "some" else ())
+        middle = middle_of_steps(context, self.steps, bodies)
+        path = path.from_near(middle) if middle is not None else path
+        gaps = count if path.closed else count - 1
+        stations = path.stations([i / gaps for i in range(count)])
+        if self.turning == "along":
+            return [(str(i), stations[0].motion_to(s)) for i, s in enumerate(stations[1:], 2)]
+        first = stations[0].place
+        return [
+            (str(i), translation(tuple(b - a for a, b in zip(first, s.place))))  # type: ignore[arg-type]
+            for i, s in enumerate(stations[1:], 2)
+        ]
 
     def _has_second(self) -> bool:
         return self.form == "row" and any(self.second.model_dump(exclude={"reversed"}).values())

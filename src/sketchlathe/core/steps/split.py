@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, Annotated, ClassVar, Literal
 
 from ..errors import CannotBuild
 from .base import Step
-from .blanks import Blank, CurvePick, FacePick, PlaneRef
+from .blanks import Blank, CurvePick, FacePick, Formula, PlaneRef
 
 if TYPE_CHECKING:
     from ..model.context import Context
@@ -20,12 +20,15 @@ class Split(Step):
     kind: Literal["split"] = "split"
     word: ClassVar[str] = "Split"
     chord: ClassVar[str] = "bs"
-    synonyms: ClassVar[str] = "cut halves divide"
+    synonyms: ClassVar[str] = "cut halves divide dowel peg joint bed"
     group: ClassVar[str] = "body"
     order: ClassVar[int] = 43
     icon: ClassVar[str] = "M3 8l8-4l8 4v3L3 11zM3 14h16v2l-8 4l-8-4zM1 12.500h21"
     hint: ClassVar[str] = "Pick a plane, a line or curve of a sketch, or a face to cut along."
-    sentence: ClassVar[str] = "Split {bodies} along {by}[ {plane}][ {curve}][ {face}], keeping {keep}"
+    sentence: ClassVar[str] = (
+        "Split {bodies} along {by}[ {plane}][ {curve}][ {face}], keeping {keep}[, {joint}][: {count} of them][,"
+        " {across} across][, {deep} deep][, with {play} of play]"
+    )
 
     bodies: Annotated[
         tuple[str, ...], Blank("bodies", "bodies", "Which bodies; all when none is picked.", optional=True)
@@ -51,6 +54,22 @@ class Split(Step):
         Literal["both", "front", "back"],
         Blank("choice", "kept", "", {"both": "both sides", "front": "the side in front", "back": "the side behind"}),
     ] = "both"
+    joint: Annotated[
+        Literal["plain", "dowels", "pegs"],
+        Blank("choice", "joint", "What helps the sides together after printing; along a plane or a flat face.",
+              {"plain": "plain", "dowels": "joined by loose dowels", "pegs": "joined by pegs on the side behind"},
+              when=("keep", ("both",)), optional=True),
+    ] = "plain"  # fmt: skip
+    count: Annotated[
+        Formula, Blank("count", "how many", "On each cut face.", when=("joint", ("dowels", "pegs")))
+    ] = "2"  # fmt: skip
+    across: Annotated[Formula, Blank("length", "diameter", "Of the holes.", when=("joint", ("dowels", "pegs")))] = (
+        "5 mm"
+    )
+    deep: Annotated[Formula, Blank("length", "depth", "Of each hole.", when=("joint", ("dowels", "pegs")))] = "6 mm"
+    play: Annotated[
+        Formula, Blank("length", "play", "Dowels are that much thinner.", when=("joint", ("dowels", "pegs")))
+    ] = "0.2 mm"
 
     def build(self, context: Context) -> None:
         if not context.bodies:
@@ -61,6 +80,8 @@ class Split(Step):
             front, back = cutter(body)
             if front and back:
                 split = True
+            if self.joint != "plain" and self.keep == "both" and front and back:
+                front, back = self._joined(context, front, back)
             kept = {"both": [*front, *back], "front": front, "back": back}[self.keep]
             if not kept:
                 raise CannotBuild("Nothing of a body would be left on that side.", where="keep")
@@ -70,6 +91,30 @@ class Split(Step):
             context.replace(body, named)
         if not split:
             raise CannotBuild("This does not go through any of the bodies: nothing would be split.", where=self.by)
+
+    def _joined(self, context: Context, front: list[Body], back: list[Body]) -> tuple[list[Body], list[Body]]:
+        """The sides with holes and what goes into them."""
+        from ..solid.digest import frame_of_face
+        from ..solid.jointing import joined
+
+        plane = context.frame_of(self.plane) if self.by == "plane" else None
+        if self.by == "face":
+            (found, *_) = context.faces_of(self.face, "face")
+            plane = frame_of_face(found.body, found.index)
+        if plane is None:
+            raise CannotBuild("Dowels and pegs need a flat cut: split along a plane or a flat face.", where="joint")
+        if len(front) != 1 or len(back) != 1:
+            raise CannotBuild("Dowels and pegs need a cut into two pieces: this one makes more.", where="joint")
+        count = context.value(self, "count")
+        if abs(count - round(count)) > 1e-9 or not 1 <= count <= 24:
+            raise CannotBuild("Type a whole number of dowels, from 1 to 24.", where="count")
+        across, deep, play = (context.value(self, f) for f in ("across", "deep", "play"))
+        if min(across, deep) <= 1e-3 or not 0 <= play < min(across, deep) / 2:
+            raise CannotBuild("Diameter and depth must be above zero, and the play small beside them.", where="across")
+        one, other, loose = joined(
+            self.id, front[0], back[0], plane, round(count), across, deep, play, pegs=self.joint == "pegs"
+        )
+        return [one], [other, *loose]
 
     def _cutter(self, context: Context) -> Callable[[Body], tuple[list[Body], list[Body]]]:
         """What gives, for a body, what lies in front and what lies behind."""
