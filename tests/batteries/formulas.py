@@ -528,9 +528,9 @@ def threaded_bolt(n: Sizes) -> tuple[Hand, float]:
 
 
 def threaded_nut(n: Sizes) -> tuple[Hand, float]:
-    m, h = Hand(), n(6, 14)
-    m.step("block", width="24", depth="24", height=f"{h}", x="-12", y="-12")
-    m.step("block", shape="cylinder", diameter="8.376", height="60", z="-20", result="cut")
+    m, h, x = Hand(), n(6, 14), n(0, 30)
+    m.step("block", width="24", depth="24", height=f"{h}", x=f"{x - 12}", y="-12")
+    m.step("block", shape="cylinder", diameter="8.376", height="60", x=f"{x}", z="-20", result="cut")
     m.step("thread", face=[m.face_where("", "cylindrical")], size="M10", play="0.2", hand="left")
     return m, 576 * h - thread_section(10.2, 1.5) * h
 

@@ -281,7 +281,7 @@ def bench(browser: Any, site: str, request: pytest.FixtureRequest) -> Iterator[B
         viewport={"width": 1280, "height": 800}, reduced_motion="reduce", accept_downloads=True
     )
     page = context.new_page()
-    page.set_default_timeout(30_000)
+    page.set_default_timeout(int(os.environ.get("LATHE_PATIENCE", "30000")))
     person = Bench(page, site)
     yield person
     if getattr(request.node, "failed", False) and os.environ.get("LATHE_SHOTS"):

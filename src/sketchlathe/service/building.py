@@ -367,7 +367,7 @@ class Builder:
                 # a step is condemned when it itself took the worker down twice; somebody's kill counts little
                 fell = self._falls[key] = self._falls.get(key, 0.0) + FALL.get(trouble.reason, 0.5)
                 if fell >= 1.0:
-                    title = model.title_of(str(trouble.note.get("step")))
+                    title = str(trouble.note.get("title", ""))
                     self._barred[key] = _fate(trouble.reason, self._limit, title)
                     self._falls.pop(key, None)
         raise Trouble("Too many steps of this part cannot be computed; change the last one.")

@@ -257,11 +257,8 @@ def stop(model_id: str) -> ResponseReturnValue:
 @blueprint.get("/api/models/<model_id>/progress/<ticket>")
 def progress(model_id: str, ticket: str) -> ResponseReturnValue:
     """Where a build is."""
-    opened = open_model(model_id)
-    at = builder().progress(ticket_of(model_id, ticket))
-    if at.get("step"):
-        at["title"] = opened.model.title_of(at["step"])
-    return jsonify(at)
+    open_model(model_id)
+    return jsonify(builder().progress(ticket_of(model_id, ticket)))
 
 
 @blueprint.get("/api/models/<model_id>/sketches/<step_id>")

@@ -63,7 +63,7 @@ def built_part(
         part = part.model_copy(update={"now": part.index(before)})
 
     def progress(step: str, key: str, number: int, count: int) -> None:
-        write_note(note, {"step": step, "key": key, "number": number, "count": count})
+        write_note(note, {"step": step, "title": model.title_of(step), "key": key, "number": number, "count": count})
 
     built = build(model, part, CACHE, progress=progress, barred=barred)
     remember(_SOLID, built.solid_key, None, 100)

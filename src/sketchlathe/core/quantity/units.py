@@ -133,11 +133,13 @@ _HANDY = tuple(
 
 
 def handy(mm: float, length_unit: ReadIn) -> str:
-    """A length for a blank that nobody has filled yet: near ``mm``, round in the person's unit.
+    """A length for a blank that nobody has filled yet: near ``mm``, round in the person's unit (it was chosen in mm).
 
-    >>> handy(10, "mm"), handy(10, "in"), handy(20, "in/64"), handy(0, "in")
-    ('10 mm', '0.4 in', '3/4 in', '0 in')
+    >>> handy(1.6, "mm"), handy(10, "in"), handy(20, "in/64"), handy(0, "in")
+    ('1.6 mm', '0.4 in', '3/4 in', '0 in')
     """
+    if length_unit == "mm":
+        return show(mm, LENGTH, length_unit)
     unit: LengthUnit = "in" if length_unit == "in/64" else length_unit
     amount = mm / UNITS[unit][0]
     if length_unit == "in/64" and 0 < amount <= 1:

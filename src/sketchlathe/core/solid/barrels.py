@@ -19,7 +19,7 @@ from OCP.TopoDS import TopoDS
 from ..errors import CannotBuild
 from .blocks import cylinder
 from .digest import face_frame
-from .frames import Frame, Triple, dot, frame_on
+from .frames import Frame, Triple, dot, frame_at
 from .kernel import EDGE, FACE, SHELL, Shape, each, mapped, private
 from .measuring import volume
 from .naming import Body, FaceName
@@ -45,7 +45,7 @@ class Barrel:
         """The same seen from its other end."""
         n = self.frame.normal
         far = self.frame.place(0, 0, self.length)
-        return replace(self, frame=frame_on(far, (-n[0], -n[1], -n[2])), open=self.open[::-1])
+        return replace(self, frame=frame_at(far, (-n[0], -n[1], -n[2])), open=self.open[::-1])
 
 
 def barrel_of(body: Body, index: int) -> Barrel | None:
@@ -59,11 +59,8 @@ def barrel_of(body: Body, index: int) -> Barrel | None:
     round_ = surface.Cylinder()
     axis, low, high = round_.Axis(), surface.FirstVParameter(), surface.LastVParameter()
     way: Triple = (axis.Direction().X(), axis.Direction().Y(), axis.Direction().Z())
-    position = round_.Position().Direction()
-    if position.X() * way[0] + position.Y() * way[1] + position.Z() * way[2] < 0:
-        low, high = -high, -low
     at = axis.Location()
-    base = frame_on((at.X(), at.Y(), at.Z()), way)
+    base = frame_at((at.X(), at.Y(), at.Z()), way)
     frame = Frame(base.place(0, 0, low), base.x, base.normal)
     inside = (face.Orientation() == TopAbs_REVERSED) == round_.Direct()
     made = Barrel(body, index, frame, round_.Radius(), high - low, inside, (False, False))

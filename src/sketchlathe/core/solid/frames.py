@@ -88,3 +88,8 @@ def frame_on(point: Triple, normal: Triple) -> Frame:
         x = unit(cross((0.0, 0.0, 1.0), n))
     d = dot(point, n)
     return Frame((n[0] * d + 0.0, n[1] * d + 0.0, n[2] * d + 0.0), x, n)
+
+
+def frame_at(origin: Triple, normal: Triple) -> Frame:
+    """A frame with its origin just there; x as ``frame_on`` takes it."""
+    return Frame(origin, frame_on(origin, normal).x, normal)

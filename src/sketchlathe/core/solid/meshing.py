@@ -23,6 +23,7 @@ from OCP.TopoDS import TopoDS_Compound, TopoDS_Face
 from ..errors import CannotBuild
 from ..mesh.surface import same_places
 from .kernel import EDGE, FACE, Shape, each, private
+from .ribbons import tessellate_ribbons
 
 VIEW_ANGLE = 0.3
 WELD = 1e-5  # mm; nodes closer than this are one in an exported mesh
@@ -51,6 +52,11 @@ def view_tolerance(box_size: float) -> float:
 
 def tessellate(shape: Shape, chord: float, angle: float = VIEW_ANGLE) -> None:
     """Put triangles on a shape: chord error at most ``chord`` mm, turn at most ``angle`` rad."""
+    if not tessellate_ribbons(shape, chord, angle, lambda others: _tessellate(others, chord, angle)):
+        _tessellate(shape, chord, angle)
+
+
+def _tessellate(shape: Shape, chord: float, angle: float) -> None:
     parameters = IMeshTools_Parameters()
     parameters.MeshAlgo = IMeshTools_MeshAlgoType.IMeshTools_MeshAlgoType_Delabella
     parameters.Deflection = chord

@@ -60,7 +60,7 @@ class Coil(Step):
 
     def build(self, context: Context) -> None:
         from ..solid.coiling import coil
-        from ..solid.frames import frame_on
+        from ..solid.frames import frame_at
 
         wire = self._above(context, "wire")
         given = self.formulas()
@@ -76,7 +76,7 @@ class Coil(Step):
             raise CannotBuild("Its turns would run into each other: the pitch must be above the wire.", where="pitch")
         origin, direction = context.axis_of(self.axis)
         rise = context.value(self, "start") if "start" in given else 0.0
-        frame = frame_on(tuple(o + rise * d for o, d in zip(origin, direction)), direction)  # type: ignore[arg-type]
+        frame = frame_at(tuple(o + rise * d for o, d in zip(origin, direction)), direction)  # type: ignore[arg-type]
         made = coil(
             self.id, frame, wide / 2, end / 2, pitch, turns, self.hand == "left", (wire, high), self.section == "round"
         )

@@ -112,7 +112,10 @@ class Extrude(Step):
             except CannotBuild:  # lost: the build says so
                 return {}
             return {"way": "backwards" if height < -1e-9 else "forwards"}
-        inwards = "backwards" if -low > high else "forwards"
+        behind, before = _material_beside(self.regions[0], frame, bodies, done)
+        if behind == before:
+            behind, before = -low, high
+        inwards = "backwards" if behind > before else "forwards"
         return {"way": inwards if self.result in ("cut", "overlap") else "forwards"}
 
     def build(self, context: Context) -> None:
@@ -265,6 +268,23 @@ def _frame_of(
         return frame_of_face(found.body, found.index)
     state = done[pick.sketch].sketch if pick.sketch in done else None
     return state.frame if state else None
+
+
+def _material_beside(
+    pick: RegionPick | FacePick | CurvePick, frame: Frame, bodies: tuple[Body, ...], done: Mapping[str, StepResult]
+) -> tuple[float, float]:
+    """How much of the way behind and before what was picked runs through material, mm; (0, 0) where nothing tells."""
+    from ..sketch.regions import resolve
+    from ..solid.drilling import material_on
+
+    if not isinstance(pick, RegionPick) or pick.sketch not in done:
+        return 0.0, 0.0
+    state = done[pick.sketch].sketch
+    found = resolve(state.arrangement, pick.sides, pick.known).regions if state is not None else ()
+    if state is None or not found:
+        return 0.0, 0.0
+    place = state.middle_of(found)
+    return material_on(bodies, frame, place, -1.0), material_on(bodies, frame, place, 1.0)
 
 
 def _centre_of(pick: FacePick, bodies: tuple[Body, ...]) -> Triple:

@@ -116,8 +116,9 @@ class Thread(Step):
         barrel = barrel_of(found.body, found.index)
         if barrel is None:
             raise CannotBuild("This face is not round all the way: pick the side of a rod or a hole.", where="face")
-        if barrel.open[1] and not barrel.open[0]:
-            barrel = barrel.turned()
+        away = tuple(round(v, 9) for v in barrel.frame.normal[::-1])
+        if barrel.open[1] and (not barrel.open[0] or away > (0.0, 0.0, 0.0)):
+            barrel = barrel.turned()  # of two open ends the upper one
         return barrel.turned() if self.end == "other" else barrel
 
     def _sizes(self, context: Context, barrel: Barrel) -> tuple[float, float]:

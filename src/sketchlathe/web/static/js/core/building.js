@@ -91,13 +91,33 @@ let next = null;
 // A preview of a draft step, or of another value of a parameter; answers only for the newest question.
 export const preview = (draft, touched, hear) => wonder({ draft, touched }, hear);
 export const tryParameter = (name, formula, hear) => wonder({ parameter: { name, formula } }, hear);
+// one that takes long gives way to a newer question; not sooner, for its worker forgets what it has built
+const PATIENCE = 4000;
+let flight = 0, // the number of the question that is being answered
+  begun = 0,
+  giving = 0; // the flight that gives way once its time is up
+function giveWay() {
+  if (giving === flight) return;
+  const mine = (giving = flight);
+  setTimeout(
+    () => {
+      if (previewing && flight === mine && next) ask('/stop', { ticket: `p${me}` }).catch(() => {});
+    },
+    Math.max(0, begun + PATIENCE - Date.now()),
+  );
+}
 async function wonder(question, hear) {
   next = { question, hear, number: ++asked };
-  if (previewing) return;
+  if (previewing) {
+    giveWay();
+    return;
+  }
   previewing = true;
   while (next) {
     const now = next;
     next = null;
+    flight = now.number;
+    begun = Date.now();
     startClock(`p${me}`);
     try {
       const result = await ask('/build', { part: S.partId, ticket: `p${me}`, ...now.question });

@@ -1,0 +1,238 @@
+"""Sweeps, lofts, threads, faces changed where they are, and what printing asks for, as a person makes them."""
+
+from __future__ import annotations
+
+import math
+
+import pytest
+from tests.ui.acts import block, circle, rectangle, sketch_on_face
+
+pytestmark = [pytest.mark.ui, pytest.mark.xdist_group("ui-4")]
+PI = math.pi
+
+
+def line(bench, *points) -> None:
+    """A chain of lines through places of the open sketch."""
+    bench.chord("dl")
+    for p in points:
+        bench.click(*p)
+    bench.page.keyboard.press("Escape")
+    bench.page.keyboard.press("Escape")
+    bench.still()
+
+
+def new_sketch(bench, plane: str) -> None:
+    bench.page.locator("#view").focus()
+    bench.chord("sk")
+    bench.tick(plane)
+    bench.page.locator("#tray-sketch").wait_for()
+    bench.still()
+
+
+def plane_above(bench, height: str) -> None:
+    """A datum plane over the top plane."""
+    bench.page.locator("#view").focus()
+    bench.chord("sd")
+    bench.choose("form", "a plane off")
+    bench.blank("plane")
+    bench.tick("top plane")
+    bench.fill("distance", height)
+    bench.keep()
+
+
+def test_a_spout_lofted_from_a_square_to_a_circle_and_shelled(bench) -> None:
+    bench.new_model()
+    bench.plane("1")
+    rectangle(bench, (-20, -20), "40, 40")
+    bench.keep_sketch()
+    plane_above(bench, "50")
+    new_sketch(bench, "Datum 1")
+    circle(bench, (0, 0), "20")
+    bench.keep_sketch()
+    bench.chord("sl")
+    # both regions, in their order; keyboard: the list of the bar
+    bench.page.locator("#bar .picks label").nth(1).wait_for()
+    bench.tick("Sketch 1")
+    bench.tick("Sketch 2")
+    bench.keep()
+    # between the square's area and the circle's
+    volume = bench.measure("volume")
+    assert PI * 100 * 50 < volume < 1600 * 50
+    bench.turn()
+    bench.chord("es")
+    bench.fill("thickness", "1.5")
+    bench.blank("open faces")
+    bench.spot("face", 0, 0, 50)
+    bench.spot("face", -10, -10, 0)
+    bench.keep()
+    assert bench.wait_less(volume) < 0.5 * volume
+
+
+def test_a_cable_guide_swept_along_a_bent_path_with_its_hole(bench) -> None:
+    bench.new_model()
+    bench.plane("1")
+    circle(bench, (0, 0), "10")
+    circle(bench, (0, 0), "6")
+    bench.keep_sketch()
+    new_sketch(bench, "front plane")
+    line(bench, (0, 0), (0, 30), (40, 30))
+    bench.keep_sketch()
+    bench.chord("sw")
+    bench.tick("Sketch 1")
+    bench.blank("path")
+    bench.tick("2 curves end to end")
+    bench.page.locator("#keep:enabled").wait_for()
+    bench.keep()
+    # mitred: each leg is as long as its middle
+    tube = PI * (25 - 9) if bench.step(3).inner_text().count("region") == 1 else PI * 25
+    bench.wait_volume(tube * 70, 1e-3)
+    # what cannot be says so in the bar, and nothing is lost
+    before = bench.measure("volume")
+    bench.act(3, "Edit")
+    bench.fill("twist", "90")
+    bench.page.locator("#bar", has_text="round its corners first").wait_for()
+    bench.page.locator("#drop").click()
+    bench.page.locator("#bar").wait_for(state="hidden")
+    bench.wait_volume(before)
+
+
+def test_a_screw_and_its_nut_by_their_faces(bench) -> None:
+    bench.new_model()
+    bench.page.keyboard.press("Escape")
+    block(bench, shape="cylinder", diameter="8", height="20")
+    bench.turn()
+    bench.chord("st")
+    bench.spot("face", 4, 0, 10)
+    bench.page.locator("#bar .gap.filled, #bar .gap", has_text="1 face").first.wait_for()
+    bench.keep()
+    whole = PI * 16 * 20
+    threaded = bench.wait_less(whole)
+    # between the cores of root and crest
+    assert PI * 3.1**2 * 20 < threaded < PI * 16 * 20
+    bench.step(2).get_by_role("button", name="keep it M8").click()
+    bench.page.locator("#steps", has_text="as M8").wait_for()
+    block(bench, width="16", depth="16", height="6", x="-8", y="20", result="as a separate body")
+    bench.turn()
+    sketch_on_face(bench, 0, 28, 6)
+    circle(bench, (0, 28), "6.65")
+    bench.keep_sketch()
+    bench.chord("se")
+    bench.choose("result", "cutting away")
+    bench.choose("how far", "through everything")
+    bench.keep()
+    plain = bench.wait_less(threaded + 16 * 16 * 6)
+    bench.turn()
+    bench.chord("st")
+    bench.spot("place", 0 - 3.32 * 0.7, 28 + 3.32 * 0.714, 5)
+    bench.keep()
+    bench.wait_less(plain)
+    assert bench.page.locator("#steps .problem").count() == 0
+
+
+def test_a_hole_is_healed_a_wall_pushed_and_a_side_drafted(bench) -> None:
+    bench.solid_plate("60", "40", "20")
+    sketch_on_face(bench, 30, 20, 20)
+    circle(bench, (20, 20), "10")
+    bench.keep_sketch()
+    bench.chord("se")
+    bench.choose("result", "cutting away")
+    bench.choose("how far", "through everything")
+    bench.keep()
+    drilled = 48000 - PI * 25 * 20
+    bench.wait_volume(drilled)
+    bench.turn()
+    bench.chord("ep")
+    bench.spot("face", 60, 20, 10)
+    bench.fill("distance", "5")
+    bench.keep()
+    bench.wait_volume(drilled + 5 * 40 * 20)
+    # too far in: the farthest that works is offered
+    bench.turn()
+    bench.chord("ep")
+    bench.spot("face", 65, 20, 10)
+    bench.choose("way", "in")
+    bench.fill("distance", "200")
+    bench.page.locator("#bar", has_text="The farthest that works is about").wait_for()
+    bench.page.locator("#drop").click()
+    bench.page.locator("dialog[open]").get_by_role("button", name="Drop").click()
+    bench.turn()
+    bench.chord("eh")
+    bench.spot("place", 20 - 5 * 0.7, 20 + 5 * 0.714, 17)
+    bench.keep()
+    bench.wait_volume(65 * 40 * 20)
+    bench.turn()
+    bench.chord("ed")
+    bench.spot("face", 65, 20, 10)
+    bench.fill("angle", "5")
+    bench.keep()
+    bench.wait_volume(65 * 40 * 20 - 40 * 20 * 20 * math.tan(math.radians(5)) / 2)
+
+
+def test_a_cover_with_nut_pockets_and_a_snap_hook(bench) -> None:
+    bench.solid_plate("60", "40", "8")
+    bench.chord("nn")
+    bench.choose("where", "on")
+    bench.blank("face")
+    bench.spot("face", 30, 20, 8)
+    bench.choose("nut", "M5")
+    bench.fill("play", "0.2")
+    bench.keep()
+    pocket = 8.2**2 * math.sqrt(3) / 2 * 4.9
+    bench.wait_volume(60 * 40 * 8 - pocket)
+    bench.turn()
+    bench.chord("ns")
+    bench.choose("where", "on")
+    bench.blank("face")
+    bench.spot("face", 60, 20, 4)
+    bench.blank("side")
+    bench.tick("z axis")
+    bench.fill("length", "6")
+    # strained too much: told, with the length that would do
+    bench.page.locator("#bar", has_text="It is strained by").wait_for()
+    bench.keep()
+    assert bench.measure("volume") > 60 * 40 * 8 - pocket
+
+
+def test_a_long_bar_is_split_with_dowels_and_goes_together(bench) -> None:
+    bench.new_model()
+    bench.page.keyboard.press("Escape")
+    block(bench, width="300", depth="30", height="20", x="-150")
+    bench.chord("bs")
+    bench.blank("plane")
+    bench.tick("right plane")
+    bench.page.locator("#more-blanks").click()
+    bench.choose("joint", "joined by loose dowels")
+    bench.keep()
+    holes, dowels = 4 * PI / 4 * 25 * 6, 2 * PI / 4 * 4.8**2 * 11.8
+    bench.wait_volume(300 * 30 * 20 - holes + dowels)
+    assert bench.page.locator("#bodies-readout .nameit").count() == 4
+    bench.page.locator("#view").focus()
+    bench.chord("tf")
+    bench.page.locator("#fit-panel").wait_for()
+    bench.page.locator("#fit-panel", has_text="play").wait_for(timeout=60_000)
+    assert "overlap" not in bench.page.locator("#fits").inner_text().lower()
+
+
+def test_tools_lie_in_drawers_and_answer_to_keys(bench) -> None:
+    bench.new_model()
+    bench.page.keyboard.press("Escape")
+    page = bench.page
+    fillet, extrude = (page.locator(f"#tray-solid [data-step={k}]") for k in ("fillet", "extrude"))
+    assert extrude.is_visible() and not fillet.is_visible()
+    page.locator("[data-drawer=edge]").click()
+    assert fillet.is_visible() and not extrude.is_visible()
+    assert page.locator("[data-drawer=edge]").get_attribute("aria-pressed") == "true"
+    page.locator("#view").focus()
+    page.keyboard.press("b")
+    page.locator("#tray-solid [data-step=coil]").wait_for()
+    page.keyboard.press("o")
+    page.locator("#bar").get_by_label("turns", exact=True).wait_for()
+    bench.keep()
+    bench.wait_volume(PI * 5 * math.hypot(PI * 20, 5))
+    # one in a closed drawer is found by its name
+    page.locator("#view").focus()
+    page.keyboard.press("/")
+    page.keyboard.type("gusset")
+    page.keyboard.press("Enter")
+    page.locator("#bar", has_text="Raise a rib").wait_for()
+    assert bench.findings() == []
