@@ -236,3 +236,50 @@ def test_tools_lie_in_drawers_and_answer_to_keys(bench) -> None:
     page.keyboard.press("Enter")
     page.locator("#bar", has_text="Raise a rib").wait_for()
     assert bench.findings() == []
+
+
+def test_a_gasket_is_traced_to_scale_from_a_photograph(bench, tmp_path) -> None:
+    from PIL import Image, ImageDraw
+
+    # a ring of 80 pixels between two holes 320 pixels apart
+    image = Image.new("RGB", (600, 300), "white")
+    pen = ImageDraw.Draw(image)
+    for x in (140, 460):
+        pen.ellipse((x - 40, 110, x + 40, 190), outline="black", width=4)
+    image.save(tmp_path / "gasket.png")
+    bench.new_model()
+    bench.plane("1")
+    page = bench.page
+    with page.expect_file_chooser() as chooser:
+        page.locator("#underlay-choose").click()
+    chooser.value.set_files(tmp_path / "gasket.png")
+    page.locator("#layer image.underlay").wait_for()
+    page.locator("#hint", has_text="set it by two points").wait_for()
+    # it comes 100 mm wide: the holes lie at -26.667 and 26.667; in truth they are 64 mm apart
+    page.locator("#underlay-scale").click()
+    bench.click(-160 / 6, 0)
+    bench.click(160 / 6, 0)
+    page.locator("#ask input").fill("64 mm")
+    page.keyboard.press("Enter")
+    page.locator("[data-underlay=width]").wait_for()
+    page.wait_for_function(
+        "() => Math.abs(parseFloat(document.querySelector('[data-underlay=width]').value) - 120) < 0.3"
+    )
+    bench.still()
+    # traced: a circle over a hole is as large as in truth, 16 mm
+    page.locator("[data-underlay=x]").fill("0")
+    page.keyboard.press("Tab")
+    bench.still()
+    page.locator("#view").focus()
+    circle(bench, (32, 0), "16")
+    bench.keep_sketch()
+    bench.chord("se")
+    bench.fill("distance", "2")
+    bench.keep()
+    bench.wait_volume(PI * 64 * 2)
+    # undone, the picture lies as before; taken away it is gone
+    bench.act(1, "Open")
+    page.locator("#underlay-drop").click()
+    page.locator("#layer image.underlay").wait_for(state="detached")
+    page.locator("#underlay-choose").wait_for()
+    assert bench.findings() == []

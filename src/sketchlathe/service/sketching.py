@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+import base64
+import binascii
 from typing import Any
 
-from ..core.errors import BadInput
+from ..core.errors import BadInput, NotFound
 from ..core.model.edits import parse_edit
 from ..core.model.edits.sketching import DrawCurve, with_drawn
+from ..core.model.results import digest_of
 from ..core.quantity import evaluate, show
 from ..core.quantity.units import ANGLE, LENGTH
 from ..core.sketch.changes.chains import connected
@@ -38,8 +41,28 @@ def view(opened: Opened, step_id: str) -> dict[str, Any]:
     return {
         "id": step_id,
         "revision": opened.revision,
+        "underlay": underlay_view(opened, step_id),
         **full_view(evaluated(opened, step_id), opened.model.read_in),
     }
+
+
+def underlay_view(opened: Opened, step_id: str) -> dict[str, Any] | None:
+    """Where the picture under a sketch lies, and the key it is asked for by."""
+    found = opened.model.sketch_step(step_id).underlay
+    if found is None:
+        return None
+    return {**found.model_dump(exclude={"data", "media"}), "key": digest_of(found.data)[:24]}
+
+
+def underlay_picture(opened: Opened, step_id: str) -> tuple[str, bytes]:
+    """Media type and content of the picture under a sketch. Raises ``NotFound``."""
+    found = opened.model.sketch_step(step_id).underlay
+    if found is None:
+        raise NotFound("There is no picture under this sketch.")
+    try:
+        return found.media, base64.b64decode(found.data, validate=True)
+    except (binascii.Error, ValueError) as error:
+        raise NotFound("The picture under this sketch is damaged: bring it in again.") from error
 
 
 def selection(opened: Opened, step_id: str, refs: tuple[str, ...]) -> dict[str, Any]:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from flask import Blueprint, jsonify, redirect, render_template, request, url_for
+from flask import Blueprint, Response, jsonify, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 from flask_login import login_required
 from markupsafe import Markup
@@ -149,13 +149,17 @@ def state(model_id: str) -> ResponseReturnValue:
 
 
 def _changed(opened: Opened, body: dict[str, Any], notice: str = "") -> ResponseReturnValue:
+    return jsonify(changed(opened, body, notice))
+
+
+def changed(opened: Opened, body: dict[str, Any], notice: str = "") -> dict[str, Any]:
     """The model as it then is, with the panels of the part that the page shows and the sketch that is open there."""
     asked = asked_for(opened, body.get("part"), body.get("reading"))
     answer: dict[str, Any] = {"state": state_of(opened), "notice": notice, "panels": filled(asked)}
     sketch_id = body.get("sketch")
     if sketch_id and any(s.id == sketch_id for p in opened.model.parts for s in p.steps):
         answer["sketch"] = sketching.view(opened, sketch_id)
-    return jsonify(answer)
+    return answer
 
 
 @blueprint.post("/api/models/<model_id>/edit")
@@ -265,6 +269,14 @@ def progress(model_id: str, ticket: str) -> ResponseReturnValue:
 def sketch(model_id: str, step_id: str) -> ResponseReturnValue:
     """A sketch as it is drawn."""
     return jsonify(sketching.view(open_model(model_id), step_id))
+
+
+@blueprint.get("/models/<model_id>/sketches/<step_id>/picture/<key>")
+def underlay(model_id: str, step_id: str, key: str) -> ResponseReturnValue:
+    """The picture under a sketch; ``key`` tells one from the next, so it may be kept."""
+    media, data = sketching.underlay_picture(open_model(model_id), step_id)
+    headers = {"Cache-Control": "private, max-age=31536000, immutable", "X-Content-Type-Options": "nosniff"}
+    return Response(data, mimetype=media, headers=headers)
 
 
 @blueprint.post("/api/models/<model_id>/sketches/<step_id>/selection")

@@ -15,8 +15,7 @@ from ..core.exchange.base import DEFAULT_ANGLE, DEFAULT_CHORD
 from ..service import modelling
 from ..service.building import section_frame
 from .answers import builder, database, json_body, me, open_model, ticket_of
-from .bench import state_of
-from .panels import asked_for, filled
+from .bench import changed
 
 blueprint = Blueprint("exchange", __name__)
 
@@ -69,16 +68,19 @@ def bring(model_id: str) -> ResponseReturnValue:
     base = request.form.get("base", type=int)
     ticket = ticket_of(model_id, request.form.get("ticket"))
     found = builder().read_file(opened.id, upload.filename, upload.stream.read(), ticket)
-    if found["gives"] != "step":
+    page = {"part": request.form.get("part", ""), "sketch": request.form.get("sketch", "")}
+    if found["gives"] == "step":
+        fields = found["fields"]
+        edit = {
+            "kind": "bring_file", "part": page["part"], "step": found["step"], "file": fields["file"],
+            "data": fields["data"],
+        }  # fmt: skip
+    elif found["gives"] == "underlay":
+        edit = {"kind": "put_underlay", "sketch": page["sketch"], "picture": found["data"]}
+    else:
         return jsonify({"gives": found["gives"], "data": found["data"], "notes": found["notes"]})
-    fields = found["fields"]
-    edit = {
-        "kind": "bring_file", "part": request.form.get("part", ""), "step": found["step"], "file": fields["file"],
-        "data": fields["data"],
-    }  # fmt: skip
-    changed = modelling.change(database(), me(), model_id, base, edit)
-    panels = filled(asked_for(changed, edit["part"]))
-    return jsonify({"gives": "step", "state": state_of(changed), "notes": found["notes"], "panels": panels})
+    opened = modelling.change(database(), me(), model_id, base, edit)
+    return jsonify({"gives": found["gives"], "notes": found["notes"], **changed(opened, page)})
 
 
 def _data(text: str) -> dict[str, Any]:

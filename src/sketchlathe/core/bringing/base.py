@@ -19,7 +19,8 @@ MOST_PACKED = 14_000_000  # characters of a file that a model holds
 
 @dataclass(frozen=True)
 class Brought:
-    """What a file had in it. ``gives``: "step" (``fields`` of a step of kind ``step``), "curves" or "parameters".
+    """What a file had in it. ``gives``: "step" (``fields`` of a step of kind ``step``), "curves", "underlay" or
+    "parameters".
 
     ``data``: what the screen needs besides. ``notes``: what was left out, in words.
     """

@@ -11,6 +11,7 @@ from ..errors import CannotBuild
 from ..model.advice import Advice
 from ..sketch.curves import CURVES
 from ..sketch.document import Sketch
+from ..sketch.underlay import Underlay
 from .base import Step
 from .blanks import Blank, Pick, PlaneRef, Taken
 
@@ -41,6 +42,7 @@ class SketchStep(Step):
     plane: Annotated[PlaneRef, Blank("plane", "plane", "Pick an origin plane or a flat face.")]
     sketch: Sketch = Sketch()
     taken: tuple[Taken, ...] = Field(default=(), max_length=MOST_TAKEN)
+    underlay: Underlay | None = None  # nothing is built from it
 
     def picks(self) -> Iterator[Pick]:
         yield from super().picks()

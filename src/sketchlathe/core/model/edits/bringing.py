@@ -15,6 +15,7 @@ from .base import Edit
 from .parameters import AddParameter, SetParameter
 from .reshaping import Paste
 from .steps import AddStep
+from .underlays import PutUnderlay
 
 
 class BringFile(Edit):
@@ -78,7 +79,7 @@ class BringParameters(Edit):
 
 def model_of_file(found: Mapping[str, Any], name: str) -> Model:
     """A new model that begins with what a reader found in a file: a solid, a reference, a sketch of its curves,
-    parameters.
+    or over a picture, parameters.
 
     ``found`` is a reader's answer. Raises ``BadInput`` when it does not go into a model.
     """
@@ -93,4 +94,7 @@ def model_of_file(found: Mapping[str, Any], name: str) -> Model:
         sketch = model.parts[0].steps[0].id
         # a drawing that says no unit is read in mm; the sketch scales as a whole when that was wrong
         return Paste(sketch=sketch, clip=data["clip"], scale=UNITS[data["unit"] or "mm"][0]).apply(model)
+    if found["gives"] == "underlay":
+        model = AddStep(part=part, step="sketch", fields={"plane": {"plane": "top"}}).apply(model)
+        return PutUnderlay(sketch=model.parts[0].steps[0].id, picture=found["data"]).apply(model)
     return BringParameters(rows=tuple(Row.model_validate(row) for row in found["data"]["rows"])).apply(model)

@@ -54,7 +54,8 @@ function saved(word, style = '') {
   $('saved').className = `saved ${style}`;
 }
 
-function take(answer) {
+// what every answer to a change brings: the model, the open sketch, the panels
+export function take(answer) {
   S.model = answer.state;
   if (answer.sketch && S.sketch && answer.sketch.id === S.sketch.id) {
     S.sketch = answer.sketch;

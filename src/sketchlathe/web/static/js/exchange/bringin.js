@@ -1,7 +1,6 @@
 // Bringing files in: solids and triangles become a step, drawings go into the open sketch, tables become parameters.
-import { $, S, emit, html, kinds, on } from '../core/state.js';
-import { Problem, edit, ask } from '../core/api.js';
-import { fill } from '../core/panels.js';
+import { $, S, html, kinds, on } from '../core/state.js';
+import { Problem, ask, edit, take } from '../core/api.js';
 import { MM } from '../core/units.js';
 import { complain, hint, say } from '../ui/messages.js';
 import { openBar } from '../steps/bar.js';
@@ -23,6 +22,7 @@ file.addEventListener('change', () => {
   if (one) bring(one);
 });
 $('bring-drawing').addEventListener('click', choose);
+on('choosefile', choose);
 $('parameters').addEventListener('click', event => {
   if (event.target.closest('#bring-table')) choose();
 });
@@ -41,6 +41,10 @@ export async function bring(chosen) {
     complain(`Open or make a sketch first: ${kind.spoken} drawing is brought into one.`);
     return;
   }
+  if (kind.gives === 'underlay' && S.mode !== 'sketch') {
+    complain('Open or make a sketch first: a picture is laid under one, to be traced.');
+    return;
+  }
   if (kind.gives === 'step' && S.mode === 'sketch') {
     complain(`Keep or drop the open sketch first: ${kind.spoken} file becomes a step.`);
     return;
@@ -48,6 +52,7 @@ export async function bring(chosen) {
   const form = new FormData();
   form.set('file', chosen);
   form.set('part', S.partId);
+  if (S.sketch) form.set('sketch', S.sketch.id);
   form.set('base', S.model.revision);
   form.set('ticket', me);
   reading = chosen.name;
@@ -62,15 +67,15 @@ export async function bring(chosen) {
     const found = await answer.json().catch(() => ({}));
     if (!answer.ok) throw new Problem(found, answer.status);
     if (found.gives === 'step') {
-      S.model = found.state;
-      $('saved').textContent = `saved, revision ${S.model.revision}`;
-      fill(found.panels);
-      emit('model');
+      take(found);
       const p = S.model.parts.find(q => q.id === S.partId),
         made = p.steps[(p.now ?? p.steps.length) - 1];
       say(`${chosen.name} is step ${p.steps.indexOf(made) + 1}. ${found.notes.join(' ')}`);
       once = true;
       openBar(made.kind, made.id);
+    } else if (found.gives === 'underlay') {
+      take(found);
+      hint(`${chosen.name} lies under the sketch. ${found.notes.join(' ')}`);
     } else if (found.gives === 'curves') place(chosen.name, found);
     else
       await edit({ kind: 'bring_parameters', rows: found.data.rows })

@@ -85,6 +85,25 @@ export function setFaint(list) {
   drawLayer();
 }
 
+// the picture to be traced: one node that stays, so it does not flicker
+let pictured = null;
+function pictureUnder(s, matrix) {
+  const u = s.underlay;
+  if (!u || S.underlayHidden) return [];
+  const href = `/models/${S.model.id}/sketches/${s.id}/picture/${u.key}`;
+  if (pictured?.getAttribute('href') !== href)
+    pictured = svg('image', { class: 'underlay', href, preserveAspectRatio: 'none', x: 0, y: 0 });
+  const turn = (u.turn * 180) / Math.PI;
+  for (const [name, value] of Object.entries({
+    width: u.wide,
+    height: u.high,
+    opacity: u.strength,
+    // its rows run down, the sketch's y up
+    transform: `${matrix} translate(${u.x} ${u.y}) rotate(${turn}) scale(${u.scale} ${-u.scale}) translate(${-u.wide / 2} ${-u.high / 2})`,
+  }))
+    pictured.setAttribute(name, value);
+  return [pictured];
+}
 function openSketch() {
   const s = S.sketch,
     frame = S.frame,
@@ -96,7 +115,7 @@ function openSketch() {
   );
   const m = matrixText(frame),
     at = p => toScreen(frame, p),
-    nodes = [...grid(frame)];
+    nodes = [...pictureUnder(s, m), ...grid(frame)];
   const [o, xt, yt] = [at([0, 0]), at([1, 0]), at([0, 1])];
   for (const [ref, t] of [
     ['x_axis', xt],

@@ -4,6 +4,7 @@ import { ask, edit } from '../core/api.js';
 import { hint } from '../ui/messages.js';
 import { camera } from '../view/camera.js';
 import * as dimension from './dimension.js';
+import { underlayRows } from './underlay.js';
 import { draft, redraw, toScreen } from './layer.js';
 
 const drawing = () => S.mode === 'sketch';
@@ -98,6 +99,7 @@ export function readouts() {
       : []),
     html('label', { class: 'row2' }, html('span', {}, 'pick'), filterBox()),
     html('label', { class: 'row2' }, html('span', {}, 'constraint tags'), tagsBox()),
+    ...underlayRows(() => emit('choosefile')),
   );
   $('sketch-readout').querySelector('.meter i').style.width = drawn ? `${Math.round(100 * (1 - n / all))}%` : '0';
 }
