@@ -634,6 +634,16 @@ def pattern_along_a_curve(n: Sizes) -> tuple[Hand, float]:
     return m, (count + 2) * side**3
 
 
+def vented(n: Sizes) -> tuple[Hand, float]:
+    """Rows of slots in a plate: as many as fit between the rims, each as long as there is room."""
+    m, w, d, h = plate(n)
+    size, gap, rim = n(2, 3), n(1, 2), n(2, 4)
+    m.step("vents", face=[face(m, (0, 0, 1))], size=f"{size}", gap=f"{gap}", rim=f"{rim}")
+    rows = math.floor((d - 2 * rim - size) / (size + gap) + 1e-9) + 1
+    slot = (w - 2 * rim - size) * size + PI / 4 * size * size
+    return m, h * (w * d - rows * slot)
+
+
 PARTS: tuple[Callable[[Sizes], tuple[Hand, float]], ...] = (
     extrude_two_ways, extrude_with_islands, extrude_tapered, extrude_wall, extrude_face, extrude_to_a_face, letters,
     revolve, revolved_groove, hole_counterbored, hole_blind, fillet_two_radii, fillet_whole_width, chamfer_uneven,
@@ -643,7 +653,7 @@ PARTS: tuple[Callable[[Sizes], tuple[Hand, float]], ...] = (
     swept_round_a_bend, swept_mitred, swept_narrowing, swept_twisted, swept_along_edges, lofted_frustum, lofted_rings,
     lofted_to_a_point, coiled("round"), coiled("square"), leaned, healed, pushed_wall_and_hole,
     threaded_bolt, threaded_nut, nuts_and_roofs, hole_with_a_layer, hooked, ribbed, split_with("dowels"), split_with("pegs"),
-    pattern_along_a_curve,
+    pattern_along_a_curve, vented,
 )  # fmt: skip
 ROUGHLY = {"threaded_bolt": 1e-3, "threaded_nut": 1e-3}
 """How near a volume must come where the kernel's faces only approach what is meant; all others to a millionth."""
