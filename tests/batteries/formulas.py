@@ -644,6 +644,14 @@ def vented(n: Sizes) -> tuple[Hand, float]:
     return m, h * (w * d - rows * slot)
 
 
+def fillet_that_grows(n: Sizes) -> tuple[Hand, float]:
+    """What is taken off a square edge by a radius r is (1 - π/4) r² a millimetre; r grows evenly."""
+    m, w, d, h = plate(n)
+    a, b = n(1, 3), n(4, 7)
+    m.step("fillet", edges=[edge(m, (0, d / 2, h)), edge(m, (w, d / 2, h))], radius=f"{a}", grows=f"{b}")
+    return m, w * d * h - 2 * (1 - PI / 4) * d * (a * a + a * b + b * b) / 3
+
+
 PARTS: tuple[Callable[[Sizes], tuple[Hand, float]], ...] = (
     extrude_two_ways, extrude_with_islands, extrude_tapered, extrude_wall, extrude_face, extrude_to_a_face, letters,
     revolve, revolved_groove, hole_counterbored, hole_blind, fillet_two_radii, fillet_whole_width, chamfer_uneven,
@@ -653,9 +661,9 @@ PARTS: tuple[Callable[[Sizes], tuple[Hand, float]], ...] = (
     swept_round_a_bend, swept_mitred, swept_narrowing, swept_twisted, swept_along_edges, lofted_frustum, lofted_rings,
     lofted_to_a_point, coiled("round"), coiled("square"), leaned, healed, pushed_wall_and_hole,
     threaded_bolt, threaded_nut, nuts_and_roofs, hole_with_a_layer, hooked, ribbed, split_with("dowels"), split_with("pegs"),
-    pattern_along_a_curve, vented,
+    pattern_along_a_curve, vented, fillet_that_grows,
 )  # fmt: skip
-ROUGHLY = {"threaded_bolt": 1e-3, "threaded_nut": 1e-3}
+ROUGHLY = {"threaded_bolt": 1e-3, "threaded_nut": 1e-3, "fillet_that_grows": 2e-5}
 """How near a volume must come where the kernel's faces only approach what is meant; all others to a millionth."""
 
 

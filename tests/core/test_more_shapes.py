@@ -313,3 +313,24 @@ def test_a_hole_that_stands_upright_needs_no_roof():
     m, *_ = plate(Sizes("roof"))
     m.step("hole", at="face", face=[face(m, (0, 0, 1))], diameter="3", roof="teardrop")
     assert "needs no roof" in m.messages()[0]
+
+
+def test_a_radius_that_grows_too_far_is_offered_both_radii_that_work():
+    m, _, d, h = plate(Sizes("grow"))
+    step = m.step("fillet", edges=[edge(m, (0, d / 2, h))], radius="1", grows="80")
+    assert "The largest that works here is" in m.messages()[0]
+    offered = next(a for a in m.advice() if a.fix)
+    assert set(offered.fields) == {"radius", "grows"}
+    m.do("set_fields", step=step, fields=offered.fields)
+    assert m.messages() == []
+    both = []
+    for way in ("one", "other"):
+        m.do("set_fields", step=step, fields={"radius": "1", "grows": "5", "towards": way})
+        both.append(m.volume())
+    assert both[0] == pytest.approx(both[1], rel=1e-6), "the same edge, whichever end"
+
+
+def test_a_closed_edge_cannot_have_a_radius_that_grows():
+    m = rod()
+    m.step("fillet", edges=[edge(m, (0, 0, 20))], radius="1", grows="2")
+    assert "ends at corners" in m.messages()[0]

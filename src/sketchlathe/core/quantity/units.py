@@ -138,7 +138,7 @@ def handy(mm: float, length_unit: ReadIn) -> str:
     >>> handy(1.6, "mm"), handy(10, "in"), handy(20, "in/64"), handy(0, "in")
     ('1.6 mm', '0.4 in', '3/4 in', '0 in')
     """
-    if length_unit == "mm":
+    if length_unit == "mm" and float(f"{mm:.2g}") == mm:  # short as it is
         return show(mm, LENGTH, length_unit)
     unit: LengthUnit = "in" if length_unit == "in/64" else length_unit
     amount = mm / UNITS[unit][0]

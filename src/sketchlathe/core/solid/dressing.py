@@ -7,22 +7,26 @@ from dataclasses import replace
 from typing import Any
 
 from OCP.BRepFilletAPI import BRepFilletAPI_MakeChamfer, BRepFilletAPI_MakeFillet
-from OCP.collections import List_TopoDS_Shape
+from OCP.collections import Array1_gp_Pnt2d, List_TopoDS_Shape
+from OCP.gp import gp_Pnt2d
 from OCP.TopoDS import TopoDS
 
 from ..errors import CannotBuild
 from .digest import name_text
-from .edges import NamedEdge, edge_shape
+from .edges import NamedEdge, edge_shape, runs_as_named
 from .kernel import EDGE, FACE, VERTEX, Shape, each, is_sound, listed, mapped, solids_in
 from .measuring import volume
 from .naming import Body, FaceName, apart, carried, named
 
 Dressed = tuple[NamedEdge, float, float]  # edge, size, second size (chamfers with two distances)
+_STATIONS = 9  # of a radius that grows; between two alone the kernel eases it
 HAIR = 1e-6  # mm: limits on flat faces fail exactly at the limit
 
 
 def fillet(body: Body, edges: Sequence[Dressed], step: str) -> Body:
-    """Round edges of a body, each with its own radius (mm). Raises ``CannotBuild`` when that cannot be."""
+    """Round edges of a body, each with its own radius (mm); where the second size differs the radius grows evenly from
+    the first at the end that the edge's name gives first to the second. Raises ``CannotBuild`` when that cannot be.
+    """
     return _dressed(body, edges, step, "blend", _fillet_maker)
 
 
@@ -33,8 +37,24 @@ def chamfer(body: Body, edges: Sequence[Dressed], step: str) -> Body:
 
 def _fillet_maker(body: Body, edges: Sequence[Dressed], less: float) -> Any:
     maker = BRepFilletAPI_MakeFillet(body.shape)
-    for edge, radius, _ in edges:
-        maker.Add(radius - less, edge_shape(edge))
+    for edge, radius, other in edges:
+        shape = edge_shape(edge)
+        if radius == other:
+            maker.Add(radius - less, shape)
+            continue
+        first, last = (radius, other) if runs_as_named(edge) else (other, radius)
+        maker.Add(shape)
+        contour = maker.Contour(shape)
+        if maker.NbEdges(contour) != 1 or maker.Closed(contour):
+            raise CannotBuild(
+                "Only an edge that ends at corners can have a radius that grows: this one runs on, or is closed.",
+                where="grows",
+            )
+        law = Array1_gp_Pnt2d(1, _STATIONS)
+        for k in range(_STATIONS):
+            u = k / (_STATIONS - 1)
+            law.SetValue(k + 1, gp_Pnt2d(u, first + (last - first) * u - less))
+        maker.SetRadius(law, contour, 1)
     return maker
 
 

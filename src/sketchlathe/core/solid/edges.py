@@ -84,6 +84,13 @@ def named_edges(body: Body, wanted: Sequence[int] | None = None) -> list[NamedEd
     return out
 
 
+def runs_as_named(edge: NamedEdge) -> bool:
+    """Whether the kernel runs an edge from the end that its name gives first."""
+    owner = first_face(edge.body.names, faces_of_edges(edge.body.shape)[edge.index])
+    face = mapped(edge.body.shape, FACE).FindKey(owner + 1)
+    return runs_forward(face, mapped(edge.body.shape, EDGE)).get(edge.index + 1, True)
+
+
 def pick_of(edge: NamedEdge, all_edges: Sequence[NamedEdge]) -> dict[str, Any]:
     """What a step stores of a picked edge."""
     siblings = [

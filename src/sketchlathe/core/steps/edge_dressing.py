@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from typing import TYPE_CHECKING, Any
 
 from ..errors import CannotBuild
@@ -43,8 +43,11 @@ def dress(
     make: Callable[[Body, Any, str], Body],
     main: str,
     value: float,
+    besides: Mapping[str, float] = {},
 ) -> None:
-    """Apply to every body; on failure say which edge and the largest size that works."""
+    """Apply to every body; on failure say which edge and the largest size that works. ``besides``: other blanks of the
+    first set with their sizes, which shrink with it.
+    """
     from ..solid.dressing import blamed, largest
 
     for body in list(context.bodies):
@@ -59,12 +62,14 @@ def dress(
             which = f" {len(bad)} of {len(sized)} edges cannot take it by themselves." if bad and len(sized) > 1 else ""
             if factor > 1e-3:
                 text = context.at_most(value * factor)
+                others = {field: context.at_most(size * factor) for field, size in besides.items()}
+                largest_one = " and ".join([text, *others.values()])
                 raised = CannotBuild(
-                    f"{problem.message}{which} The largest that works here is {text}.",
+                    f"{problem.message}{which} The largest that works here is {largest_one}.",
                     where=main,
                     blame=tuple(_place(e) for e in bad),
                 )
-                raised.fixes = (Advice(problem.message, f"make it {text}", {main: text}),)
+                raised.fixes = (Advice(problem.message, f"make it {largest_one}", {main: text, **others}),)
                 raise raised from problem
             raise CannotBuild(f"{problem.message}{which}", where=main, blame=tuple(_place(e) for e in bad)) from problem
         context.replace(body, [made])

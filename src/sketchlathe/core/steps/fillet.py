@@ -29,7 +29,8 @@ class Fillet(Step):
         "Pick edges (double click takes what runs on smoothly), or a face for all its edges; type the radius."
     )
     sentence: ClassVar[str] = (
-        "Fillet {form}[ {edges}][ with radius {radius}][ {middle}][, between {sides}][, and {more} with {more_radius}]"
+        "Fillet {form}[ {edges}][ with radius {radius}][ growing to {grows} {towards}][ {middle}]"
+        "[, between {sides}][, and {more} with {more_radius}]"
         "[, and {third} with {third_radius}]"
     )
 
@@ -43,6 +44,15 @@ class Fillet(Step):
         Blank("edges", "edges", "Pick edges, or faces for all their edges.", when=_EDGES),
     ] = ()
     radius: Annotated[Formula, Blank("length", "radius", "A length or a formula.", when=_EDGES, main=True)] = "2 mm"
+    grows: Annotated[
+        Formula, Blank("length", "radius at the other end", "Where it is to grow or shrink evenly along each edge.",
+                       when=_EDGES, optional=True)
+    ] = ""  # fmt: skip
+    towards: Annotated[
+        Literal["one", "other"],
+        Blank("choice", "end", "Which end has the other radius.", {"one": "at one end", "other": "at the other end"},
+              when=_EDGES, after="grows"),
+    ] = "one"  # fmt: skip
     middle: Annotated[
         tuple[FacePick, ...],
         Blank("faces", "narrow faces", "Faces to make round over their whole width.", when=("form", ("width",))),
@@ -98,10 +108,23 @@ class Fillet(Step):
             r = context.value(self, radius)
             if not 1e-5 < r < 1e5:
                 raise CannotBuild("A fillet's radius must be above zero.", where=radius)
-            sets.append((*split_picks(picks), r, r, edges))
+            sets.append((*split_picks(picks), *(self._both(context, r) if edges == "edges" else (r, r)), edges))
         if not sets:
             raise CannotBuild("Pick at least one edge to round.", where="edges")
-        dress(context, self, gather(context, sets), dressing.fillet, "radius", sets[0][2])
+        first = context.value(self, "radius")
+        besides = {"grows": context.value(self, "grows")} if "grows" in self.formulas() and self.edges else {}
+        dress(
+            context, self, gather(context, sets), dressing.fillet, "radius", first if besides else sets[0][2], besides
+        )
+
+    def _both(self, context: Context, radius: float) -> tuple[float, float]:
+        """The radii at both ends of the first set of edges."""
+        if "grows" not in self.formulas():
+            return radius, radius
+        end = context.value(self, "grows")
+        if not 1e-5 < end < 1e5:
+            raise CannotBuild("A fillet's radius must be above zero.", where="grows")
+        return (radius, end) if self.towards == "one" else (end, radius)
 
 
 def split_picks(picks: tuple[EdgePick | FacePick, ...]) -> tuple[list[EdgePick], list[FacePick]]:
