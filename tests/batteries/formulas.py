@@ -652,6 +652,31 @@ def fillet_that_grows(n: Sizes) -> tuple[Hand, float]:
     return m, w * d * h - 2 * (1 - PI / 4) * d * (a * a + a * b + b * b) / 3
 
 
+def wrapped(way: str) -> Callable[[Sizes], tuple[Hand, float]]:
+    """A ring and a slanting bar round a rod: areas stay as they are at the rod's radius, and grow with the distance."""
+
+    def make(n: Sizes) -> tuple[Hand, float]:
+        m, r, h, deep = Hand(), n(10, 20), 30.0, n(0.4, 1.5)
+        m.step("block", shape="cylinder", diameter=f"{2 * r}", height=f"{h}", x="5", y="3")
+        side = m.face_where(m.build().bodies[0].id, "cylindrical")
+        s = m.sketch("front")
+        a, b = n(4, 6), n(1, 3)
+        m.draw(s, "circle", (5.0, 20.0), (5.0 + a, 20.0), sizes=(f"{2 * a}",))
+        m.draw(s, "circle", (5.0, 20.0), (5.0 + b, 20.0), sizes=(f"{2 * b}",))
+        m.step("emboss", way=way, regions=m.regions(s), face=[side], height=f"{deep}")
+        t = m.sketch("front")
+        m.polygon(t, (0.0, 2.0), (9.0, 4.0), (8.0, 8.0), (-1.0, 6.0))
+        m.step("emboss", way=way, regions=m.regions(t), face=[side], height=f"{deep}")
+        corners = [(0.0, 2.0), (9.0, 4.0), (8.0, 8.0), (-1.0, 6.0)]
+        bar = sum(p[0] * q[1] - q[0] * p[1] for p, q in zip(corners, [*corners[1:], corners[0]])) / 2
+        area = PI * (a * a - b * b) + bar
+        far = r + deep if way == "raise" else r - deep
+        return m, PI * r * r * h + area * (far * far - r * r) / (2 * r)
+
+    make.__name__ = f"wrapped_{way}"
+    return make
+
+
 PARTS: tuple[Callable[[Sizes], tuple[Hand, float]], ...] = (
     extrude_two_ways, extrude_with_islands, extrude_tapered, extrude_wall, extrude_face, extrude_to_a_face, letters,
     revolve, revolved_groove, hole_counterbored, hole_blind, fillet_two_radii, fillet_whole_width, chamfer_uneven,
@@ -661,7 +686,7 @@ PARTS: tuple[Callable[[Sizes], tuple[Hand, float]], ...] = (
     swept_round_a_bend, swept_mitred, swept_narrowing, swept_twisted, swept_along_edges, lofted_frustum, lofted_rings,
     lofted_to_a_point, coiled("round"), coiled("square"), leaned, healed, pushed_wall_and_hole,
     threaded_bolt, threaded_nut, nuts_and_roofs, hole_with_a_layer, hooked, ribbed, split_with("dowels"), split_with("pegs"),
-    pattern_along_a_curve, vented, fillet_that_grows,
+    pattern_along_a_curve, vented, fillet_that_grows, wrapped("raise"), wrapped("engrave"),
 )  # fmt: skip
 ROUGHLY = {"threaded_bolt": 1e-3, "threaded_nut": 1e-3, "fillet_that_grows": 2e-5}
 """How near a volume must come where the kernel's faces only approach what is meant; all others to a millionth."""
