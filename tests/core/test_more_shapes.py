@@ -334,3 +334,72 @@ def test_a_closed_edge_cannot_have_a_radius_that_grows():
     m = rod()
     m.step("fillet", edges=[edge(m, (0, 0, 20))], radius="1", grows="2")
     assert "ends at corners" in m.messages()[0]
+
+
+@pytest.mark.parametrize(
+    "plane, outline, fields, says",
+    [
+        ("top", box(-2, -2, 4, 4), {}, "must lie along the axis"),
+        ("front", box(-40, 5, 80, 4), {}, "wider than once round the face"),
+        ("front", box(-2, 5, 4, 4), {"way": "engrave", "height": "5.9 mm"}, "nothing left of the round part"),
+        ("front", box(-2, 50, 4, 4), {"way": "engrave"}, "nothing to cut here"),
+    ],
+)
+def test_what_cannot_be_wrapped_says_why(plane, outline, fields, says):
+    m = rod()
+    side = m.face_where(m.build().bodies[0].id, "cylindrical")
+    s = m.sketch(plane)
+    m.polygon(s, *outline)
+    m.step("emboss", regions=m.regions(s), face=[side], **fields)
+    assert says in m.messages()[0]
+
+
+def test_letters_keep_their_distance_from_each_other_round_a_rod():
+    """A square 10 mm off the axis in the sketch stands 10 mm along the surface: an angle of length over radius."""
+    m = rod("40", "30")
+    side = m.face_where(m.build().bodies[0].id, "cylindrical")
+    s = m.sketch("front")
+    m.polygon(s, *box(9, 10, 2, 2))
+    m.step("emboss", regions=m.regions(s), face=[side], height="2 mm")
+    low, high = m.box_of_faces(":end")
+    middle = math.atan2((low[0] + high[0]) / 2, -(low[1] + high[1]) / 2)
+    assert middle == pytest.approx(10 / 20, abs=2e-3)
+    assert (low[2], high[2]) == pytest.approx((10, 12), abs=1e-6)
+
+
+def test_vents_keep_their_rim_and_follow_the_face():
+    counts = []
+    for width in (40, 60):
+        m = Hand()
+        m.step("block", width=f"{width}", depth="30", height="3")
+        m.step("vents", face=[face(m, (0, 0, 1))], form="hexagons", size="4", gap="1", rim="3")
+        low, high = m.box_of_faces("#")
+        assert low[0] >= 3 - 1e-6 and low[1] >= 3 - 1e-6 and high[0] <= width - 3 + 1e-6 and high[1] <= 27 + 1e-6
+        holes = (width * 30 * 3 - m.volume()) / (16 * math.sqrt(3) / 2 * 3)
+        assert holes == pytest.approx(round(holes), abs=1e-6)
+        counts.append(round(holes))
+    assert counts[1] > counts[0] > 10
+
+
+def test_vents_go_through_the_wall_behind_and_not_through_the_part():
+    m = Hand()
+    m.step("block", width="40", depth="30", height="20")
+    m.step("shell", thickness="2", faces=[])
+    closed = m.volume()
+    m.step("vents", face=[face(m, (0, 0, 1))], form="round", size="4")
+    holes = (closed - m.volume()) / (PI * 4 * 2)
+    assert holes == pytest.approx(round(holes), abs=1e-3), "as deep as the wall, 2 mm"
+
+
+@pytest.mark.parametrize(
+    "fields, says",
+    [
+        ({"rim": "100"}, "too small for an opening"),
+        ({"rim": "-1"}, "must not be below zero"),
+        ({"size": "0.5", "gap": "0.2", "rim": "1", "form": "round"}, "at most 400"),
+    ],
+)
+def test_vents_that_cannot_be_say_why(fields, says):
+    m, *_ = plate(Sizes("vents"))
+    m.step("vents", face=[face(m, (0, 0, 1))], **fields)
+    assert says in m.messages()[0]

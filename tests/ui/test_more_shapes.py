@@ -284,3 +284,47 @@ def test_a_gasket_is_traced_to_scale_from_a_photograph(bench, tmp_path) -> None:
     page.locator("#layer image.underlay").wait_for(state="detached")
     page.locator("#underlay-choose").wait_for()
     assert bench.findings() == []
+
+
+def test_a_name_is_wrapped_round_a_mast(bench) -> None:
+    bench.new_model()
+    bench.page.keyboard.press("Escape")
+    block(bench, shape="cylinder", diameter="40", height="30")
+    mast = PI * 400 * 30
+    bench.wait_volume(mast)
+    new_sketch(bench, "front plane")
+    bench.chord("dx")
+    bench.page.locator("#options").get_by_label("text").fill("BOE")
+    bench.click(-10, 12)
+    bench.click(10, 12)
+    bench.still()
+    bench.page.keyboard.press("Escape")
+    bench.page.keyboard.press("Escape")
+    bench.keep_sketch()
+    bench.page.keyboard.press("Escape")
+    bench.turn()
+    bench.chord("em")
+    bench.tick("letters")
+    bench.blank("face")
+    bench.spot("place", 20 * 0.7, -20 * 0.714, 8)
+    bench.fill("height", "1")
+    bench.keep()
+    raised = bench.measure("volume") - mast
+    bench.act(3, "Edit")
+    bench.choose("way", "engrave")
+    bench.keep()
+    cut = mast - bench.wait_less(mast)
+    # raised over engraved: (R + h/2) over (R - h/2)
+    assert raised / cut == pytest.approx(20.5 / 19.5, rel=1e-4)
+
+
+def test_a_cover_with_vents_follows_its_size(bench) -> None:
+    bench.solid_plate("60", "40", "3")
+    bench.chord("nv")
+    bench.spot("face", 30, 20, 3)
+    bench.fill("width", "4")
+    bench.fill("gap", "2")
+    bench.fill("rim", "5")
+    bench.keep()
+    slot = (60 - 10 - 4) * 4 + PI * 4
+    bench.wait_volume(3 * (2400 - 5 * slot))
