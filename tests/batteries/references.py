@@ -136,6 +136,92 @@ def crossed(m: Hand, n: Numbers) -> None:
     )
 
 
+def swept_l(m: Hand, n: Numbers) -> None:
+    """A square bar up and over."""
+    s = m.sketch("top")
+    a = n["r"]
+    m.polygon(s, *box(-a / 2, -a / 2, a, a))
+    p = m.sketch("front")
+    (line,) = m.draw(p, "line", (0, 0, "origin", "origin"), (0, n["h"]))[:1]
+    m.draw(p, "line", (0, n["h"], "end", f"{line}.end"), (n["w"], n["h"]))
+    m.step("sweep", regions=m.regions(s), path=[{"sketch": p, "curve": line}])
+
+
+def lofted(m: Hand, n: Numbers) -> None:
+    """A stump of a pyramid, half as wide at its top."""
+    picks = []
+    for z, k in ((0.0, 1.0), (n["h"], 0.5)):
+        at = m.step("datum", form="offset", plane={"plane": "top"}, offset=f"{z}") if z else ""
+        s = m.sketch({"datum": at} if at else "top")
+        m.polygon(s, *box(-k * n["w"] / 2, -k * n["d"] / 2, k * n["w"], k * n["d"]))
+        picks += m.regions(s)
+    m.step("loft", regions=picks)
+
+
+def drafted(m: Hand, n: Numbers) -> None:
+    block(m, n)
+    m.step("draft", faces=[m.face((1, 0, 0))], angle="4 deg")
+
+
+def leaning(n: Numbers) -> float:
+    return n["w"] - n["h"] * math.tan(math.radians(4))
+
+
+def pushed(m: Hand, n: Numbers) -> None:
+    drilled(m, n)
+    m.step("push", faces=[m.face((0, 1, 0))], by=f"{n['r']}")
+
+
+def healed(m: Hand, n: Numbers) -> None:
+    notched(m, n)
+    m.round("top", n["w"] * 0.8, n["d"] * 0.7, 2, reach="through", result="cut")
+    m.step("heal", faces=[m.face_where("", "cylindrical")])
+
+
+def ribbed(m: Hand, n: Numbers) -> None:
+    """A rib across the inner corner of an angle, from 3/4 of one leg to 3/4 of the other."""
+    w, h = n["w"], n["h"]
+    m.prism("front", [(0, 0), (w, 0), (w, 3), (3, 3), (3, h), (0, h)], distance="20 mm", way="both")
+    s = m.sketch("front")
+    a, b = 3 + 0.75 * (w - 3), 3 + 0.75 * (h - 3)
+    (line,) = m.draw(s, "line", (3 + 0.2 * (a - 3), b - 0.2 * (b - 3)), (3 + 0.8 * (a - 3), b - 0.8 * (b - 3)))[:1]
+    m.step("rib", curve={"sketch": s, "curve": line}, thickness="2 mm")
+
+
+def across_rib(p: XYZ, n: Numbers) -> bool:
+    """The middle of the rib's slope."""
+    x, z = 3 + 0.375 * (n["w"] - 3), 3 + 0.375 * (n["h"] - 3)
+    return abs(p[0] - x) < 1e-4 and abs(p[2] - z) < 1e-4
+
+
+def nutted(m: Hand, n: Numbers) -> None:
+    block(m, n)
+    m.step("nut_pocket", at="face", face=[m.face((0, 0, 1))], size="M3", play="0.2 mm")
+
+
+def bolted(m: Hand, n: Numbers) -> None:
+    """A threaded rod on a block."""
+    w, d, h = n["w"], n["d"], n["h"]
+    m.step("block", width=f"{w}", depth=f"{d}", height=f"{h}")
+    m.step("block", shape="cylinder", diameter="8", height="12", x=f"{w / 2}", y=f"{d / 2}", z=f"{h}")
+    m.step("thread", face=[m.face_where("", "cylindrical")], size="M8")
+
+
+def embossed(m: Hand, n: Numbers) -> None:
+    """A bar raised round a rod."""
+    m.step("block", shape="cylinder", diameter=f"{2 * n['r'] + 10}", height=f"{n['h'] + 10}")
+    side = m.face_where("", "cylindrical")
+    s = m.sketch("front")
+    m.polygon(s, *box(-2, 2, 4, 3))
+    m.step("emboss", regions=m.regions(s), face=[side], height="1 mm")
+
+
+def split_pinned(m: Hand, n: Numbers) -> None:
+    m.step("block", width=f"{n['w'] + 60}", depth=f"{n['d']}", height="20")
+    at = m.step("datum", form="offset", plane={"plane": "right"}, offset=f"{n['w'] / 2 + 30}")
+    m.step("split", plane={"datum": at}, joint="pegs")
+
+
 U = {"u": (0.2, 0.7)}
 R = {"r": (4.0, 9.0)}
 FAMILIES: tuple[Family, ...] = (
@@ -158,6 +244,31 @@ FAMILIES: tuple[Family, ...] = (
                                       ("edge", both(on(0, lambda n: n["w"] / 2), on(2, lambda n: 2 * n["h"]))))),
     Family("crossed", crossed, BLOCK, (TOP_EDGES[0], TOP_EDGES[1], ("edge", both(on(0, lambda n: n["w"] * 0.3), on(2, lambda n: n["h"] * 0.3))))),
 )  # fmt: skip
+
+
+NEWER: tuple[Family, ...] = (
+    Family("swept", swept_l, {"r": (3.0, 7.0), "h": (15.0, 40.0), "w": (20.0, 60.0), "d": (20.0, 60.0)}, (
+        ("face", on(0, W)), ("edge", both(on(0, W), on(1, lambda n: -n["r"] / 2))),
+        ("edge", both(on(2, zero), on(0, lambda n: n["r"] / 2))), ("face", on(2, lambda n: n["h"] + n["r"] / 2)))),
+    Family("lofted", lofted, BLOCK, (
+        ("face", on(2, H)), ("edge", both(on(2, H), on(1, lambda n: -n["d"] / 4))),
+        ("edge", both(on(2, zero), on(0, lambda n: n["w"] / 2))))),
+    Family("drafted", drafted, BLOCK, (
+        TOP_EDGES[2], TOP_EDGES[1], ("edge", both(on(0, leaning), on(2, H))), ("edge", both(on(0, W), on(2, zero))),
+        ("face", on(1, D)))),
+    Family("pushed", pushed, BLOCK | U | R, (
+        TOP_EDGES[0], ("face", on(1, lambda n: n["d"] + n["r"])), ("edge", both(on(1, lambda n: n["d"] + n["r"]), on(2, H))))),
+    Family("healed", healed, BLOCK | U, (TOP_EDGES[1], TOP_EDGES[2], ("edge", both(on(0, lambda n: n["w"] * n["u"]), on(2, H))))),
+    Family("ribbed", ribbed, BLOCK, (("face", across_rib), ("face", on(0, W)), ("face", on(2, H)))),
+    Family("nutted", nutted, BLOCK, (*TOP_EDGES, ("face", on(2, lambda n: n["h"] - 2.6)))),
+    Family("bolted", bolted, BLOCK, (TOP_EDGES[4], TOP_EDGES[5], TOP_EDGES[0], ("face", on(2, lambda n: n["h"] + 12)),
+                                     ("edge", both(on(2, lambda n: n["h"] + 12), lambda p, n: True)))),
+    Family("embossed", embossed, {"h": (10.0, 30.0), **R}, (("face", on(2, lambda n: n["h"] + 10)), ("face", on(2, zero)))),
+    Family("split", split_pinned, {"w": (20.0, 90.0), "d": (20.0, 70.0)}, (
+        ("face", on(0, lambda n: n["w"] + 60)), ("edge", both(on(0, zero), on(2, lambda n: 20.0))),
+        ("face", on(1, D)))),
+)  # fmt: skip
+"""Parts of the kinds that came later: what they made, and what was there before them."""
 
 
 def _added(m: Hand, n: Numbers, rng: random.Random) -> None:
@@ -211,9 +322,11 @@ class Tally:
     cases: list[str] | None = None
 
 
-def cases(per_family: int, first_seed: int = 1) -> Iterator[tuple[Family, int]]:
+def cases(
+    per_family: int, first_seed: int = 1, families: tuple[Family, ...] = FAMILIES
+) -> Iterator[tuple[Family, int]]:
     """(family, seed) of every case."""
-    for family in FAMILIES:
+    for family in families:
         for k in range(per_family):
             yield family, first_seed + k
 

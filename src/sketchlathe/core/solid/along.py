@@ -30,7 +30,7 @@ from .frames import Frame, Triple, dot, unit
 from .kernel import EDGE, FACE, VERTEX, Shape, each, is_tight, is_valid, listed, mapped, private, solids_in
 from .measuring import area_and_centre, box_of, volume
 from .naming import Body, FaceName, named
-from .paths import Path, carried
+from .paths import SMOOTH, Path, carried
 from .shapes import cut, edge_of, profile_face
 
 
@@ -59,10 +59,12 @@ def swept(step: str, profile: Profile, frame: Frame, path: Path, how: Manner) ->
     if not path.smooth and (how.twist or abs(how.scale - 1) > 1e-12):
         what = "twist" if how.twist else "scale"
         raise CannotBuild("A path with corners cannot twist or narrow: round its corners first.", where=what)
-    outer = _pipe(step, profile.outer, frame, path, how)
+    reach = max(math.dist(p, path.links[0].at(0.0)[0]) for p in _corners_of(box_of(face))) * max(1.0, how.scale)
+    clear = _clear(path, reach)
+    outer = _pipe(step, profile.outer, frame, path, how, clear)
     _check_volume(outer, Profile(profile.outer, ()), frame, path, how)
     for hole in profile.holes:
-        inside = _pipe(step, hole, frame, path, how)
+        inside = _pipe(step, hole, frame, path, how, clear)
         _check_volume(inside, Profile(hole, ()), frame, path, how)
         left = cut(outer, [inside], step)
         if len(left) != 1:
@@ -86,7 +88,7 @@ def _check_start(path: Path, frame: Frame, middle: Triple) -> None:
         )
 
 
-def _pipe(step: str, chain: Sequence[tuple[Piece, str]], frame: Frame, path: Path, how: Manner) -> Body:
+def _pipe(step: str, chain: Sequence[tuple[Piece, str]], frame: Frame, path: Path, how: Manner, clear: bool) -> Body:
     spine = path.wire()
     maker = BRepOffsetAPI_MakePipeShell(spine)
     if how.twist:
@@ -103,8 +105,7 @@ def _pipe(step: str, chain: Sequence[tuple[Piece, str]], frame: Frame, path: Pat
         maker.SetLaw(wire, law, False, False)
     else:
         maker.Add(wire, False, False)
-    reach = max(math.dist(p, path.links[0].at(0.0)[0]) for p in _corners_of(box_of(wire))) * max(1.0, how.scale)
-    solid = built(maker, "path", _clear(path, reach))
+    solid = built(maker, "path", clear)
     names = _names(step, maker, solid, edges, path, spine)
     return named(step, solid, names, f"{step}:side")
 
@@ -154,25 +155,45 @@ def checked(solid: Shape, problem: CannotBuild, clear: bool = False) -> Shape:
 
 
 def _clear(path: Path, reach: float) -> bool:
-    """Whether what reaches so far round a path surely does not meet itself: its bends are wider than that, and what lies
-    farther along than half a turn of such a bend lies farther away than both reach. Corners are never sure.
+    """Whether what reaches so far round a path surely does not meet itself: its bends are wider than that, its legs
+    longer than the mitres at their ends, and what lies farther along lies farther away than both reach. (Legs that meet
+    at a corner lie on their own sides of its mitre.)
     """
-    if not path.smooth:
-        return len(path.links) == 1
-    places = path.samples(96)
+    turns, links = path.corners(), path.links
+    each_ = 48
+    places = path.samples(each_)
     steps = np.diff(places, axis=0)
     long = np.linalg.norm(steps, axis=1)
     ways = steps / np.maximum(long, 1e-300)[:, None]
+    owner = np.repeat(np.arange(len(links)), each_)
     bends = np.arccos(np.clip((ways[:-1] * ways[1:]).sum(axis=1), -1, 1))
-    widths = (long[:-1] + long[1:]) / 2 / np.maximum(bends, 1e-12)
-    if widths.min(initial=math.inf) < 1.1 * reach:
+    within = owner[:-1] == owner[1:]
+    widths = (long[:-1] + long[1:]) / 2 / np.maximum(bends, 1e-9)
+    if widths[within].min(initial=math.inf) < 1.1 * reach:
         return False
+    mitres = [reach * math.tan(min(t, 3.0) / 2) for t in turns]
+    for i, link in enumerate(links):
+        before = mitres[i - 1] if i or path.closed else 0.0
+        after = mitres[i] if i < len(mitres) else 0.0
+        if before + after > 0.99 * link.length:
+            return False
+    straight = [bool(bends[within & (owner[:-1] == i)].max(initial=0.0) < 1e-6) for i in range(len(links))]
+    corner = [t > SMOOTH for t in turns]
+    at = np.append(owner, len(links) - 1)
     run = np.concatenate([[0.0], np.cumsum(long)])
     apart = np.linalg.norm(places[:, None] - places[None], axis=2)
     along = np.abs(run[:, None] - run[None])
     if path.closed:
         along = np.minimum(along, run[-1] - along)
-    return bool((apart[along > 3.5 * reach] > 2.05 * reach).all())
+    asked = along > 3.5 * reach
+    for i in range(len(links)):
+        j = (i + 1) % len(links)
+        if i < len(corner) and corner[i] and straight[i] and straight[j]:
+            one, other = at == i, at == j
+            asked[np.ix_(one, other)] = asked[np.ix_(other, one)] = False
+        elif i < len(corner) and corner[i]:
+            return False  # a bend that begins at a corner: nobody knows without looking
+    return bool((apart[asked] - long.max() > 2.05 * reach).all())
 
 
 def _names(

@@ -8,6 +8,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
+import shapely
 from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeVertex, BRepBuilderAPI_MakeWire
 from OCP.BRepOffsetAPI import BRepOffsetAPI_ThruSections
 from OCP.gp import gp_Pnt
@@ -118,8 +119,9 @@ def _through(
         found = []
     if len(found) != 1:
         raise problem
-    solid = checked(found[0], problem)
-    _check(solid, matched, tips, ruled, problem)
+    rings = _rings(matched, tips)
+    solid = checked(found[0], problem, clear=(ruled or len(rings) == 2) and _simple(rings, matched))
+    _check(solid, rings, ruled, problem)
     faces = mapped(solid, FACE)
     owners: dict[int, list[str]] = {}
     for row in rows:
@@ -346,22 +348,39 @@ def _share(section: Section, axes: tuple[np.ndarray, np.ndarray], piece: Piece, 
     return (low + high) / 2
 
 
-def _check(
-    solid: object,
-    sections: Sequence[Section],
-    tips: tuple[Triple | None, Triple | None],
-    ruled: bool,
-    problem: CannotBuild,
-) -> None:
-    """The volume against that between sampled outlines joined straight (which a ruled loft is up to how curves are run);
-    a smooth one may be fuller or slimmer, but not leave the outlines' box by much.
-    """
+def _rings(sections: Sequence[Section], tips: tuple[Triple | None, Triple | None]) -> list[np.ndarray]:
+    """The sampled outlines in their order, matched; a tip is a ring of one place."""
     rings = [
         np.array([s.frame.place(*_at(p, k / 24)) for p, _ in s.chain for k in range(24)]) for s in sections
     ]  # fmt: skip
-    count = len(rings[0])
-    ends = [np.repeat([tip], count, axis=0) if tip is not None else None for tip in tips]
-    rings = [*([ends[0]] if ends[0] is not None else []), *rings, *([ends[1]] if ends[1] is not None else [])]
+    ends = [np.repeat([tip], len(rings[0]), axis=0) if tip is not None else None for tip in tips]
+    return [*([ends[0]] if ends[0] is not None else []), *rings, *([ends[1]] if ends[1] is not None else [])]
+
+
+def _simple(rings: Sequence[np.ndarray], sections: Sequence[Section]) -> bool:
+    """Whether a loft that runs straight between parallel outlines surely does not pass through itself: it rises all the
+    time, and no cut on the way crosses itself. (What is not parallel nobody knows without looking.)
+    """
+    n = np.array(sections[0].frame.normal)
+    if any(abs(abs(float(n @ np.array(s.frame.normal))) - 1) > 1e-9 for s in sections[1:]):
+        return False
+    heights = [float(ring[0] @ n) for ring in rings]
+    rises = np.diff(heights)
+    if not ((rises > 0).all() or (rises < 0).all()):
+        return False
+    x = np.array(sections[0].frame.x)
+    flat = np.column_stack([x, np.cross(n, x)])
+    for a, b in itertools.pairwise([ring @ flat for ring in rings]):
+        for t in np.linspace(0.02, 0.98, 25):
+            if not shapely.Polygon((1 - t) * a + t * b).is_valid:
+                return False
+    return True
+
+
+def _check(solid: object, rings: Sequence[np.ndarray], ruled: bool, problem: CannotBuild) -> None:
+    """The volume against that between sampled outlines joined straight (which a ruled loft is up to how curves are run);
+    a smooth one may be fuller or slimmer, but not leave the outlines' box by much.
+    """
     middle = np.concatenate(rings).mean(axis=0)
     total = 0.0
     for a, b in itertools.pairwise(rings):
@@ -378,6 +397,8 @@ def _check(
         raise problem
     if not 0.25 * total < got < 4 * total:
         raise problem
+    if ruled:
+        return
     low, high = box_of(solid)
     l, h = np.concatenate(rings).min(axis=0), np.concatenate(rings).max(axis=0)
     if ((l - low > 0.5 * (h - l) + 1e-6) | (high - h > 0.5 * (h - l) + 1e-6)).any():

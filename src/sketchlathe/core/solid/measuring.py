@@ -119,6 +119,11 @@ def _patch_box(face: Shape) -> tuple[np.ndarray, np.ndarray] | None:
             if min(abs(p.X() - u0), abs(p.X() - u1), abs(p.Y() - v0), abs(p.Y() - v1)) > near:
                 return None
 
+    if surface.NbUKnots() == surface.NbVKnots() == 2 and surface.UDegree() == surface.VDegree() == 1:
+        corners = [surface.Value(u, v) for u in (u0, u1) for v in (v0, v1)]  # nothing of it lies outside these
+        at = np.array([(p.X(), p.Y(), p.Z()) for p in corners])
+        return at.min(axis=0), at.max(axis=0)
+
     def places(us: np.ndarray, vs: np.ndarray) -> np.ndarray:
         found = [surface.Value(u, v) for u in us for v in vs]
         return np.array([(p.X(), p.Y(), p.Z()) for p in found]).reshape(len(us), len(vs), 3)
@@ -132,16 +137,16 @@ def _patch_box(face: Shape) -> tuple[np.ndarray, np.ndarray] | None:
             flat = sign * grid[:, :, axis]
             i, j = np.unravel_index(int(np.argmax(flat)), flat.shape)
             u, v, du, dv = us[i], vs[j], (u1 - u0) / (nu - 1), (v1 - v0) / (nv - 1)
-            for _ in range(10):
+            for _ in range(14):
                 fu, fv = np.clip(u + du * _FINER, u0, u1), np.clip(v + dv * _FINER, v0, v1)
                 about = sign * places(fu, fv)[:, :, axis]
                 a, b = np.unravel_index(int(np.argmax(about)), about.shape)
-                u, v, du, dv = fu[a], fv[b], du / 4, dv / 4
+                u, v, du, dv = fu[a], fv[b], du / 2, dv / 2
                 out[axis] = sign * max(sign * out[axis], float(about[a, b]))
     return low, high
 
 
-_FINER = np.linspace(-1.0, 1.0, 9)
+_FINER = np.linspace(-1.0, 1.0, 5)
 
 
 def rough_box(shape: Shape) -> Box:
