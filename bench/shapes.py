@@ -18,6 +18,7 @@ from sketchlathe.core.solid.barrels import barrel_of, with_thread
 from sketchlathe.core.solid.digest import digest
 from sketchlathe.core.solid.frames import Frame
 from sketchlathe.core.solid.lofting import lofted
+from sketchlathe.core.solid.measuring import volume
 from sketchlathe.core.solid.paths import Path, path_of
 from sketchlathe.core.solid.shapes import edge_of
 from sketchlathe.core.solid.threading import iso_thread
@@ -71,6 +72,9 @@ def _bare_loft(sections: list[tuple[Profile, Frame]]) -> None:
     for profile, frame in sections:
         maker.AddWire(outline(profile.outer, frame)[0])
     maker.Build()
+    # no answer of the kernel's is believed without these
+    kernel.is_valid(maker.Shape())
+    volume(maker.Shape())
 
 
 def _threading(diameter: float, pitch: float, inside: bool, length: float) -> float:

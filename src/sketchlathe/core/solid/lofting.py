@@ -350,9 +350,12 @@ def _share(section: Section, axes: tuple[np.ndarray, np.ndarray], piece: Piece, 
 
 def _rings(sections: Sequence[Section], tips: tuple[Triple | None, Triple | None]) -> list[np.ndarray]:
     """The sampled outlines in their order, matched; a tip is a ring of one place."""
+    # what is straight in every section needs no places between its corners
+    counts = [1 if all(isinstance(p, Segment) for p, _ in row) else 24 for row in zip(*(s.chain for s in sections))]
     rings = [
-        np.array([s.frame.place(*_at(p, k / 24)) for p, _ in s.chain for k in range(24)]) for s in sections
-    ]  # fmt: skip
+        np.array([s.frame.place(*_at(p, k / n)) for (p, _), n in zip(s.chain, counts) for k in range(n)])
+        for s in sections
+    ]
     ends = [np.repeat([tip], len(rings[0]), axis=0) if tip is not None else None for tip in tips]
     return [*([ends[0]] if ends[0] is not None else []), *rings, *([ends[1]] if ends[1] is not None else [])]
 
