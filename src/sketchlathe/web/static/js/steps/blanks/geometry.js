@@ -1,0 +1,121 @@
+// Faces and edges of the solid.
+import { html } from '../../core/state.js';
+import { dot } from '../../view/camera.js';
+import { everything, located, pickOf, samePick } from '../picks.js';
+import { button } from './shared.js';
+
+// the direction of a straight edge
+function runOf(body, edge) {
+  const at = i => body.lines.subarray(3 * i, 3 * i + 3),
+    a = at(edge.at[0]),
+    b = at(edge.at[0] + edge.at[1] - 1),
+    l = Math.hypot(b[0] - a[0], b[1] - a[1], b[2] - a[2]) || 1;
+  return [0, 1, 2].map(k => (b[k] - a[k]) / l);
+}
+// faces or edges of the solid; picks add up, picking again takes away
+export const geometry = (all, one, many) => (blank, value, changed, bar) => {
+  const takes = blank.only ? [blank.only] : all; // a blank for an edge takes edges
+  let picks = [...(value ?? [])],
+    walked = -1;
+  const node = button(blank);
+  const word = () => {
+    node.say(
+      picks.length
+        ? picks.length === 1
+          ? `1 ${picks[0].atoms && one === 'edge' ? 'face’s edges' : one}`
+          : `${picks.length} ${many}`
+        : blank.optional
+          ? 'nothing'
+          : `${many}…`,
+    );
+  };
+  // with a straight edge picked, those that run the same way can be taken with it
+  const along = () => {
+    const last =
+      takes.includes('edge') && blank.most !== 1
+        ? located(picks)
+            .filter(h => h.what === 'edge' && h.body.edges[h.index].form === 'straight')
+            .at(-1)
+        : null;
+    if (!last) return [];
+    const way = runOf(last.body, last.body.edges[last.index]),
+      same = e => e.form === 'straight' && e.faces.length > 1 && Math.abs(dot(runOf(last.body, e), way)) > 1 - 1e-9;
+    const more = last.body.edges
+      .flatMap((e, index) => (same(e) ? [pickOf({ ...last, index })] : []))
+      .filter(p => !picks.some(q => samePick(p, q)));
+    return more.length
+      ? [
+          html(
+            'button',
+            {
+              class: 'fix',
+              type: 'button',
+              id: 'all-parallel',
+              onclick: () => {
+                picks = [...picks, ...more];
+                sync();
+                changed(picks);
+              },
+            },
+            `all ${more.length + 1} parallel to it`,
+          ),
+        ]
+      : [];
+  };
+  const sync = () => {
+    word();
+    bar.list(
+      picks.map((p, i) => ({
+        id: i,
+        text: `${p.first ? 'edge' : 'face'} ${i + 1}`,
+        on: true,
+        toggle: () => {
+          picks = picks.filter(q => q !== p);
+          sync();
+          changed(picks);
+        },
+      })),
+      along(),
+    );
+    bar.marked(() => located(picks));
+  };
+  const toggle = hit => {
+    const pick = pickOf(hit),
+      old = picks.find(p => samePick(p, pick));
+    if (hit.what && !takes.includes(hit.what)) return `Pick ${takes.includes('edge') ? 'an edge' : 'a face'}.`;
+    picks = old ? picks.filter(p => p !== old) : blank.most === 1 ? [pick] : [...picks, pick];
+    sync();
+    changed(picks);
+    if (picks.length)
+      bar.note(
+        `${picks.length === 1 ? `1 ${picks[0].first ? 'edge' : 'face'}` : `${picks.length} things`} picked; ${blank.most === 1 ? '' : 'pick more, or '}Enter keeps it`,
+      );
+    return '';
+  };
+  const walk = by => {
+    const all = everything(takes);
+    if (!all.length) return null;
+    walked = (walked + by + all.length) % all.length;
+    return all[walked];
+  };
+  return {
+    node,
+    activate: () => {
+      bar.takes(takes, toggle);
+      sync();
+      bar.walks({ walk, take: toggle });
+      bar.note(blank.hint);
+    },
+    deactivate: () => {
+      bar.takes(null);
+      bar.list([]);
+      bar.walks(null);
+    },
+    set: v => {
+      picks = [...v];
+      word();
+    },
+    empty: () => !blank.optional && !picks.length,
+    start: word(),
+  };
+};

@@ -1,0 +1,23 @@
+// What the editors of several types of blank need.
+import { S, html, part } from '../../core/state.js';
+
+// a blank filled by picking; what it is called by includes what it shows
+export function button(blank) {
+  const node = html('button', { class: 'gap', type: 'button', title: blank.hint });
+  node.say = text => {
+    node.textContent = text;
+    node.setAttribute('aria-label', `${blank.label}: ${text}`);
+  };
+  return node;
+}
+
+export const PLANES = { top: 'top plane', front: 'front plane', right: 'right plane' };
+export const AXES = { x: 'x axis', y: 'y axis', z: 'z axis' };
+export const before = bar => part().steps.slice(0, bar.before ?? part().now ?? part().steps.length);
+// datum steps that came out as a plane, an axis or a point
+export const datums = (bar, what) =>
+  before(bar).filter(s => {
+    const d = S.build?.steps.find(r => r.id === s.id)?.datum;
+    return d && !s.skipped && (d.normal ? 'plane' : d.direction ? 'axis' : 'point') === what;
+  });
+export const titleOf = id => part().steps.find(s => s.id === id)?.title ?? id;
