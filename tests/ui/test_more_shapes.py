@@ -328,3 +328,34 @@ def test_a_cover_with_vents_follows_its_size(bench) -> None:
     bench.keep()
     slot = (60 - 10 - 4) * 4 + PI * 4
     bench.wait_volume(3 * (2400 - 5 * slot))
+
+
+def test_curves_by_formulas_and_by_a_table(bench) -> None:
+    bench.new_model()
+    bench.plane("1")
+    page = bench.page
+    bench.chord("mn")
+    page.locator("#plot-dialog[open]").wait_for()
+    assert bench.findings() == []
+    # a slip is told at its place, and nothing typed is lost
+    page.locator("#plot-x").fill("20 mm * cos(u)")
+    page.keyboard.press("Enter")
+    page.locator("#plot-says", has_text="no parameter called").wait_for()
+    page.locator("#plot-x").fill("20 mm * cos(t)")
+    page.keyboard.press("Enter")
+    page.locator("#plot-dialog").wait_for(state="hidden")
+    bench.still()
+    page.locator("#region-count", has_text="1").wait_for()
+    bench.keep_sketch()
+    bench.chord("se")
+    bench.fill("distance", "5")
+    bench.keep()
+    bench.wait_volume(PI * 160 * 5, 1e-3)
+    new_sketch(bench, "top plane")
+    bench.chord("mn")
+    page.locator("#plot-by").select_option("plot_table")
+    page.locator("#plot-text").fill("30 0\n40 0\n40 10\n30 10\n30 0")
+    page.locator("#plot-form").select_option("lines")
+    page.get_by_role("button", name="Draw it").click()
+    page.locator("#region-count", has_text="1").wait_for()
+    assert bench.findings() == []

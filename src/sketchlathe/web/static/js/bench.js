@@ -9,6 +9,7 @@ import { hint } from './ui/messages.js';
 import './ui/keys.js';
 import './ui/tour.js';
 import './sketch/layer.js';
+import './sketch/plot.js';
 import { open } from './sketch/board.js';
 import { isOpen, isPulling, openBar, pickSheet, picking } from './steps/bar.js';
 import { choose, reveal } from './steps/list.js';

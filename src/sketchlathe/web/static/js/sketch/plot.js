@@ -1,0 +1,37 @@
+// Curves by numbers: two formulas in t, or the places of a table.
+import { $, S } from '../core/state.js';
+import { edit } from '../core/api.js';
+
+const dialog = $('plot-dialog'),
+  by = $('plot-by'),
+  says = $('plot-says');
+const fields = { x: 'plot-x', y: 'plot-y', start: 'plot-start', end: 'plot-end', text: 'plot-text' };
+
+$('plot').addEventListener('click', () => {
+  says.textContent = '';
+  dialog.showModal();
+});
+$('plot-drop').addEventListener('click', () => dialog.close());
+by.addEventListener('change', () => {
+  $('plot-formulas').hidden = by.value !== 'plot_formulas';
+  $('plot-table').hidden = by.value !== 'plot_table';
+  says.textContent = '';
+});
+dialog.querySelector('form').addEventListener('submit', async event => {
+  event.preventDefault();
+  const value = id => $(id).value;
+  const what =
+    by.value === 'plot_table'
+      ? { text: value('plot-text'), form: value('plot-form') }
+      : { x: value('plot-x'), y: value('plot-y'), start: value('plot-start'), end: value('plot-end') };
+  for (const id of Object.values(fields)) $(id).classList.remove('bad');
+  try {
+    await edit({ kind: by.value, sketch: S.sketch.id, ...what }, true);
+    dialog.close();
+  } catch (problem) {
+    says.textContent = problem.message;
+    const at = $(fields[problem.where] ?? '');
+    at?.classList.add('bad');
+    at?.focus();
+  }
+});
