@@ -403,3 +403,18 @@ def test_vents_that_cannot_be_say_why(fields, says):
     m, *_ = plate(Sizes("vents"))
     m.step("vents", face=[face(m, (0, 0, 1))], **fields)
     assert says in m.messages()[0]
+
+
+def test_spans_of_a_spline_are_no_edges_to_be_seen_and_corners_are():
+    """An extruded ellipse drawn by formulas: its wall is many faces of one name; only its two rims are edges."""
+    m = Hand()
+    s = m.sketch("top")
+    m.do("plot_formulas", sketch=s, x="20 mm * cos(t)", y="8 mm * sin(t)", start="0 deg", end="360 deg")
+    m.step("extrude", regions=m.regions(s), distance="5")
+    edges = m.packed()["edges"]
+    upright = [e for e in edges if not e.get("seam") and e["form"] == "straight"]
+    assert len(upright) <= 2, "where the two halves meet"
+    assert sum(bool(e.get("seam")) for e in edges) > 10
+    n = Hand()
+    n.step("block", width="10", depth="10", height="10")
+    assert not any(e.get("seam") for e in n.packed()["edges"])

@@ -12,13 +12,15 @@ from dataclasses import dataclass
 from typing import Any
 
 from OCP.BRep import BRep_Tool
-from OCP.BRepAdaptor import BRepAdaptor_Curve
+from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Curve2d
+from OCP.BRepGProp import BRepGProp_Face
 from OCP.GCPnts import GCPnts_AbscissaPoint
+from OCP.gp import gp_Pnt, gp_Vec
 from OCP.TopExp import TopExp
 from OCP.TopoDS import TopoDS
 
 from .digest import _ancestors, faces_of_edges, first_face, name_text, normalised, runs_forward
-from .frames import Triple
+from .frames import Triple, dot
 from .kernel import EDGE, FACE, VERTEX, Shape, each, mapped
 from .measuring import rough_box
 from .naming import Body, FaceName
@@ -89,6 +91,37 @@ def runs_as_named(edge: NamedEdge) -> bool:
     owner = first_face(edge.body.names, faces_of_edges(edge.body.shape)[edge.index])
     face = mapped(edge.body.shape, FACE).FindKey(owner + 1)
     return runs_forward(face, mapped(edge.body.shape, EDGE)).get(edge.index + 1, True)
+
+
+def smooth_seams(body: Body) -> set[int]:
+    """Edges (0-based) between two faces of one name that run on smoothly: the spans of a spline's wall, the stretches of a
+    thread. They say nothing to a person.
+    """
+    edges, faces = mapped(body.shape, EDGE), mapped(body.shape, FACE)
+    found = set()
+    for index, around in enumerate(faces_of_edges(body.shape)):
+        if len(around) != 2 or around[0] == around[1] or body.names[around[0]] != body.names[around[1]]:
+            continue
+        edge = TopoDS.Edge(edges.FindKey(index + 1))
+        if BRep_Tool.Degenerated_s(edge):
+            continue
+        normals = [_normal_on(TopoDS.Face(faces.FindKey(f + 1)), edge) for f in around]
+        if all(n is not None for n in normals) and dot(normals[0], normals[1]) > _SMOOTH:  # type: ignore[arg-type]
+            found.add(index)
+    return found
+
+
+_SMOOTH = math.cos(math.radians(1))
+
+
+def _normal_on(face: Shape, edge: Shape) -> Triple | None:
+    """The outward unit normal of a face half way along one of its edges."""
+    rim = BRepAdaptor_Curve2d(edge, face)
+    at = rim.Value((rim.FirstParameter() + rim.LastParameter()) / 2)
+    point, normal = gp_Pnt(), gp_Vec()
+    BRepGProp_Face(face).Normal(at.X(), at.Y(), point, normal)
+    size = normal.Magnitude()
+    return None if size < 1e-12 else (normal.X() / size, normal.Y() / size, normal.Z() / size)
 
 
 def pick_of(edge: NamedEdge, all_edges: Sequence[NamedEdge]) -> dict[str, Any]:

@@ -9,6 +9,7 @@ import numpy as np
 
 from ..mesh.message import message
 from .digest import Digest, normalised
+from .edges import smooth_seams
 from .measuring import rough_box
 from .meshing import Mesh
 from .naming import Body, FaceName
@@ -49,6 +50,7 @@ def pack(body: Body, mesh: Mesh, facts: Digest, chord: float = 0.0) -> bytes:
         }
         for i, (f, (first, count)) in enumerate(zip(facts.faces, mesh.faces))
     ]
+    seams = smooth_seams(body)
     header["edges"] = [
         {
             "at": [int(first), int(count)],
@@ -57,8 +59,9 @@ def pack(body: Body, mesh: Mesh, facts: Digest, chord: float = 0.0) -> bytes:
             "faces": list(e.faces),
             "ends": list(e.ends) if e.forward else [e.ends[1], e.ends[0]],
             **({"radius": round(e.radius, 6)} if e.radius else {}),
+            **({"seam": True} if i in seams else {}),
         }
-        for e, (first, count) in zip(facts.edges, mesh.edges)
+        for i, (e, (first, count)) in enumerate(zip(facts.edges, mesh.edges))
     ]
     if chord:
         header["volume"] = _volume(mesh)

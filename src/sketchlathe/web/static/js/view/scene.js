@@ -196,6 +196,8 @@ function drawnOf(body, name, make) {
   if (!body.drawn.has(name)) body.drawn.set(name, make());
   return body.drawn.get(name);
 }
+// an edge that a person sees: between two faces, and not where one face runs on smoothly in spans
+const bounds = edge => edge.faces.length > 1 && !edge.seam;
 // edges of a body as lines; `which` names them
 function outline(body, material, which = 'all', edges = body.edges) {
   const geometry = drawnOf(body, `lines ${which}${material.dashed ? ' dashed' : ''}`, () => {
@@ -264,22 +266,12 @@ async function show(list) {
     const nodes = own
       .filter(p => p.face !== null && body.faces[p.face])
       .map(p => faceMesh(body, p.face, paintOf({ ...finish, colour: p.colour }, 1)));
-    body.edgeLines ??= outline(
-      body,
-      inkLine,
-      'proper',
-      body.edges.filter(e => e.faces.length > 1),
-    );
+    body.edgeLines ??= outline(body, inkLine, 'proper', body.edges.filter(bounds));
     if (!hidden.has(facts.id)) {
       nodes.push(mesh, body.edgeLines);
       body.edgeLines.visible = LOOKS[look].edges;
       if (LOOKS[look].behind) {
-        body.behindLines ??= outline(
-          body,
-          behindLine,
-          'proper',
-          body.edges.filter(e => e.faces.length > 1),
-        );
+        body.behindLines ??= outline(body, behindLine, 'proper', body.edges.filter(bounds));
         nodes.push(body.behindLines);
       }
       solids.add(...nodes);
@@ -591,6 +583,7 @@ function nearEdges(x, y, nearest) {
   const found = [];
   for (const item of pickable())
     item.body.edges.forEach((edge, index) => {
+      if (edge.seam) return;
       let best = 6,
         at = null;
       for (let i = edge.at[0]; i < edge.at[0] + edge.at[1] - 1; i += 1) {
