@@ -186,7 +186,9 @@ def test_the_address_tells_the_part_and_undo_leads_back_from_one_that_is_gone(pa
     bench.page.locator("#steps").get_by_role("button", name="bring it back").click()
     chip(bench, "Lid").wait_for()
     bench.page.locator("#undo").click()
+    bench.still()
     bench.page.locator("#undo").click()
+    bench.still()
     bench.page.locator("#steps .advice").wait_for(state="detached")
     assert chip(bench, "Lid").count() == 1
 

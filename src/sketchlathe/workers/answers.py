@@ -6,8 +6,6 @@ cannot be read counts as not kept: it is made again.
 
 from __future__ import annotations
 
-import functools
-import importlib.metadata
 import json
 import os
 from pathlib import Path
@@ -15,18 +13,12 @@ from typing import Any
 
 from ..core.model.results import digest_of
 from .jobs import blob_path
-
-
-@functools.cache
-def _program() -> str:
-    """What makes answers: our code (newest change, number of files) and the kernel's version."""
-    code = [p.stat() for p in (Path(__file__).parents[1] / "core").rglob("*.py")]
-    return f"{max(s.st_mtime_ns for s in code)} {len(code)} {importlib.metadata.version('cadquery-ocp-novtk')}"
+from .program import program
 
 
 def path_of(blobs: str, document: str, part_id: str) -> Path:
     """Where the answer for a part is kept. (One with barred steps is not kept: bars are forgotten.)"""
-    key = digest_of(["answer", _program(), document, part_id])
+    key = digest_of(["answer", program(), document, part_id])
     return Path(blobs) / key[:2] / f"{key}.json"
 
 

@@ -18,6 +18,7 @@ from ..core.solid import kernel
 from ..core.solid.measuring import Measures, measures
 from ..core.solid.naming import Body
 from . import allowance
+from .program import program
 
 CACHE = BuildCache()
 _MEASURED: OrderedDict[str, Measures] = OrderedDict()
@@ -107,8 +108,8 @@ def body_key(body: Body, solid_key: str) -> str:
     """
     if body.came is not None and body.came.motion:
         names = ["+".join(sorted(name)) for name in body.names]
-        return digest_of(["copy", body.came.of, body.came.state, body.came.motion, body.id, names])
-    return digest_of(["body", solid_key, body.id])
+        return digest_of([program(), "copy", body.came.of, body.came.state, body.came.motion, body.id, names])
+    return digest_of([program(), "body", solid_key, body.id])
 
 
 def has_solid(key: str) -> bool:
