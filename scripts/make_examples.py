@@ -235,9 +235,28 @@ def sensor_can() -> None:
     m.save("sensor-can.json")
 
 
+def logger_cover() -> None:
+    """A cover that breathes, with a threaded stub for a cable gland."""
+    m = Maker("Logger cover")
+    for name, formula in (("cover_w", "84"), ("cover_d", "56"), ("thick", "4"), ("stub", "16")):
+        m.do("add_parameter", name=name, formula=formula)
+    m.do("rename_part", part="p1", name="Cover")
+    m.step("block", width="cover_w", depth="cover_d", height="thick")
+    m.step(
+        "block", shape="cylinder", diameter="20", height="stub", x="cover_w - 20", y="cover_d / 2", z="thick", result="add"
+    )
+    side = m.face((0.0, 0.0, 1.0), form="cylindrical")["face"]
+    m.step("thread", face=[side], size="M20", play="0.3 mm")
+    top = m.face((0.0, 0.0, 1.0), highest=False)["face"]
+    m.step("vents", face=[top], form="hexagons", size="6 mm", gap="1.6 mm", rim="5 mm")
+    m.do("set_material", part="p1", material="petg")
+    m.save("logger-cover.json")
+
+
 if __name__ == "__main__":
     FOLDER.mkdir(exist_ok=True)
     mast_clamp()
     shield_plate()
     dial_plate()
     sensor_can()
+    logger_cover()
