@@ -243,7 +243,14 @@ def logger_cover() -> None:
     m.do("rename_part", part="p1", name="Cover")
     m.step("block", width="cover_w", depth="cover_d", height="thick")
     m.step(
-        "block", shape="cylinder", diameter="20", height="stub", x="cover_w - 20", y="cover_d / 2", z="thick", result="add"
+        "block",
+        shape="cylinder",
+        diameter="20",
+        height="stub",
+        x="cover_w - 20",
+        y="cover_d / 2",
+        z="thick",
+        result="add",
     )
     side = m.face((0.0, 0.0, 1.0), form="cylindrical")["face"]
     m.step("thread", face=[side], size="M20", play="0.3 mm")

@@ -418,3 +418,43 @@ def test_spans_of_a_spline_are_no_edges_to_be_seen_and_corners_are():
     n = Hand()
     n.step("block", width="10", depth="10", height="10")
     assert not any(e.get("seam") for e in n.packed()["edges"])
+
+
+def test_of_a_part_that_was_brought_in_a_hole_goes_and_a_face_moves():
+    """A block with a hole through it and a rounded edge, out as STEP and in again: its numbers are gone, its faces not."""
+    from sketchlathe.core.bringing import read_file
+    from sketchlathe.core.exchange import FORMATS, Export
+
+    made = Hand()
+    made.step("block", width="40", depth="30", height="10")
+    made.round("top", 20, 15, 4, reach="through", result="cut")
+    data = FORMATS["step"]().write(Export(made.model, made.model.parts[0], made.build().bodies))
+    m = Hand()
+    found = read_file(data, "bought.step")
+    m.do("bring_file", part="p1", step=found.step, file="bought", data=found.fields["data"], fields={})
+    assert m.volume() == pytest.approx(40 * 30 * 10 - PI * 16 * 10, rel=1e-9)
+    m.step("heal", faces=[m.face_where("", "cylindrical")])
+    assert m.volume() == pytest.approx(40 * 30 * 10, rel=1e-9)
+    m.step("push", faces=[face(m, (1, 0, 0))], by="5")
+    assert m.volume() == pytest.approx(45 * 30 * 10, rel=1e-9)
+
+
+def test_a_screw_and_a_nut_in_step_clear_each_other_by_their_play():
+    """Both with 0.2 mm off or on the diameter: the flanks are 0.2 mm apart across the axis, half of that square to them
+    (60 degrees between flanks).
+    """
+    from sketchlathe.core.solid import fitting
+
+    m = Hand()
+    m.step("block", shape="cylinder", diameter="8", height="8")
+    m.step("thread", face=[m.face_where("", "cylindrical")], size="M8", lead="full")
+    m.step("block", width="16", depth="16", height="3.75", x="-8", y="-8", z="3", result="separate")
+    nut = m.build().bodies[1].id
+    m.step("block", shape="cylinder", diameter="6.647", height="40", z="-10", result="cut", bodies=[nut])
+    body = next(b for b in m.build().bodies if b.id == nut)
+    bore = next(i for i, f in enumerate(digest(body).faces) if f.form == "cylindrical")
+    m.step("thread", face=[pick_of_face(body, bore)], size="M8")
+    assert m.messages() == []
+    (pair,) = fitting.pairs(m.build().bodies, 2.0)
+    assert pair.shared == 0
+    assert pair.gap == pytest.approx(0.1, abs=0.01)
