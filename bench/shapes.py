@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import math
+import random
+import statistics
 from collections.abc import Iterator
 
 from OCP.BRepBuilderAPI import BRepBuilderAPI_RightCorner
@@ -10,6 +12,8 @@ from OCP.BRepOffsetAPI import BRepOffsetAPI_MakePipeShell, BRepOffsetAPI_ThruSec
 from tests.batteries import references
 from tests.hand import Hand, box
 
+from sketchlathe.core.inspect.seeking import come_to
+from sketchlathe.core.model.results import BuildCache
 from sketchlathe.core.sketch.curves import ArcPiece, Segment
 from sketchlathe.core.sketch.regions import Profile
 from sketchlathe.core.solid import kernel
@@ -93,8 +97,22 @@ def _threading(diameter: float, pitch: float, inside: bool, length: float) -> fl
     return seconds(lambda: with_thread("s9", barrel, thread, barrel.length, 0.0 if inside else pitch))
 
 
+def _builds(count: int) -> float:
+    """Median builds until the wall of a hollow box makes it as heavy as wanted, to a millionth."""
+    rng, taken = random.Random(1), []
+    for _ in range(count):
+        m = Hand()
+        m.do("add_parameter", name="thick", formula=f"{rng.uniform(1, 9):.3f} mm")
+        m.step("block", width="60", depth="40", height="20")
+        m.step("shell", thickness="thick")
+        t = rng.uniform(1, 9)
+        goal = 48_000 - (60 - 2 * t) * (40 - 2 * t) * (20 - 2 * t)
+        taken.append(come_to(m.model, "p1", "thick", "volume", goal, BuildCache()).builds)
+    return statistics.median(taken)
+
+
 def figures(quick: bool) -> Iterator[Figure]:
-    """thread.build_s (outside, inside, large), sweep.ratio, loft.ratio, solids.survive_new_pct and .wrong."""
+    """thread.build_s (outside, inside, large), sweep.ratio, loft.ratio, solids.survive_new_pct and .wrong, seek.builds."""
     kernel.silence()
     yield Figure("thread.build_s.outside", _threading(12, 1.75, False, 20), 1.0)
     yield Figure("thread.build_s.inside", _threading(12, 1.75, True, 20), 3.0)
@@ -115,3 +133,4 @@ def figures(quick: bool) -> Iterator[Figure]:
     share = 100 * tally.right / (tally.right + tally.asked + tally.wrong)
     yield Figure("solids.survive_new_pct", share, 98.999, at_least=True)
     yield Figure("solids.survive_new_wrong", tally.wrong, 0.5)
+    yield Figure("seek.builds", _builds(8 if quick else 40), 6.5)

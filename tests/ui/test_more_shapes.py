@@ -359,3 +359,28 @@ def test_curves_by_formulas_and_by_a_table(bench) -> None:
     page.get_by_role("button", name="Draw it").click()
     page.locator("#region-count", has_text="1").wait_for()
     assert bench.findings() == []
+
+
+def test_a_box_is_made_to_weigh_what_it_should_by_its_wall(bench) -> None:
+    from tests.ui.acts import new_parameter, open_box
+
+    open_box(bench, "20", "3")
+    new_parameter(bench, "thick", "3 mm")
+    bench.step(3).locator("[data-blank=thickness]").click()
+    bench.page.keyboard.press("Control+a")
+    bench.type("thick")
+    bench.page.locator("[data-seek=thick]").click()
+    page = bench.page
+    assert bench.findings() == []
+    page.locator("#seek-goal").fill("lots")
+    page.keyboard.press("Enter")
+    page.locator("#seek-says", has_text="is not one number").wait_for()
+    page.locator("#seek-goal").fill("15 g")
+    page.keyboard.press("Enter")
+    page.locator("#seek-says", has_text="found in").wait_for()
+    page.locator("#seek-curve svg").wait_for()
+    page.keyboard.press("Enter")
+    page.locator("#seek-dialog").wait_for(state="hidden")
+    page.wait_for_function("() => Math.abs(document.querySelector('[data-measure=mass]').dataset.exact - 15) < 1e-3")
+    bench.page.locator("#undo").click()
+    bench.wait_volume(60 * 40 * 20 - 54 * 34 * 17)

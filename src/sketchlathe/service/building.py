@@ -16,6 +16,7 @@ from ..core.errors import BadInput, NotFound, Trouble
 from ..core.exchange import FORMATS, file_stem
 from ..core.exchange.base import DEFAULT_ANGLE, DEFAULT_CHORD
 from ..core.inspect.parts_list import parts_list
+from ..core.inspect.seeking import goal_of
 from ..core.model.document import Model, body_title
 from ..core.model.edits import apply_edit
 from ..core.model.edits.parameters import SetParameter
@@ -175,6 +176,15 @@ class Builder:
         opened.model.part(part_id)
         found: list[dict[str, Any]] = self._run(
             opened.id, opened.model, "explain_answers", opened.text, part_id, ticket=ticket
+        )
+        return found
+
+    def seek(self, opened: Opened, part_id: str, name: str, figure: str, goal: str, ticket: str) -> dict[str, Any]:
+        """The value of a parameter at which a part comes to something; nothing is stored."""
+        opened.model.part(part_id)
+        goal_of(figure, goal, opened.model)  # what is wrong with it is said before anything is built
+        found: dict[str, Any] = self._run(
+            opened.id, opened.model, "seek_value", opened.text, part_id, name, figure, goal, ticket=ticket
         )
         return found
 

@@ -26,6 +26,15 @@ def signed_in_only() -> None:
     """Every model is somebody's."""
 
 
+@blueprint.post("/api/models/<model_id>/seek")
+def seek(model_id: str) -> ResponseReturnValue:
+    """The value of a parameter at which the part comes to a mass, a volume, a size."""
+    body = json_body()
+    part, name, figure, goal = (str(body.get(k) or "")[:120] for k in ("part", "parameter", "figure", "goal"))
+    ticket = ticket_of(model_id, body.get("ticket"))
+    return jsonify(builder().seek(open_model(model_id), part, name, figure, goal, ticket))
+
+
 @blueprint.post("/api/models/<model_id>/explain")
 def explain(model_id: str) -> ResponseReturnValue:
     """Single slips that would account for what is off, likeliest first."""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from datetime import date
 from typing import Any
 
@@ -11,6 +12,7 @@ from ..core.inspect.answers import KINDS, verdict
 from ..core.inspect.explaining import explain
 from ..core.inspect.materials import made_of
 from ..core.inspect.picture import picture
+from ..core.inspect.seeking import come_to, goal_of
 from ..core.inspect.weighing import Units, Weighed, rows, together, weighed
 from ..core.model.document import Model, body_title
 from ..core.model.measurements import Thing, measure
@@ -66,6 +68,36 @@ def explain_answers(document: str, part_id: str, barred: dict[str, str], note: s
         write_note(note, {"title": f"trying {text}", "number": number, "count": count})
 
     return [c.as_json() for c in explain(model, part_id, part.answers, CACHE, progress)]
+
+
+@job
+def seek_value(
+    document: str, part_id: str, name: str, figure: str, goal: str, barred: dict[str, str], note: str
+) -> dict[str, Any]:
+    """The value of a parameter at which a part comes to something."""
+    model = model_of(document)
+
+    def progress(text: str, number: int, count: int) -> None:
+        write_note(note, {"title": f"trying {text}", "number": number - 1, "count": count})
+
+    wanted = goal_of(figure, goal, model)
+    found = come_to(model, part_id, name, figure, wanted, CACHE, progress)  # type: ignore[arg-type]
+    unit = model.table[name].dimension
+    return {
+        "formula": found.formula,
+        "builds": found.builds,
+        "goal": wanted,
+        "tried": [[show(p, unit, model.units, 3), p, v] for p, v in found.tried],
+        "says": _figure_text(figure, found.tried, wanted, Units(model.units)),
+    }
+
+
+def _figure_text(figure: str, tried: Sequence[tuple[float, float]], wanted: float, units: Units) -> str:
+    """What it then comes to, in the person's units."""
+    _, value = min(tried, key=lambda t: abs(t[1] - wanted))
+    if figure == "mass":
+        return units.mass_of(value)
+    return units.length_of(value, {"volume": 3, "area": 2}.get(figure, 1))
 
 
 @job

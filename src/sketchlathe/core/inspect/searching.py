@@ -37,12 +37,19 @@ class Search:
     """The part, its answers, and builds of it with something changed."""
 
     def __init__(
-        self, model: Model, part_id: str, answers: Sequence[Answer], cache: BuildCache, progress: Progress | None = None
+        self,
+        model: Model,
+        part_id: str,
+        answers: Sequence[Answer],
+        cache: BuildCache,
+        progress: Progress | None = None,
+        places: bool = False,
     ) -> None:
+        """``places``: boxes and centres are wanted too, whatever the answers are about."""
         self.model, self.part_id, self._cache, self._progress = model, part_id, cache, progress
         self.units = Units(model.units)
         self.wanted: list[tuple[Answer, Meant]] = [(a, expected(a, self.units)) for a in answers]
-        self._places = any(a.what in ("box", "centre") for a in answers)
+        self._places = places or any(a.what in ("box", "centre") for a in answers)
         self.has = self.weigh(model)
 
     @property

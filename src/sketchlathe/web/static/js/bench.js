@@ -27,6 +27,7 @@ import './prove/answers.js';
 import './prove/measure.js';
 import './prove/fit.js';
 import './prove/partslist.js';
+import './prove/seek.js';
 import './view/apart.js';
 import { isMoving } from './view/byhand.js';
 

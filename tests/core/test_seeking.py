@@ -1,0 +1,80 @@
+"""A parameter made to come to something, against closed formulas solved by hand."""
+
+from __future__ import annotations
+
+import random
+import statistics
+
+import pytest
+from tests.hand import Hand
+
+from sketchlathe.core.errors import BadInput, Refused
+from sketchlathe.core.inspect.seeking import CLOSE, come_to, goal_of
+from sketchlathe.core.model.results import BuildCache
+from sketchlathe.core.quantity import LENGTH, evaluate
+
+
+def box(**values):
+    """A hollow box, closed all round: its walls are ``thick``."""
+    hand = Hand()
+    for name, formula in {"thick": "3 mm", "wide": "60 mm", **values}.items():
+        hand.do("add_parameter", name=name, formula=formula)
+    hand.step("block", width="wide", depth="40", height="20")
+    hand.step("shell", thickness="thick")
+    return hand
+
+
+def sought(hand, name, figure, text):
+    goal = goal_of(figure, text, hand.model)
+    found = come_to(hand.model, "p1", name, figure, goal, BuildCache())
+    return found, evaluate(found.formula, wanted=LENGTH).value
+
+
+def solid(t, w=60.0):
+    return w * 40 * 20 - (w - 2 * t) * (40 - 2 * t) * (20 - 2 * t)
+
+
+def test_a_wall_comes_to_a_volume():
+    found, t = sought(box(), "thick", "volume", "30 cm³")
+    assert solid(t) == pytest.approx(30_000, rel=2 * CLOSE)
+    assert found.builds <= 6 and all(v == pytest.approx(solid(p), rel=1e-9) for p, v in found.tried)
+
+
+def test_a_length_comes_to_a_mass_and_a_box():
+    # PLA, 1.24 g/cm³
+    _, w = sought(box(), "wide", "mass", "25 g")
+    assert solid(3, w) * 1.24e-3 == pytest.approx(25, rel=2 * CLOSE)
+    found, w = sought(box(), "wide", "width", "85 mm")
+    assert w == pytest.approx(85, rel=1e-6) and found.builds <= 4
+
+
+def test_what_is_right_already_stays():
+    found, t = sought(box(), "thick", "volume", f"{solid(3.0)!r} mm³")
+    assert (t, found.builds) == (3.0, 1)
+
+
+def test_goals_all_over_take_few_builds():
+    rng, builds = random.Random(7), []
+    for _ in range(40):
+        start, goal = rng.uniform(1, 9), rng.uniform(1, 9)
+        found, t = sought(box(thick=f"{start:.3f} mm"), "thick", "volume", f"{solid(goal):.9g} mm³")
+        assert solid(t) == pytest.approx(solid(goal), rel=2 * CLOSE)
+        builds.append(found.builds)
+    assert statistics.median(builds) <= 6
+
+
+@pytest.mark.parametrize(
+    "name, figure, text, says",
+    [
+        ("thick", "volume", "200 cm³", "cannot be built any more|does not bring it"),
+        ("thick", "height", "25 mm", "makes no difference"),
+        ("none", "mass", "25 g", "no parameter called"),
+        ("thick", "mass", "-5 g", "above zero"),
+        ("thick", "mass", "soon", "is not one number"),
+        ("thick", "colour", "5", "what is to be come to"),
+        ("thick", "width", "5 kg", "."),
+    ],
+)
+def test_what_cannot_be_come_to_says_why(name, figure, text, says):
+    with pytest.raises((BadInput, Refused), match=says):
+        sought(box(), name, figure, text)
