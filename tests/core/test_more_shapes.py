@@ -237,7 +237,7 @@ def _step(kind, **fields):
     return m
 
 
-@pytest.mark.parametrize("make", [lambda: thread(rod(), lead="full"), lambda: _step("coil", end="10")])
+@pytest.mark.parametrize("make", [lambda: thread(rod("6", "5"), lead="full"), lambda: _step("coil", end="10")])
 def test_boxes_of_free_faces_are_those_the_kernel_takes_seconds_for(make):
     shape = make().build().bodies[0].shape
     ours, kernels = np.array(box_of(shape)), np.array(_optimal([shape]))

@@ -26,7 +26,9 @@ def test_a_parabola_runs_where_its_formula_says():
     s = plotted(kind="plot_formulas", x="t", y="t^2 / 10 mm", start="-20 mm", end="30 mm")
     off = [abs(y - x * x / 10) for x, y in samples(s)]
     assert max(off) < 2e-4 * 100
-    assert s.ends(s.curves[0].id) == (pytest.approx((-20, 40)), pytest.approx((30, 90)))
+    curve = s.curves[0]
+    first, last = (curve.place(name) for name in curve.end_points)
+    assert first == pytest.approx((-20, 40)) and last == pytest.approx((30, 90))
 
 
 def test_a_closed_curve_makes_a_region_of_the_right_area():
