@@ -84,6 +84,13 @@ class Context:
             raise CannotBuild(problem.message, where=field_name) from problem
         return got.value
 
+    def above(self, step: Step, field_name: str, least: float = 1e-4, most: float = 1e4) -> float:
+        """The number in a blank that must be above nought: from ``least`` to ``most``."""
+        value = self.value(step, field_name)
+        if not least <= value <= most:
+            raise CannotBuild(f"The {step.blanks()[field_name].label} must be above zero.", where=field_name)
+        return value
+
     @property
     def units(self) -> LengthUnit:
         """The person's unit: what a step says of lengths is in it."""

@@ -27,7 +27,7 @@ from ..errors import CannotBuild
 from ..sketch.curves import Piece
 from ..sketch.regions import Profile
 from .frames import Frame, Triple, dot, unit
-from .kernel import EDGE, FACE, VERTEX, Shape, each, is_tight, is_valid, listed, mapped, private, solids_in
+from .kernel import EDGE, FACE, VERTEX, Shape, ShapeMap, each, is_tight, is_valid, listed, mapped, private, solids_in
 from .measuring import area_and_centre, box_of, volume
 from .naming import Body, FaceName, named
 from .paths import SMOOTH, Path, carried
@@ -220,10 +220,15 @@ def _names(
             at = faces.FindIndex(shape)
             if at:
                 names[at] = frozenset({f"{step}:side:{owner}{'/' + along[at] if at in along else ''}"})
+    return names | caps(step, maker, faces)
+
+
+def caps(step: str, maker: Any, faces: ShapeMap) -> dict[int, FaceName]:
+    """The names of the flat ends of what a maker of pipes or lofts has made."""
+    names: dict[int, FaceName] = {}
     for shape, role in ((maker.FirstShape(), "start"), (maker.LastShape(), "end")):
         for face in each(shape, FACE) if shape is not None and not shape.IsNull() else ():
-            at = faces.FindIndex(face)
-            if at:
+            if at := faces.FindIndex(face):
                 names[at] = frozenset({f"{step}:{role}"})
     return names
 

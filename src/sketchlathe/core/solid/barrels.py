@@ -23,8 +23,11 @@ from .frames import Frame, Triple, dot, frame_at
 from .kernel import EDGE, FACE, SHELL, Shape, each, mapped, private
 from .measuring import volume
 from .naming import Body, FaceName
+from .sewing import sewn
 from .shapes import cut
-from .threading import Thread, circle, cone, level, sewn, walls_and_cuts
+from .threading import Thread, circle, cone, level, walls_and_cuts
+
+_SEW = 1e-3  # mm
 
 
 @dataclass(frozen=True)
@@ -124,7 +127,10 @@ def with_thread(step: str, barrel: Barrel, thread: Thread, length: float, lead: 
     sign = math.copysign(1.0, volume(BRepBuilderAPI_MakeSolid(TopoDS.Shell(shell)).Solid()))
     others = [TopoDS.Shell(s) for s in each(shape, SHELL) if not s.IsSame(shell)]
     put = [*kept.values(), *((face, frozenset({f"{step}:{role}"})) for face, role in new)]
-    made = sewn(step, body.id, put, sign, others)
+    open_ = CannotBuild(
+        "With a thread of these sizes the body does not close: try another pitch or length.", where="size"
+    )
+    made = sewn(body.id, put, f"{step}:thread", _SEW, open_, like=sign, others=others)
     section = thread.area - math.pi * radius * radius
     more = section * (length - low)
     if tipped:

@@ -15,9 +15,9 @@ from OCP.gp import gp_Ax3, gp_Dir, gp_Dir2d, gp_Pnt, gp_Pnt2d, gp_Vec
 
 from ..errors import CannotBuild
 from ..sketch.curves import ArcPiece, Piece, Segment
-from .along import built, outline
+from .along import built, caps, outline
 from .frames import Frame
-from .kernel import FACE, Shape, each, listed, mapped
+from .kernel import FACE, Shape, listed, mapped
 from .measuring import volume
 from .naming import Body, FaceName, named
 
@@ -94,11 +94,7 @@ def coil(
         for shape in listed(maker.Generated(edge)):
             if at := faces.FindIndex(shape):
                 names[at] = frozenset({f"{step}:side:{owner}"})
-    for cap, role in ((maker.FirstShape(), "start"), (maker.LastShape(), "end")):
-        for face in each(cap, FACE):
-            if at := faces.FindIndex(face):
-                names[at] = frozenset({f"{step}:{role}"})
-    return named(step, solid, names, f"{step}:side")
+    return named(step, solid, names | caps(step, maker, faces), f"{step}:side")
 
 
 def _square_to(x: tuple[float, float, float], n: tuple[float, float, float]) -> tuple[float, float, float]:

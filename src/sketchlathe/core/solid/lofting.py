@@ -18,9 +18,9 @@ from ..sketch.curves import ArcPiece, EllipsePiece, Piece, Segment
 from ..sketch.curves.pieces import piece_length
 from ..sketch.regions import Profile
 from ..sketch.regions.geometry import part_of
-from .along import checked
+from .along import caps, checked
 from .frames import Frame, Triple
-from .kernel import FACE, each, listed, mapped, solids_in
+from .kernel import FACE, listed, mapped, solids_in
 from .measuring import area_and_centre, box_of, volume
 from .naming import Body, FaceName, named
 from .shapes import cut, edge_of, profile_face
@@ -131,11 +131,7 @@ def _through(
                 if at:
                     owners.setdefault(at, []).append(owner)
     names: dict[int, FaceName] = {at: frozenset({f"{step}:side:{'/'.join(o)}"}) for at, o in owners.items()}
-    for cap, role in ((maker.FirstShape(), "start"), (maker.LastShape(), "end")):
-        for face in each(cap, FACE) if cap is not None and not cap.IsNull() else ():
-            if at := faces.FindIndex(face):
-                names[at] = frozenset({f"{step}:{role}"})
-    return named(step, solid, names, f"{step}:side")
+    return named(step, solid, names | caps(step, maker, faces), f"{step}:side")
 
 
 def _one_way_round(sections: Sequence[Section], tips: tuple[Triple | None, Triple | None]) -> list[Section]:

@@ -16,9 +16,7 @@ from OCP.BRep import BRep_Tool
 from OCP.BRepBuilderAPI import (
     BRepBuilderAPI_MakeEdge,
     BRepBuilderAPI_MakeFace,
-    BRepBuilderAPI_MakeSolid,
     BRepBuilderAPI_MakeWire,
-    BRepBuilderAPI_Sewing,
     BRepBuilderAPI_Transform,
 )
 from OCP.BRepFill import BRepFill_NoContact
@@ -31,9 +29,7 @@ from OCP.TopoDS import TopoDS
 from ..errors import CannotBuild
 from .coiling import helix
 from .frames import Frame
-from .kernel import FACE, SHELL, VERTEX, Shape, each, is_valid, listed, mapped
-from .measuring import volume
-from .naming import Body, FaceName, named
+from .kernel import VERTEX, Shape, each, listed
 from .placing import translation
 
 _MOST = 10  # turns swept in one go
@@ -202,35 +198,3 @@ def cone(frame: Frame, low: tuple[float, float], high: tuple[float, float]) -> S
         return BRepBuilderAPI_MakeFace(gp_Cylinder(axes, low[1]), 0.0, 2 * math.pi, 0.0, rise).Face()
     surface = gp_Cone(axes, math.atan2(widen, rise), low[1])
     return BRepBuilderAPI_MakeFace(surface, 0.0, 2 * math.pi, 0.0, math.hypot(rise, widen)).Face()
-
-
-def sewn(step: str, id: str, faces: list[tuple[Shape, FaceName]], like: float, others: list[Shape]) -> Body:
-    """One solid of faces that meet, with their names; ``like``: the sign of its volume as a shell (-1: the wall of a
-    hollow); ``others``: shells that are part of the solid besides.
-    """
-    sewing = BRepBuilderAPI_Sewing(_SEW)
-    for face, _ in faces:
-        sewing.Add(face)
-    sewing.Perform()
-    shells = list(each(sewing.SewedShape(), SHELL))
-    problem = CannotBuild(
-        "With a thread of these sizes the body does not close: try another pitch or length.", where="size"
-    )
-    if len(shells) != 1 or not BRep_Tool.IsClosed_s(shells[0]):
-        raise problem
-    shell = shells[0]
-    if volume(BRepBuilderAPI_MakeSolid(shell).Solid()) * like < 0:
-        shell = TopoDS.Shell(shell.Reversed())
-    maker = BRepBuilderAPI_MakeSolid(shell)
-    for other in others:
-        maker.Add(other)
-    solid = maker.Solid()
-    if volume(solid) <= 0 or not is_valid(solid):
-        raise problem
-    found, names = mapped(solid, FACE), dict[int, FaceName]()
-    for face, name in faces:
-        at = found.FindIndex(sewing.Modified(face)) if sewing.IsModified(face) else found.FindIndex(face)
-        at = at or found.FindIndex(sewing.ModifiedSubShape(face))
-        if at:
-            names[at] = name
-    return named(id, solid, names, f"{step}:thread")

@@ -6,14 +6,11 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from OCP.BRep import BRep_Tool
 from OCP.BRepAdaptor import BRepAdaptor_Surface
 from OCP.BRepBuilderAPI import (
     BRepBuilderAPI_MakeEdge,
     BRepBuilderAPI_MakeFace,
-    BRepBuilderAPI_MakeSolid,
     BRepBuilderAPI_MakeWire,
-    BRepBuilderAPI_Sewing,
 )
 from OCP.BRepFill import BRepFill
 from OCP.BRepLib import BRepLib
@@ -33,9 +30,10 @@ from ..sketch.curves import ArcPiece, Bezier, EllipsePiece, Piece, Segment
 from ..sketch.curves.pieces import box_of_piece
 from ..sketch.regions import Profile
 from .frames import Frame, Triple, cross, dot, unit
-from .kernel import FACE, SHELL, Shape, each, is_valid, mapped
+from .kernel import FACE, Shape, mapped
 from .measuring import area_and_centre, volume
-from .naming import Body, FaceName, named
+from .naming import Body
+from .sewing import sewn
 from .shapes import profile_face
 
 _SEW = 1e-4  # mm
@@ -116,11 +114,12 @@ def wrapped(step: str, profile: Profile, plane: Frame, drum: Drum, low: float, h
         faces.append((fixer.Face(), "start" if abs(radius - own) < 1e-12 else "end"))
     for (inner, owner), (outer, _) in zip(*rims):
         faces.append((BRepFill.Face_s(inner, outer), f"side:{owner}"))
-    solid, names = _closed(step, faces, problem)
+    named_ = [(face, frozenset({f"{step}:{role}"})) for face, role in faces]
+    made = sewn(step, named_, f"{step}:side", _SEW, problem)
     expected = area * (high * high - low * low) / (2 * own)
-    if abs(volume(solid) - expected) > 1e-5 * expected:
+    if abs(volume(made.shape) - expected) > 1e-5 * expected:
         raise problem
-    return named(step, solid, names, f"{step}:side")
+    return made
 
 
 def _halved(chain: Sequence[tuple[Piece, str]]) -> list[tuple[Piece, str]]:
@@ -142,28 +141,6 @@ def reach(profile: Profile, plane: Frame, drum: Drum) -> tuple[float, float]:
     ax, ay = (dot(drum.along, v) for v in (plane.x, plane.y))
     along = [drum.origin[0] + x * ax + y * ay for x, y in corners]
     return min(along), max(along)
-
-
-def _closed(step: str, faces: Sequence[tuple[Shape, str]], problem: CannotBuild) -> tuple[Shape, dict[int, FaceName]]:
-    sewing = BRepBuilderAPI_Sewing(_SEW)
-    for face, _ in faces:
-        sewing.Add(face)
-    sewing.Perform()
-    shells = list(each(sewing.SewedShape(), SHELL))
-    if len(shells) != 1 or not BRep_Tool.IsClosed_s(shells[0]):
-        raise problem
-    solid = BRepBuilderAPI_MakeSolid(shells[0]).Solid()
-    if volume(solid) < 0:
-        solid = TopoDS.Solid(solid.Reversed())
-    if not is_valid(solid):
-        raise problem
-    found, names = mapped(solid, FACE), dict[int, FaceName]()
-    for face, role in faces:
-        at = found.FindIndex(sewing.Modified(face)) if sewing.IsModified(face) else found.FindIndex(face)
-        at = at or found.FindIndex(sewing.ModifiedSubShape(face))
-        if at:
-            names[at] = frozenset({f"{step}:{role}"})
-    return solid, names
 
 
 def _laid(piece: Piece, plane: Frame, drum: Drum) -> Geom2d_BSplineCurve:

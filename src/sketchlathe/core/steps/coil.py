@@ -62,11 +62,11 @@ class Coil(Step):
         from ..solid.coiling import coil
         from ..solid.frames import frame_at
 
-        wire = self._above(context, "wire")
+        wire = context.above(self, "wire", 1e-3, 1e5)
         given = self.formulas()
-        high = self._above(context, "height") if "height" in given else wire
-        pitch, wide = self._above(context, "pitch"), self._above(context, "diameter")
-        end = self._above(context, "end") if "end" in given else wide
+        high = context.above(self, "height", 1e-3, 1e5) if "height" in given else wire
+        pitch, wide = context.above(self, "pitch", 1e-3, 1e5), context.above(self, "diameter", 1e-3, 1e5)
+        end = context.above(self, "end", 1e-3, 1e5) if "end" in given else wide
         turns = context.value(self, "turns")
         if not 0.05 <= turns <= _MOST_TURNS:
             raise CannotBuild(f"A coil has from 0.05 to {_MOST_TURNS} turns.", where="turns")
@@ -81,9 +81,3 @@ class Coil(Step):
             self.id, frame, wide / 2, end / 2, pitch, turns, self.hand == "left", (wire, high), self.section == "round"
         )
         context.combine(self, [made], self.result, self.bodies)
-
-    def _above(self, context: Context, field: str) -> float:
-        value = context.value(self, field)
-        if not 1e-3 <= value <= 1e5:
-            raise CannotBuild(f"The {self.blanks()[field].label} must be above zero.", where=field)
-        return value

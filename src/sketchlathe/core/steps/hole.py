@@ -122,7 +122,7 @@ class Hole(AtPlaces):
             raise CannotBuild("There is no material to drill into yet.", where="at")
         d = self._diameter(context)
         seat_d, seat_h, seat_angle = self._seat(context, d)
-        depth = None if self.reach == "through" else self._positive(context, "depth")
+        depth = None if self.reach == "through" else context.above(self, "depth")
         tools = []
         for number, (frame, place) in enumerate(self.places(context)):
             into = self.into(context, frame, place)
@@ -147,7 +147,7 @@ class Hole(AtPlaces):
             return [roofed(name, frame, place, into, d / 2, long, up, flat=self.roof == "flat")]
         made = drill(name, frame, place, into, d / 2, long, tip=tip, seat=seat, form=self.form)
         if self.form == "counterbored" and "layer" in self.formulas():
-            return with_layer(name, made, frame, place, into, seat[1], self._positive(context, "layer"), d / 2)
+            return with_layer(name, made, frame, place, into, seat[1], context.above(self, "layer"), d / 2)
         return [made]
 
     def _advise(self, context: Context, depth: float) -> None:
@@ -162,15 +162,9 @@ class Hole(AtPlaces):
                        "make it go through everything", {"reach": "through"})
             )  # fmt: skip
 
-    def _positive(self, context: Context, field: str) -> float:
-        value = context.value(self, field)
-        if not 1e-4 < value < 1e4:
-            raise CannotBuild(f"The {self.blanks()[field].label} must be above zero.", where=field)
-        return value
-
     def _diameter(self, context: Context) -> float:
         if self.screw == "typed":
-            return self._positive(context, "diameter")
+            return context.above(self, "diameter")
         return SIZES[self.screw].hole(self.fit)
 
     def _seat(self, context: Context, d: float) -> tuple[float, float, float]:
@@ -180,7 +174,7 @@ class Hole(AtPlaces):
         size = SIZES.get(self.screw)
         given = self.formulas()
         if "seat_diameter" in given:
-            wide = self._positive(context, "seat_diameter")
+            wide = context.above(self, "seat_diameter")
         elif size is not None:
             wide = size.head if self.form == "counterbored" else size.sunk
         else:
@@ -188,7 +182,7 @@ class Hole(AtPlaces):
         if wide <= d:
             raise CannotBuild("The seat must be wider than the hole.", where="seat_diameter")
         if "seat_depth" in given and self.form == "counterbored":
-            deep = self._positive(context, "seat_depth")
+            deep = context.above(self, "seat_depth")
         else:
             deep = size.head_depth if size is not None else d
         angle = context.value(self, "seat_angle") if "seat_angle" in given else math.pi / 2

@@ -45,7 +45,7 @@ class SnapHook(AtPlaces):
     def build(self, context: Context) -> None:
         from ..solid.hooks import hook
 
-        long, wide, thick, catch = (self._above(context, f) for f in ("length", "width", "thickness", "catch"))
+        long, wide, thick, catch = (context.above(self, f, 1e-2) for f in ("length", "width", "thickness", "catch"))
         if catch > 3 * thick or long < 2 * thick:
             raise CannotBuild(
                 "A hook needs a beam at least twice as long as it is thick, and a smaller catch.", where="length"
@@ -80,9 +80,3 @@ class SnapHook(AtPlaces):
         context.advice.append(
             Advice(f"It is strained by {100 * strain:.1f} % when it snaps: {says}.", f"make it {needed} long", {"length": needed})
         )  # fmt: skip
-
-    def _above(self, context: Context, field: str) -> float:
-        value = context.value(self, field)
-        if not 1e-2 <= value <= 1e4:
-            raise CannotBuild(f"The {self.blanks()[field].label} must be above zero.", where=field)
-        return value

@@ -47,18 +47,12 @@ class Vents(Step):
 
         if not self.face:
             raise CannotBuild("Pick the flat face to open.", where="face")
-        size, gap = self._above(context, "size"), self._above(context, "gap")
+        size, gap = context.above(self, "size", 1e-2), context.above(self, "gap", 1e-2)
         rim = context.value(self, "rim")
         if rim < 0:
             raise CannotBuild("The rim must not be below zero.", where="rim")
         turn = context.value(self, "turn") if "turn" in self.formulas() else 0.0
         face = context.faces_of(self.face, "face")[0]
         frame, chains = openings(face.body, face.index, self.form, size, gap, rim, turn)
-        deep = self._above(context, "depth") if self.reach == "depth" else wall_behind(face.body, frame, chains)
+        deep = context.above(self, "depth", 1e-2) if self.reach == "depth" else wall_behind(face.body, frame, chains)
         context.combine(self, cutters(self.id, frame, chains, deep), "cut", (face.body.id,))
-
-    def _above(self, context: Context, field: str) -> float:
-        value = context.value(self, field)
-        if not 1e-2 <= value <= 1e4:
-            raise CannotBuild(f"The {self.blanks()[field].label} must be above zero.", where=field)
-        return value
