@@ -2,7 +2,7 @@
 import { frameOf, html, stepKind } from '../../core/state.js';
 import { candidates, redraw, viewOf } from '../../sketch/layer.js';
 import { located, pickOf } from '../picks.js';
-import { button, before, titleOf, AXES, datums } from './shared.js';
+import { button, before, titleOf, AXES, datums, leave } from './shared.js';
 
 export function axis(blank, value, changed, bar) {
   let now = value ?? {};
@@ -143,10 +143,7 @@ export function axis(blank, value, changed, bar) {
     node,
     activate,
     deactivate: () => {
-      bar.list([]);
-      bar.takes(null);
-      bar.digits(null);
-      bar.marked(null);
+      leave(bar);
       candidates.lines = [];
       candidates.points = [];
       redraw();

@@ -2,7 +2,7 @@
 import { stepKind } from '../../core/state.js';
 import { pickables } from '../../view/scene.js';
 import { titleOfBody } from '../names.js';
-import { button, before, titleOf } from './shared.js';
+import { button, before, titleOf, leave } from './shared.js';
 
 // one or more of some things with names
 const named = (items, say) => (blank, value, changed, bar) => {
@@ -32,11 +32,7 @@ const named = (items, say) => (blank, value, changed, bar) => {
   return {
     node,
     activate,
-    deactivate: () => {
-      bar.list([]);
-      bar.takes(null);
-      bar.marked(null);
-    },
+    deactivate: () => leave(bar),
     set: v => {
       chosen = [...v];
       word();

@@ -2,7 +2,7 @@
 import { frameOf, stepKind } from '../../core/state.js';
 import { candidates, redraw, viewOf } from '../../sketch/layer.js';
 import { everything, located, pickOf, samePick } from '../picks.js';
-import { button, before, titleOf } from './shared.js';
+import { button, before, titleOf, leave } from './shared.js';
 
 // what something follows: curves of sketches with all that hangs together with them, edges
 export function path(blank, value, changed, bar) {
@@ -87,10 +87,7 @@ export function path(blank, value, changed, bar) {
     node,
     activate,
     deactivate: () => {
-      bar.list([]);
-      bar.takes(null);
-      bar.walks(null);
-      bar.marked(null);
+      leave(bar);
       candidates.lines = [];
       redraw();
     },

@@ -1,7 +1,7 @@
 // A plane: of the origin, a flat face, a datum.
 import { part } from '../../core/state.js';
 import { everything, located } from '../picks.js';
-import { button, datums, PLANES } from './shared.js';
+import { button, datums, PLANES, leave } from './shared.js';
 
 export function plane(blank, value, changed, bar) {
   const node = button(blank);
@@ -85,12 +85,8 @@ export function plane(blank, value, changed, bar) {
     node,
     activate,
     deactivate: () => {
-      bar.list([]);
+      leave(bar);
       bar.sheets(null);
-      bar.takes(null);
-      bar.digits(null);
-      bar.marked(null);
-      bar.walks(null);
     },
     set: v => {
       now = v;

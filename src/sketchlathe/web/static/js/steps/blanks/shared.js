@@ -21,3 +21,13 @@ export const datums = (bar, what) =>
     return d && !s.skipped && (d.normal ? 'plane' : d.direction ? 'axis' : 'point') === what;
   });
 export const titleOf = id => part().steps.find(s => s.id === id)?.title ?? id;
+
+// An editor is left: nothing of its own is listed, taken or marked any more
+// (edges and faces stay marked while a number for them is typed: not theirs).
+export function leave(bar) {
+  bar.list([]);
+  bar.takes(null);
+  bar.walks(null);
+  bar.digits(null);
+  bar.marked(null);
+}

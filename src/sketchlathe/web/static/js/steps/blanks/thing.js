@@ -1,7 +1,7 @@
 // What something is placed by.
 import { nameOf, titleOfBody } from '../names.js';
 import { everything, located, thingOf } from '../picks.js';
-import { button, datums, titleOf, PLANES, AXES } from './shared.js';
+import { button, datums, titleOf, PLANES, AXES, leave } from './shared.js';
 
 // what something is placed by: of a body a face, an edge, a corner; of the origin its planes, axes, itself; datums
 const STANDING = [
@@ -81,12 +81,7 @@ export function thing(blank, value, changed, bar) {
   return {
     node,
     activate,
-    deactivate: () => {
-      bar.list([]);
-      bar.takes(null);
-      bar.walks(null);
-      bar.marked(null);
-    },
+    deactivate: () => leave(bar),
     set: v => {
       now = v ?? {};
       word();
