@@ -11,10 +11,10 @@ from tests.hand import ORIGIN, Hand, box
 
 from sketchlathe.core.inspect.answers import Answer
 from sketchlathe.core.inspect.explaining import explain
+from sketchlathe.core.inspect.knobs import knobs
 from sketchlathe.core.inspect.materials import MATERIALS
 from sketchlathe.core.inspect.searching import Search
 from sketchlathe.core.inspect.weighing import Weighed
-from sketchlathe.core.inspect.wrong_numbers import knobs
 from sketchlathe.core.model.document import Model
 from sketchlathe.core.model.edits import apply_edit, parse_edit
 from sketchlathe.core.model.results import BuildCache

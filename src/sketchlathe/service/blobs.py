@@ -4,11 +4,14 @@ from __future__ import annotations
 
 import contextlib
 import os
+import re
 import threading
 import time
 from pathlib import Path
+from typing import Any
 
-from ..workers import jobs
+from ..core.model.results import digest_of
+from ..workers import answers, jobs
 
 KEPT_BYTES = 4 << 30
 SPARED = 600.0  # seconds since its last use during which nothing is trimmed: a page may be about to ask for it
@@ -40,6 +43,16 @@ class Blobs:
         except OSError:
             return None
         return path
+
+    def keep(self, data: Any) -> str:
+        """Keep plain data as long as there is room; the key it is found by."""
+        key = digest_of(data)
+        answers.write(self.folder / key[:2] / f"{key}.json", data)
+        return key
+
+    def kept(self, key: str) -> Any:
+        """Plain data that was kept; None if it is not there (any more)."""
+        return answers.read(self.folder / key[:2] / f"{key}.json") if re.fullmatch(r"[0-9a-f]{32}", key) else None
 
     def came(self) -> None:
         """A result came: now and then the folder is looked at, in a thread of its own."""

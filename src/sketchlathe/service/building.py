@@ -7,6 +7,8 @@ import json
 import math
 import threading
 from collections import OrderedDict
+from collections.abc import Mapping, Sequence
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -15,11 +17,11 @@ from pydantic import ValidationError
 from ..core.errors import BadInput, NotFound, Trouble
 from ..core.exchange import FORMATS, file_stem
 from ..core.exchange.base import DEFAULT_ANGLE, DEFAULT_CHORD
+from ..core.inspect.flexing import Outcome
 from ..core.inspect.parts_list import parts_list
 from ..core.inspect.seeking import goal_of
 from ..core.model.document import Model, body_title
-from ..core.model.edits import apply_edit
-from ..core.model.edits.parameters import SetParameter
+from ..core.model.edits import apply_edit, parse_edit
 from ..core.model.edits.steps import AddStep, made_step
 from ..core.model.measurements import Thing
 from ..core.sketch.curves import CURVES
@@ -132,15 +134,53 @@ class Builder:
         result["preview"]["gave_up"] = result["preview"]["message"] in self._barred.values()
         return result
 
-    def try_parameter(self, opened: Opened, part_id: str, name: str, formula: str, ticket: str) -> dict[str, Any]:
-        """The part as it would be with another value of a parameter; nothing is stored."""
-        model = apply_edit(opened.model, SetParameter(name=name, formula=formula))
+    @staticmethod
+    def as_edited(opened: Opened, edits: Sequence[Mapping[str, Any]]) -> Opened:
+        """A model as it would be after some edits; nothing is stored."""
+        model = opened.model
+        for edit in edits:
+            model = apply_edit(model, parse_edit(edit))
         text = json.dumps(model.as_json(), separators=(",", ":"))
+        return replace(opened, model=model, text=text)
+
+    def as_it_is(self, opened: Opened, part_id: str, ticket: str = "", *, patient: bool = False) -> dict[str, Any]:
+        """The built part of a model that is no stored revision: a trial, a variant, a file."""
+        opened.model.part(part_id)
         result: dict[str, Any] = self._run(
-            opened.id, model, "build_part", text, part_id, str(self.blobs.folder), ticket=ticket
-        )
+            opened.id, opened.model, "build_part", opened.text, part_id, str(self.blobs.folder),
+            ticket=ticket, patient=patient,
+        )  # fmt: skip
         result.pop("cold", None)
         return result
+
+    @property
+    def lanes(self) -> int:
+        """How many patient jobs run at once."""
+        return self._workers.lanes
+
+    def rest(self) -> None:
+        """Nothing patient is to come."""
+        self._workers.rest()
+
+    def try_edits(
+        self, opened: Opened, part_id: str, edits: list[dict[str, Any]], *, place: str, ticket: str
+    ) -> Outcome:
+        """Whether a part still is what it is with some edits; nobody waits for it. ``place``: what is tried beside it
+        goes to the same worker.
+        """
+        told = self._run(
+            place, opened.model, "try_edits", opened.text, part_id, str(self.blobs.folder), edits,
+            ticket=ticket, patient=True,
+        )  # fmt: skip
+        return Outcome(**told)
+
+    def compare(self, before: Opened, part_id: str, after: Opened, other_part: str, ticket: str) -> dict[str, Any]:
+        """What is gone and what has come from one part to another."""
+        found: dict[str, Any] = self._run(
+            after.id, after.model, "compare_parts", before.text, part_id, after.text, other_part,
+            str(self.blobs.folder), ticket=ticket,
+        )  # fmt: skip
+        return found
 
     @staticmethod
     def _with_draft(model: Model, part_id: str, draft: dict[str, Any]) -> tuple[Model, str]:
@@ -251,6 +291,16 @@ class Builder:
         )  # fmt: skip
         return found
 
+    def print_seconds(
+        self, opened: Opened, part_id: str, bodies: Sequence[Mapping[str, Any]], process: dict[str, Any], ticket: str
+    ) -> float:
+        """How long all bodies of a part take to print, each by itself, s."""
+        found: list[float] = self._run(
+            opened.id, opened.model, "time_bodies", opened.text, part_id, [[b["id"] for b in bodies]], process,
+            ticket=ticket, patient=True,
+        )  # fmt: skip
+        return found[0]
+
     def print_program(
         self, opened: Opened, part_id: str, process: dict[str, Any], lay: str, moved: Any, ticket: str
     ) -> tuple[str, bytes]:
@@ -304,13 +354,22 @@ class Builder:
             ]
         return found
 
-    def picture(self, opened: Opened, part_id: str) -> bytes:
-        """A PNG of the part."""
-        result: bytes = self._run(opened.id, opened.model, "draw_part", opened.text, part_id, 480, 270)
+    def picture(
+        self, opened: Opened, part_id: str, size: tuple[int, int] = (480, 270), *, patient: bool = False
+    ) -> bytes:
+        """A PNG of the part. ``patient``: there is time."""
+        result: bytes = self._run(opened.id, opened.model, "draw_part", opened.text, part_id, *size, patient=patient)
         return result
 
     def export(
-        self, opened: Opened, part_id: str, format_kind: str, ticket: str, how: dict[str, Any] | None = None
+        self,
+        opened: Opened,
+        part_id: str,
+        format_kind: str,
+        ticket: str,
+        how: dict[str, Any] | None = None,
+        *,
+        patient: bool = False,
     ) -> tuple[str, str, bytes]:
         """File name, media type and content of a part in some format. ``how``: see ``workers.files.export_part``."""
         format_class = FORMATS[format_kind]
@@ -326,7 +385,15 @@ class Builder:
         if format_class.of == "outline" and not more:
             raise BadInput(f"{format_class.word} is a flat drawing: choose a sketch, a face or a section.")
         data: bytes = self._run(
-            opened.id, opened.model, "export_part", opened.text, part_id, format_kind, how, ticket=ticket
+            opened.id,
+            opened.model,
+            "export_part",
+            opened.text,
+            part_id,
+            format_kind,
+            how,
+            ticket=ticket,
+            patient=patient,
         )
         ending, media = format_class.ending, format_class.media
         if how.get("separate"):
@@ -358,13 +425,14 @@ class Builder:
         *args: Any,
         ticket: str = "",
         then: tuple[Any, ...] = (),
+        patient: bool = False,
     ) -> Any:
         """Run a job; a step that takes the worker down is barred with a message, and the rest is built."""
         for _ in range(RETRIES):
             barred = dict(self._barred)
             try:
                 return self._workers.run(
-                    model_id, jobs.call, job, *args, barred, *then, ticket=ticket, limit=self._limit
+                    model_id, jobs.call, job, *args, barred, *then, ticket=ticket, limit=self._limit, patient=patient
                 )
             except WorkerTrouble as trouble:
                 if trouble.reason == "stopped":

@@ -25,7 +25,9 @@ def now() -> datetime:
 class Base(DeclarativeBase):
     """All tables."""
 
-    type_annotation_map = {datetime: DateTime(timezone=True), dict[str, Any]: JSONB, list[Any]: JSONB}
+    type_annotation_map = {
+        datetime: DateTime(timezone=True), dict[str, Any]: JSONB, list[Any]: JSONB, dict[str, Any] | None: JSONB,
+    }  # fmt: skip
 
 
 class Person(Base):
@@ -79,6 +81,7 @@ class ModelRow(Base):
     binned: Mapped[datetime | None]
     picture: Mapped[bytes | None] = mapped_column(LargeBinary, deferred=True)
     picture_revision: Mapped[int] = mapped_column(default=-1)
+    origin: Mapped[dict[str, Any] | None]  # of a copy on which something is tried: the model, its revision, its name
     project: Mapped[Project] = relationship(back_populates="models")
 
 
@@ -94,6 +97,27 @@ class Revision(Base):
     summary: Mapped[str] = mapped_column(Text)
     forward: Mapped[list[Any]]
     backward: Mapped[list[Any]]
+
+
+class Study(Base):
+    """Work in the background on one part of a model, that outlives the process which does it.
+
+    ``state``: waiting, running, done, stopped, failed. ``beat``: when somebody last worked on it; whoever finds a running
+    one without a beat takes it over.
+    """
+
+    __tablename__ = "studies"
+    id: Mapped[str] = mapped_column(String(32), primary_key=True, default=new_id)
+    model_id: Mapped[str] = mapped_column(ForeignKey("models.id", ondelete="CASCADE"), index=True)
+    person_id: Mapped[str] = mapped_column(ForeignKey("people.id"))
+    part_id: Mapped[str] = mapped_column(String(20))
+    sort: Mapped[str] = mapped_column(String(12))
+    revision: Mapped[int]
+    asked: Mapped[dict[str, Any]]
+    found: Mapped[dict[str, Any]] = mapped_column(default=dict)
+    state: Mapped[str] = mapped_column(String(12), default="waiting", index=True)
+    beat: Mapped[datetime] = mapped_column(default=now)
+    made: Mapped[datetime] = mapped_column(default=now)
 
 
 Index("models_by_name", func.lower(ModelRow.name))

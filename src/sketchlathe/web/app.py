@@ -16,11 +16,13 @@ from werkzeug.exceptions import HTTPException, RequestEntityTooLarge
 from ..core.errors import BadInput, NotFound, Refused, Trouble
 from ..service import accounts
 from ..service.building import Builder, Stopped
+from ..service.flexing import flex
 from ..service.modelling import Stale
 from ..service.printing import PrinterLink
+from ..service.studies import Studies
 from ..store import Database, DatabaseGone
 from ..workers import Workers
-from . import account, bench, exchange, files, panels, printing, proving, shelf, socket
+from . import account, bench, exchange, files, panels, printing, proving, shelf, socket, varying
 from .answers import check_text, problem, wants_json
 from .limits import limiter
 
@@ -73,14 +75,17 @@ def create_app(settings: Settings, database: Database, workers: Workers) -> Flas
         LATHE_SETTINGS=settings,
     )
     app.extensions["database"] = database
-    app.extensions["builder"] = Builder(workers, settings.blobs, settings.build_limit)
+    app.extensions["builder"] = builder = Builder(workers, settings.blobs, settings.build_limit)
+    # what a process that ended left undone is gone on with
+    app.extensions["studies"] = studies = Studies(database, builder, {"flex": flex})
+    studies.wake()
     if settings.printer_port:
         app.extensions["printer"] = PrinterLink(settings.printer_port)
     CSRFProtect(app)
     limiter.init_app(app)
     _security(app, settings)
     _accounts(app, settings, database)
-    for area in (account, shelf, bench, panels, proving, printing, exchange, files):
+    for area in (account, shelf, bench, panels, proving, varying, printing, exchange, files):
         app.register_blueprint(area.blueprint)
     socket.sock.init_app(app)
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True

@@ -213,16 +213,15 @@ def restore(model_id: str, number: int) -> ResponseReturnValue:
 
 @blueprint.post("/api/models/<model_id>/build")
 def build(model_id: str) -> ResponseReturnValue:
-    """The built part; with ``afresh`` from nothing, with ``draft`` a preview of a step, with ``parameter`` one of
-    another value.
+    """The built part; with ``afresh`` from nothing, with ``draft`` a preview of a step, with ``edits`` as it would be
+    after them.
     """
     body = json_body()
     opened = open_model(model_id)
     part, ticket = str(body.get("part", "")), ticket_of(model_id, body.get("ticket"))
-    draft, trial = body.get("draft"), body.get("parameter")
-    if isinstance(trial, dict):
-        name, formula = str(trial.get("name", ""))[:60], str(trial.get("formula", ""))[:400]
-        return jsonify(builder().try_parameter(opened, part, name, formula, ticket))
+    draft, trial = body.get("draft"), body.get("edits")
+    if isinstance(trial, list) and 1 <= len(trial) <= 50:
+        return jsonify(builder().as_it_is(builder().as_edited(opened, trial), part, ticket))
     if draft is None:
         make = builder().build_afresh if body.get("afresh") is True else builder().build
         built = make(opened, part, ticket)

@@ -16,21 +16,20 @@ from .jobs import blob_path
 from .program import program
 
 
-def path_of(blobs: str, document: str, part_id: str) -> Path:
-    """Where the answer for a part is kept. (One with barred steps is not kept: bars are forgotten.)"""
-    key = digest_of(["answer", program(), document, part_id])
+def path_of(blobs: str, document: str, part_id: str, what: Any = "") -> Path:
+    """Where the answer for a part is kept, or that to something else asked of it. (One with barred steps is not kept:
+    bars are forgotten.)
+    """
+    key = digest_of(["answer", program(), document, part_id, what])
     return Path(blobs) / key[:2] / f"{key}.json"
 
 
-def read(path: Path, blobs: str) -> dict[str, Any] | None:
-    """The kept answer, if it and all its meshes are there."""
+def read(path: Path, blobs: str = "") -> dict[str, Any] | None:
+    """The kept answer, if it is there and, with ``blobs``, all its meshes are."""
     try:
         found: dict[str, Any] = json.loads(path.read_bytes())
-        return (
-            found
-            if all(blob_path(blobs, b["key"]).exists() for b in (*found["bodies"], *found["references"]))
-            else None
-        )
+        meshes = (*found["bodies"], *found["references"]) if blobs else ()
+        return found if all(blob_path(blobs, b["key"]).exists() for b in meshes) else None
     except (OSError, ValueError, KeyError, TypeError):
         return None
 

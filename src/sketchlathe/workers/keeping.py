@@ -6,6 +6,7 @@ import gzip
 import json
 import os
 from collections import OrderedDict
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
@@ -63,12 +64,18 @@ def built_part(
     if before:
         part = part.model_copy(update={"now": part.index(before)})
 
+    built = build(model, part, CACHE, progress=told_by(model, note), barred=barred)
+    remember(_SOLID, built.solid_key, None, 100)
+    return model, part, built
+
+
+def told_by(model: Model, note: str) -> Callable[[str, str, int, int], None]:
+    """What says, step by step, how far a build is."""
+
     def progress(step: str, key: str, number: int, count: int) -> None:
         write_note(note, {"step": step, "title": model.title_of(step), "key": key, "number": number, "count": count})
 
-    built = build(model, part, CACHE, progress=progress, barred=barred)
-    remember(_SOLID, built.solid_key, None, 100)
-    return model, part, built
+    return progress
 
 
 def write_note(path: str, content: dict[str, Any]) -> None:

@@ -45,9 +45,25 @@ class Workers(Protocol):
     """What the services need of any engine."""
 
     def run(
-        self, model_id: str, job: Callable[..., Any], *args: Any, ticket: str = "", limit: float | None = None
+        self,
+        model_id: str,
+        job: Callable[..., Any],
+        *args: Any,
+        ticket: str = "",
+        limit: float | None = None,
+        patient: bool = False,
     ) -> Any:
-        """Run ``job(*args, note)`` for a model and wait for its answer. ``limit``: seconds of computing for each step."""
+        """Run ``job(*args, note)`` for a model and wait for its answer. ``limit``: seconds of computing for each step.
+
+        ``patient``: nobody waits for it; it runs in workers of its own, only when the machine has nothing else to do.
+        """
+
+    @property
+    def lanes(self) -> int:
+        """How many jobs run at once."""
+
+    def rest(self) -> None:
+        """Nothing patient is to come: its workers may go."""
 
     def stop_ticket(self, ticket: str) -> None:
         """Stop what runs under a ticket."""
@@ -62,8 +78,12 @@ class Workers(Protocol):
         """Stop all workers."""
 
 
-def _start(memory_bytes: int, modules: tuple[str, ...]) -> None:
+def _start(memory_bytes: int, modules: tuple[str, ...], patient: bool) -> None:
     """In a new worker: leave Ctrl-C to the parent, take only so much memory, load step kinds from elsewhere."""
+    if patient:
+        with contextlib.suppress(OSError, AttributeError):
+            os.sched_setscheduler(0, os.SCHED_IDLE, os.sched_param(0))
+        os.nice(19)
     signal.signal(signal.SIGINT, signal.SIG_IGN)
     resource.setrlimit(resource.RLIMIT_AS, (memory_bytes, memory_bytes))
     resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
@@ -87,43 +107,53 @@ class LocalWorkers:
         self._context.set_forkserver_preload(["sketchlathe.workers.preload"])
         self._limit = limit
         self._given = (memory_bytes, modules)
-        self._pools = [self._new_pool() for _ in range(count)]
+        self.lanes = count
+        # those that somebody waits for, and behind them as many patient ones, made when they are needed
+        self._pools: list[ProcessPool | None] = [self._new_pool(place) for place in range(count)] + [None] * count
         self._closed = False
         _forget_old_notes()
         self._notes = Path(tempfile.mkdtemp(prefix="lathe-notes-"))
         self._running: dict[str, Future[Any]] = {}
-        self._loads = [0] * count
+        self._loads = [0] * 2 * count
         self._lock = threading.Lock()
 
-    def _new_pool(self) -> ProcessPool:
-        return ProcessPool(max_workers=1, max_tasks=0, context=self._context, initializer=_start, initargs=self._given)
+    def _new_pool(self, place: int) -> ProcessPool:
+        given = (*self._given, place >= self.lanes)
+        return ProcessPool(max_workers=1, max_tasks=0, context=self._context, initializer=_start, initargs=given)
 
     def _pool(self, place: int) -> ProcessPool:
         """The pool of a place; one that has ended, whoever ended it, is made anew."""
         with self._lock:
             pool = self._pools[place]
-            if pool.active or self._closed:
+            if pool is not None and (pool.active or self._closed):
                 return pool
-            self._pools[place] = fresh = self._new_pool()
-        threading.Thread(target=_bury, args=(pool,), daemon=True).start()
+            self._pools[place] = fresh = self._new_pool(place)
+        if pool is not None:
+            threading.Thread(target=_bury, args=(pool,), daemon=True).start()
         return fresh
 
-    def _place(self, model_id: str) -> int:
-        return zlib.crc32(model_id.encode()) % len(self._pools)
+    def _place(self, model_id: str, patient: bool = False) -> int:
+        return zlib.crc32(model_id.encode()) % self.lanes + (self.lanes if patient else 0)
 
     def warm(self) -> None:
         """Start every worker now, in the background."""
-        for place in range(len(self._pools)):
+        for place in range(self.lanes):
             self._pool(place).schedule(os.getpid)
 
     def run(
-        self, model_id: str, job: Callable[..., Any], *args: Any, ticket: str = "", limit: float | None = None
+        self,
+        model_id: str,
+        job: Callable[..., Any],
+        *args: Any,
+        ticket: str = "",
+        limit: float | None = None,
+        patient: bool = False,
     ) -> Any:
         """Run ``job(*args, note)``; raises ``WorkerTrouble`` if it does not come back, or what the job raised.
 
         A new job under a ticket replaces the one that runs under it: newest wins.
         """
-        place = self._place(model_id)
+        place = self._place(model_id, patient)
         with self._lock:
             older = self._running.get(ticket) if ticket else None
             self._loads[place] += 1
@@ -145,8 +175,9 @@ class LocalWorkers:
     def _once(self, place: int, job: Callable[..., Any], args: tuple[Any, ...], ticket: str, seconds: float) -> Any:
         note = str(self._notes / uuid.uuid4().hex)
         pool = self._pool(place)
+        patience = allowance.PATIENCE * (1 if place < self.lanes else 10)
         try:
-            future = pool.schedule(_allowed, args=(seconds, job, *args, note), timeout=seconds * allowance.PATIENCE)
+            future = pool.schedule(_allowed, args=(seconds, job, *args, note), timeout=seconds * patience)
         except RuntimeError:
             raise _Ended from None
         future.lathe_note = note  # type: ignore[attr-defined]
@@ -187,12 +218,23 @@ class LocalWorkers:
         """Whether the worker of a model has something to do."""
         return self._loads[self._place(model_id)] > 0
 
+    def rest(self) -> None:
+        """Let patient workers go that have nothing to do: each holds some hundred megabytes."""
+        with self._lock:
+            idle = [p for p in range(self.lanes, 2 * self.lanes) if not self._loads[p]]
+            gone = [self._pools[p] for p in idle]
+            for place in idle:
+                self._pools[place] = None
+        for pool in filter(None, gone):
+            threading.Thread(target=_bury, args=(pool,), daemon=True).start()
+
     def close(self) -> None:
         """Stop all workers at once."""
         self._closed = True
-        for pool in self._pools:
+        pools = [pool for pool in self._pools if pool is not None]
+        for pool in pools:
             pool.stop()
-        for pool in self._pools:
+        for pool in pools:
             with contextlib.suppress(Exception):
                 pool.join(5)
         shutil.rmtree(self._notes, ignore_errors=True)

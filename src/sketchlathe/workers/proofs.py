@@ -2,27 +2,38 @@
 
 from __future__ import annotations
 
+from collections import OrderedDict
 from collections.abc import Sequence
+from dataclasses import asdict
 from datetime import date
 from typing import Any
+
+import numpy as np
 
 from ..core.errors import Trouble
 from ..core.inspect import handin
 from ..core.inspect.answers import KINDS, verdict
 from ..core.inspect.explaining import explain
+from ..core.inspect.flexing import Probe
 from ..core.inspect.materials import made_of
 from ..core.inspect.picture import picture
 from ..core.inspect.seeking import come_to, goal_of
 from ..core.inspect.weighing import Units, Weighed, rows, together, weighed
+from ..core.mesh.booleans import triangles_compared
+from ..core.mesh.surface import Surface
 from ..core.model.document import Model, body_title
 from ..core.model.measurements import Thing, measure
+from ..core.model.results import PartBuild, digest_of
 from ..core.quantity import is_plain, show
 from ..core.solid import meshing
+from ..core.solid.comparing import compared
 from ..core.solid.frames import Frame
 from ..core.solid.sectioning import section, surface_section
 from ..core.steps.base import full_sentence
+from . import answers
+from .builds import body_facts, reference_facts
 from .jobs import job
-from .keeping import CACHE, built_part, colour_of, measured, model_of, stuff_of, write_note
+from .keeping import CACHE, built_part, colour_of, measured, model_of, remember, stuff_of, told_by, write_note
 
 
 @job
@@ -68,6 +79,65 @@ def explain_answers(document: str, part_id: str, barred: dict[str, str], note: s
         write_note(note, {"title": f"trying {text}", "number": number, "count": count})
 
     return [c.as_json() for c in explain(model, part_id, part.answers, CACHE, progress)]
+
+
+_PROBES: OrderedDict[str, Probe] = OrderedDict()
+
+
+@job
+def try_edits(
+    document: str, part_id: str, blobs: str, edits: list[dict[str, Any]], barred: dict[str, str], note: str
+) -> dict[str, Any]:
+    """Whether a part still is what it is with some edits. What was found out once is kept on disk for all workers."""
+    path = answers.path_of(blobs, document, part_id, edits)
+    known = answers.read(path)
+    if known is not None:
+        return known
+    key = digest_of([document, part_id])
+    if key not in _PROBES:
+        model = model_of(document)
+        remember(_PROBES, key, Probe(model, part_id, CACHE, barred, progress=told_by(model, note)), 4)
+    told = asdict(_PROBES[key].try_edits(edits, barred))
+    if told["why"] not in barred.values():
+        answers.write(path, told)
+    return told
+
+
+@job
+def compare_parts(
+    document: str, part_id: str, other: str, other_part: str, blobs: str, barred: dict[str, str], note: str
+) -> dict[str, Any]:
+    """What is gone and what has come from one part to another: bodies whose meshes are put into ``blobs``, volumes."""
+    _, _, before = built_part(document, part_id, barred, note)
+    _, _, after = built_part(other, other_part, barred, note)
+    write_note(note, {"title": "Comparing", "number": 0, "count": 1})
+    found = compared(before.bodies, after.bodies)
+    key = digest_of(["compare", before.solid_key, after.solid_key])
+    if found.exact and not before.references and not after.references:
+        return {
+            "gone": [body_facts(b, key, blobs) for b in found.gone],
+            "come": [body_facts(b, key, blobs) for b in found.come],
+            "volumes": [found.gone_volume, found.come_volume],
+            "exact": True,
+        }
+    sides = [_surface(b) for b in (before, after)]
+    gone, come = triangles_compared(*sides)
+    told: dict[str, Any] = {"volumes": [gone.volume, come.volume], "exact": False}
+    for word, surface in (("gone", gone), ("come", come)):
+        told[word] = [reference_facts(word, f"{key}{word}", surface, blobs)] if len(surface.triangles) else []
+    return told
+
+
+def _surface(built: PartBuild) -> Surface:
+    """All triangles of a part, those of what was only brought as a reference too."""
+    meshes = [meshing.for_export(b.shape, 0.02, 0.2) for b in built.bodies]
+    pieces = [(m.positions.astype(np.float64), m.triangles) for m in meshes]
+    pieces += [(s.positions, s.triangles) for _, _, s in built.references]
+    if not pieces:
+        return Surface(np.zeros((0, 3)), np.zeros((0, 3), np.int64))
+    shift = np.cumsum([0, *(len(p) for p, _ in pieces)])[:-1]
+    triangles = [t.astype(np.int64) + by for (_, t), by in zip(pieces, shift)]
+    return Surface(np.concatenate([p for p, _ in pieces]), np.concatenate(triangles))
 
 
 @job

@@ -5,77 +5,15 @@ round number.
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Iterator, Mapping
-from dataclasses import dataclass, field
-from typing import Any
+from collections.abc import Iterator
 
-from ..errors import Trouble
-from ..model.document import Model, Part
-from ..quantity import evaluate, names_in
-from ..quantity.units import ANGLE, LENGTH, NUMBER, UNITS, Dimension, default_unit, number_text, show
-from ..sketch.constraints.dimension import Dimensional
-from ..steps.sketch import SketchStep
+from ..quantity.units import UNITS, default_unit, number_text, show
 from .answers import actual
+from .knobs import Knob, knobs
 from .searching import Cause, Search
 from .weighing import Weighed
 
-_WANTED: dict[str, Dimension] = {"length": LENGTH, "angle": ANGLE, "count": NUMBER}
 _NEWTON = 6
-
-
-@dataclass(frozen=True)
-class Knob:
-    """A number that somebody typed: what it is called, its value (mm, rad, plain), and the edit that changes it."""
-
-    name: str
-    value: float
-    dimension: Dimension
-    turn: Callable[[str], Mapping[str, Any]] = field(repr=False)
-    step: str = ""
-    whole: bool = False
-
-
-def knobs(model: Model, part: Part) -> Iterator[Knob]:
-    """Every plain number in the part: parameters, blanks, driving dimensions. Formulas follow from these."""
-    for p in model.parameters:
-        if not names_in(p.formula):
-            value = model.table[p.name]
-            yield Knob(
-                f"the parameter {p.name}", value.value, value.dimension,
-                lambda text, n=p.name: {"kind": "set_parameter", "name": n, "formula": text},  # type: ignore[misc]
-            )  # fmt: skip
-    for step in part.steps:
-        if step.skipped:
-            continue
-        title = model.title_of(step.id)
-        for name, formula in step.formulas().items():
-            blank = step.blanks()[name]
-            if names_in(formula):
-                continue
-            found = _value(formula, _WANTED[blank.type], model)
-            if found is not None:
-                yield Knob(
-                    f"the {blank.label} of {title}", found, _WANTED[blank.type],
-                    lambda text, s=step.id, n=name: {"kind": "set_fields", "step": s, "fields": {n: text}},  # type: ignore[misc]
-                    step.id, blank.type == "count",
-                )  # fmt: skip
-        if isinstance(step, SketchStep):
-            for k in step.sketch.constraints:
-                if isinstance(k, Dimensional) and k.driving and k.value and not names_in(k.value):
-                    found = _value(k.value, k.measures, model)
-                    if found is not None:
-                        yield Knob(
-                            f"the {k.word} in {title}", found, k.measures,
-                            lambda text, s=step.id, c=k.id: {"kind": "set_dimension", "sketch": s, "id": c, "value": text},  # type: ignore[misc]
-                            step.id,
-                        )  # fmt: skip
-
-
-def _value(formula: str, wanted: Dimension, model: Model) -> float | None:
-    try:
-        return evaluate(formula, {}, wanted=wanted, length_unit=model.units).value
-    except Trouble:
-        return None
 
 
 def other_numbers(search: Search) -> Iterator[Cause]:

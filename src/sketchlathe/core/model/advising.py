@@ -11,7 +11,8 @@ from typing import TYPE_CHECKING
 from ..errors import BadInput
 from ..names import head, role
 from ..quantity import evaluate, names_in
-from ..quantity.units import LENGTH
+from ..quantity.units import LENGTH, NUMBER
+from ..saying import opens
 from .advice import Advice
 from .edits.steps import standings
 
@@ -110,4 +111,42 @@ def _names(label: str) -> Iterator[str]:
         number += 1
 
 
-RULES: tuple[Callable[[Model, Part, PartBuild], Found], ...] = (_cut_into, _same_lengths)
+def _outside_limits(model: Model, part: Part, built: PartBuild) -> Found:
+    """A number beyond the limits that somebody gave it."""
+    from ..inspect.knobs import knobs
+
+    known = {k.knob: k for k in model.limits}
+    if not known:
+        return
+    for knob in knobs(model, part):
+        limits = known.get(knob.id)
+        if limits is None:
+            continue
+        for text, sense, word in ((limits.low, -1, "below"), (limits.high, 1, "above")):
+            try:
+                wanted = None if knob.dimension == NUMBER else knob.dimension
+                end = evaluate(text, model.table.values, wanted=wanted, length_unit=model.units).value if text else None
+            except BadInput:
+                continue
+            if end is None or (knob.value - end) * sense <= 1e-9 * max(1.0, abs(end)):
+                continue
+            at = knob.step or next((s.id for s in part.steps if knob.title in _names_in(s)), "")
+            if at:
+                said = f"{opens(knob.name)} is {knob.said(knob.value, model, 5)}, {word} its limit of {text}."
+                yield at, Advice(said, f"make it {text}", edits=(dict(knob.turned(end, model)),))
+
+
+def _names_in(step: Step) -> set[str]:
+    """The parameters that a step's formulas and dimensions use."""
+    from .edits.parameters import formulas_of
+
+    found: set[str] = set()
+    for formula in formulas_of(step):
+        try:
+            found |= names_in(formula)
+        except BadInput:
+            continue
+    return found
+
+
+RULES: tuple[Callable[[Model, Part, PartBuild], Found], ...] = (_cut_into, _same_lengths, _outside_limits)

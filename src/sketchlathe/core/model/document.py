@@ -120,6 +120,33 @@ class Part(BaseModel):
         return self.model_copy(update={"steps": steps})
 
 
+class Limits(BaseModel):
+    """How far a number may go: checked whenever the part is built. ``knob``: which one (see ``inspect.knobs``); an end
+    that is empty is open.
+    """
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    knob: str = Field(min_length=3, max_length=120)
+    low: str = Field(default="", max_length=400)
+    high: str = Field(default="", max_length=400)
+
+
+class Variant(BaseModel):
+    """A named set of values: parameters by name, materials by part, steps that are left out or not, by their ids."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+    id: str = Field(min_length=1, max_length=20)
+    name: str = Field(min_length=1, max_length=80)
+    values: dict[str, Annotated[str, Field(min_length=1, max_length=400)]] = Field(default_factory=dict, max_length=500)
+    materials: dict[str, Annotated[str, Field(max_length=40)]] = Field(default_factory=dict, max_length=100)
+    skipped: dict[str, bool] = Field(default_factory=dict, max_length=MAX_STEPS)
+
+
+MOST_VARIANTS = 200
+
+
 class Model(BaseModel):
     """A whole model. Frozen; edits return new ones that share what is unchanged."""
 
@@ -133,6 +160,8 @@ class Model(BaseModel):
     parameters: tuple[Parameter, ...] = Field(default=(), max_length=500)
     parts: tuple[Part, ...] = Field(min_length=1, max_length=100)
     materials: tuple[OwnMaterial, ...] = Field(default=(), max_length=100)
+    limits: tuple[Limits, ...] = Field(default=(), max_length=1000)
+    variants: tuple[Variant, ...] = Field(default=(), max_length=MOST_VARIANTS)
     next_id: Annotated[int, Field(ge=1)] = 1
 
     @property
@@ -296,7 +325,7 @@ def _check_ids(model: Model) -> None:
         for p in model.parts
         for id in (p.id, *(s.id for s in p.steps), *(m.id for m in p.measurements), *_sketch_ids(p))
     )
-    for id in (*(m.id for m in model.materials), *in_parts):
+    for id in (*(m.id for m in model.materials), *(v.id for v in model.variants), *in_parts):
         if id in seen:
             raise BadInput(f"This is not a sound model: the id “{id}” is used twice.")
         seen.add(id)
@@ -306,6 +335,8 @@ def _check_ids(model: Model) -> None:
         raise BadInput("This is not a sound model: next_id must be above every id in use.")
     if len({p.name for p in model.parameters}) != len(model.parameters):
         raise BadInput("This is not a sound model: two parameters have the same name.")
+    if len({v.name for v in model.variants}) != len(model.variants):
+        raise BadInput("This is not a sound model: two variants have the same name.")
 
 
 def _sketch_ids(part: Part) -> list[str]:

@@ -23,7 +23,7 @@ _MANY = {
     "made_of": "body with a material of its own", "bodies": "body", "body_names": "named body", "edges": "edge",
     "faces": "face", "regions": "region", "points": "point", "taken": "curve taken from the solid", "places": "place",
     "sizes": "size", "ids": "thing", "on": "thing", "through": "point", "copies": "copy", "seeds": "original",
-    "offers": "curve", "edits": "edit", "sides": "side", "things": "thing",
+    "offers": "curve", "edits": "edit", "sides": "side", "things": "thing", "variants": "variant", "limits": "limit",
 }  # fmt: skip
 _NAMES = {
     "name": "The name", "formula": "The formula", "value": "The size", "note": "The note", "words": "The text",

@@ -52,7 +52,7 @@ class Snug(NamedTuple):
 def unseen(bodies: Sequence[Body], within: float) -> int:
     """How many pairs that may come near ``pairs`` does not look at, because there are too many."""
     boxes = [rough_box(b.shape) for b in bodies]
-    return max(0, sum(_near(a, b, within) for a, b in combinations(boxes, 2)) - MOST_PAIRS)
+    return max(0, sum(near(a, b, within) for a, b in combinations(boxes, 2)) - MOST_PAIRS)
 
 
 def pairs(bodies: Sequence[Body], within: float) -> Iterator[Pair]:
@@ -60,9 +60,9 @@ def pairs(bodies: Sequence[Body], within: float) -> Iterator[Pair]:
     nought.
     """
     boxes = {b.id: rough_box(b.shape) for b in bodies}
-    near = [(a, b) for a, b in combinations(bodies, 2) if _near(boxes[a.id], boxes[b.id], within)]
-    faces = {b.id: [(TopoDS.Face(f), rough_box(f)) for f in each(b.shape, FACE)] for pair in near for b in pair}
-    for a, b in near[:MOST_PAIRS]:
+    beside = [(a, b) for a, b in combinations(bodies, 2) if near(boxes[a.id], boxes[b.id], within)]
+    faces = {b.id: [(TopoDS.Face(f), rough_box(f)) for f in each(b.shape, FACE)] for pair in beside for b in pair}
+    for a, b in beside[:MOST_PAIRS]:
         gap, ends = _distance(faces[a.id], faces[b.id], within)
         if gap > _TOUCH and (_holds(a, boxes[a.id], b, boxes[b.id]) or _holds(b, boxes[b.id], a, boxes[a.id])):
             gap, ends = 0.0, None
@@ -109,15 +109,16 @@ def _holds(a: Body, box: Box, b: Body, inner: Box) -> bool:
     return bool(BRepClass3d_SolidClassifier(a.shape, corner, 1e-7).State() == TopAbs_IN)
 
 
-def _near(a: Box, b: Box, within: float) -> bool:
+def near(a: Box, b: Box, within: float) -> bool:
+    """Whether two boxes come as near to each other as that, mm."""
     return all(a[0][i] <= b[1][i] + within and b[0][i] <= a[1][i] + within for i in range(3))
 
 
-def _faces(body: Body, near: Box, within: float) -> list[tuple[Any, Any]]:
+def _faces(body: Body, zone: Box, within: float) -> list[tuple[Any, Any]]:
     """Flat and round faces of a body whose boxes come near to another's, with what they are."""
     found = []
     for i, face in enumerate(each(body.shape, FACE)):
-        if _near(rough_box(face), near, within):
+        if near(rough_box(face), zone, within):
             grip = grip_of_face(body, i)
             if grip is not None and grip.form in ("plane", "cylinder"):
                 found.append((face, grip))
@@ -132,7 +133,7 @@ def contact(a: Body, b: Body) -> float:
         for with_, other in others:
             if one.form != other.form or not _on_each_other(one, other):
                 continue
-            if not _near(rough_box(face), rough_box(with_), _TOUCH):
+            if not near(rough_box(face), rough_box(with_), _TOUCH):
                 continue
             common = BRepAlgoAPI_Common(private(face, mesh=False), private(with_, mesh=False))
             if common.IsDone():
@@ -168,7 +169,7 @@ def snug(a: Body, b: Body, within: float) -> list[Snug]:
                 continue
             shaft, hole = (other, one) if one.hollow else (one, other)
             boxes = rough_box(face), rough_box(with_)
-            if _TOUCH < hole.radius - shaft.radius < within and _near(*boxes, 0.0):
+            if _TOUCH < hole.radius - shaft.radius < within and near(*boxes, 0.0):
                 middle = [
                     (max(boxes[0][0][i], boxes[1][0][i]) + min(boxes[0][1][i], boxes[1][1][i])) / 2 for i in range(3)
                 ]

@@ -185,10 +185,10 @@ def cut(body: Body, tools: Sequence[Body], step: str) -> list[Body]:
     return _bodies(results, body.id, step)
 
 
-def difference(body: Body, other: Body, step: str) -> list[Body]:
-    """What one body has that another has not; slivers below a millionth of its volume are left out."""
+def without(body: Body, others: Sequence[Body], step: str) -> list[Body]:
+    """What one body has that others have not; slivers below a millionth of its volume are left out."""
     whole = volume(body.shape)
-    results = _boolean(BRepAlgoAPI_Cut, [body], [other])
+    results = _boolean(BRepAlgoAPI_Cut, [body], others)
     return _bodies([r for r in results if volume(r[0]) > 1e-6 * whole], body.id, step)
 
 
@@ -201,4 +201,4 @@ def common(body: Body, tools: Sequence[Body], step: str) -> list[Body]:
     return _bodies(results, body.id, step)
 
 
-__all__ = ["Body", "common", "cut", "difference", "fuse", "prism", "profile_face"]
+__all__ = ["Body", "common", "cut", "fuse", "prism", "profile_face", "without"]

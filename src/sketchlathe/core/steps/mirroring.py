@@ -82,7 +82,7 @@ def _deeds(result: StepResult) -> list[tuple[Sequence[Body], str]]:
     """What a step did, as shapes and what became of them."""
     if result.tools and result.tool_result in ("add", "cut", "separate"):
         return [(result.tools, result.tool_result)]
-    from ..solid.shapes import difference
+    from ..solid.shapes import without
 
     before = {b.id: b for b in result.before}
     after = {b.id: b for b in result.bodies}
@@ -92,8 +92,8 @@ def _deeds(result: StepResult) -> list[tuple[Sequence[Body], str]]:
         if id not in before:
             added.append(body)
         elif before[id].shape is not body.shape:
-            gone.extend(difference(before[id], body, result.step))
-            added.extend(difference(body, before[id], result.step))
+            gone.extend(without(before[id], [body], result.step))
+            added.extend(without(body, [before[id]], result.step))
     return [(bodies, what) for bodies, what in ((added, "add"), (gone, "cut")) if bodies]
 
 

@@ -22,10 +22,13 @@ _SORTS: dict[str, Dimension | None] = {"length": LENGTH, "angle": ANGLE, "number
 def uses_of(model: Model, name: str) -> list[str]:
     """Where a parameter is used, in words."""
     found = [f"parameter {p.name}" for p in model.parameters if p.name != name and name in _names(p.formula)]
+    found += [
+        f"variant {v.name}" for v in model.variants if any(name in _names(f) for n, f in v.values.items() if n != name)
+    ]
     for part in model.parts:
         where = f" of {part.name}" if len(model.there) > 1 else ""
         for step in part.steps:
-            if any(name in _names(f) for f in _formulas(step)):
+            if any(name in _names(f) for f in formulas_of(step)):
                 found.append(f"{model.title_of(step.id)}{where}")
     return found
 
@@ -37,7 +40,8 @@ def _names(formula: str) -> frozenset[str]:
         return frozenset()
 
 
-def _formulas(step: Step) -> list[str]:
+def formulas_of(step: Step) -> list[str]:
+    """All formulas that count in a step: of its blanks, and of a sketch's driving dimensions."""
     formulas = list(step.formulas().values())
     if isinstance(step, SketchStep):
         formulas += [c.value for c in step.sketch.constraints if isinstance(c, Dimensional) and c.driving]
@@ -124,10 +128,17 @@ class RenameParameter(Edit):
             p.model_copy(update={"name": to if p.name == self.name else p.name, "formula": renamed(p.formula)})
             for p in model.parameters
         )
-        after = model.changed(parameters=parameters)
+        limits = tuple(
+            k.model_copy(update={"knob": f"p:{to}"}) if k.knob == f"p:{self.name}" else k for k in model.limits
+        )
+        variants = tuple(
+            v.model_copy(update={"values": {to if n == self.name else n: renamed(f) for n, f in v.values.items()}})
+            for v in model.variants
+        )
+        after = model.changed(parameters=parameters, limits=limits, variants=variants)
         for part in model.parts:
             for step in part.steps:
-                if any(self.name in _names(f) for f in _formulas(step)):
+                if any(self.name in _names(f) for f in formulas_of(step)):
                     after = after.with_step(_renamed_step(step, renamed))
         return after
 
@@ -157,7 +168,15 @@ class DeleteParameter(Edit):
         users = uses_of(model, self.name)
         if users:
             raise Refused(f"“{self.name}” is used by {', '.join(users[:6])}; change that first.", where=self.name)
-        return model.changed(parameters=tuple(p for p in model.parameters if p.name != self.name))
+        variants = tuple(
+            v.model_copy(update={"values": {n: f for n, f in v.values.items() if n != self.name}})
+            for v in model.variants
+        )
+        return model.changed(
+            parameters=tuple(p for p in model.parameters if p.name != self.name),
+            limits=tuple(k for k in model.limits if k.knob != f"p:{self.name}"),
+            variants=variants,
+        )
 
     def summary(self, before: Model, after: Model) -> str:
         return f"Parameter {self.name} deleted"

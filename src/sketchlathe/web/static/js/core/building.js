@@ -88,9 +88,9 @@ on('model', build);
 let asked = 0;
 let previewing = false;
 let next = null;
-// A preview of a draft step, or of another value of a parameter; answers only for the newest question.
+// A preview of a draft step, or of the part after some edits; answers only for the newest question.
 export const preview = (draft, touched, hear) => wonder({ draft, touched }, hear);
-export const tryParameter = (name, formula, hear) => wonder({ parameter: { name, formula } }, hear);
+export const tryEdits = (edits, hear) => wonder({ edits }, hear);
 // one that takes long gives way to a newer question; not sooner, for its worker forgets what it has built
 const PATIENCE = 4000;
 let flight = 0, // the number of the question that is being answered

@@ -1,7 +1,7 @@
 // The table of parameters: changing, renaming, adding; dragging a value and watching the part follow.
 import { $, S } from '../core/state.js';
 import { edit } from '../core/api.js';
-import { forgetPreviews, tryParameter } from '../core/building.js';
+import { forgetPreviews, tryEdits } from '../core/building.js';
 import { MM } from '../core/units.js';
 import { niceStep } from '../view/controls.js';
 import { endPreview, showTrial } from '../view/scene.js';
@@ -98,7 +98,7 @@ function attempt(input, words) {
   input.value = words;
   const name = input.closest('.param')?.dataset.parameter;
   if (!name) return; // the panel was filled again meanwhile
-  tryParameter(name, words, (result, problem) => {
+  tryEdits([{ kind: 'set_parameter', name, formula: words }], (result, problem) => {
     input.classList.toggle('bad', Boolean(problem) || result.steps.some(s => s.status === 'failed'));
     if (result) showTrial(result.bodies);
   });
