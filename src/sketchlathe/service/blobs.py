@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import contextlib
+import hashlib
 import os
 import re
 import threading
@@ -17,6 +18,7 @@ KEPT_BYTES = 4 << 30
 SPARED = 600.0  # seconds since its last use during which nothing is trimmed: a page may be about to ask for it
 LOOK_EVERY = 200  # results between two looks at the folder, or
 LOOK_AFTER = 900.0  # seconds
+_KEY = re.compile(r"[0-9a-f]{32}")
 
 
 class Blobs:
@@ -52,7 +54,25 @@ class Blobs:
 
     def kept(self, key: str) -> Any:
         """Plain data that was kept; None if it is not there (any more)."""
-        return answers.read(self.folder / key[:2] / f"{key}.json") if re.fullmatch(r"[0-9a-f]{32}", key) else None
+        return answers.read(self.folder / key[:2] / f"{key}.json") if _KEY.fullmatch(key) else None
+
+    def keep_raw(self, data: bytes) -> str:
+        """Keep bytes as long as there is room; the key they are found by. Raises ``OSError``."""
+        key = hashlib.blake2b(data, digest_size=16).hexdigest()
+        path = self.folder / key[:2] / f"{key}.bin"
+        path.parent.mkdir(parents=True, exist_ok=True)
+        temporary = path.with_suffix(f".{os.getpid()}")
+        temporary.write_bytes(data)
+        os.replace(temporary, path)
+        return key
+
+    def raw(self, key: str) -> bytes | None:
+        """Bytes that were kept; None if they are not there (any more)."""
+        path = self.folder / key[:2] / f"{key}.bin"
+        try:
+            return path.read_bytes() if _KEY.fullmatch(key) else None
+        except OSError:
+            return None
 
     def came(self) -> None:
         """A result came: now and then the folder is looked at, in a thread of its own."""

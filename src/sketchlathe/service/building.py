@@ -153,6 +153,15 @@ class Builder:
         result.pop("cold", None)
         return result
 
+    def near(self, opened: Opened, part_id: str, edits: Sequence[Mapping[str, Any]], ticket: str) -> dict[str, Any]:
+        """The part as it would be after some edits, and how the mesh of it as it is gets there."""
+        edited = self.as_edited(opened, edits)
+        found: dict[str, Any] = self._run(
+            opened.id, edited.model, "build_near", opened.text, part_id, str(self.blobs.folder), edited.text,
+            ticket=ticket,
+        )  # fmt: skip
+        return found
+
     @property
     def lanes(self) -> int:
         """How many patient jobs run at once."""

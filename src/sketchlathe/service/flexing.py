@@ -42,6 +42,15 @@ def asked_of(opened: Opened, part_id: str, raw: dict[str, Any]) -> dict[str, Any
     return {"numbers": [str(n) for n in numbers][:MOST_NUMBERS], "pairs": [str(p) for p in pairs], "spans": told}
 
 
+def gone_on(old: dict[str, Any], asked: dict[str, Any]) -> tuple[dict[str, Any], dict[str, Any]]:
+    """What is asked, and known, when some numbers of an older flex test are tried anew (``asked["numbers"]``)."""
+    again = set(asked["numbers"])
+    known = {id: n for id, n in old.get("numbers", {}).items() if id not in again}
+    wanted = list(dict.fromkeys([*old.get("order", ()), *asked["numbers"]]))
+    spans = {id: ends for id, ends in old["asked"]["spans"].items() if id not in again} | asked["spans"]
+    return {**asked, "numbers": wanted, "spans": spans}, {"numbers": known, "builds": old.get("builds", 0)}
+
+
 def flex(turn: Turn) -> bool:
     """Do what is left of a flex test; True when all is known."""
     model, part = turn.opened.model, turn.opened.model.part(turn.part_id)

@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import threading
 from collections import OrderedDict
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -315,6 +316,15 @@ def last_readable(database: Database, person_id: str, model_id: str, tries: int 
             except BadInput:
                 document = jsonpatch.apply_patch(document, session.get_one(Revision, (model_id, number)).backward)
     return None
+
+
+def summaries(database: Database, model_id: str, numbers: Sequence[int]) -> dict[int, str]:
+    """What was done in some revisions, in words, by their numbers."""
+    with database.transaction() as session:
+        query = select(Revision.number, Revision.summary).where(
+            Revision.model_id == model_id, Revision.number.in_(numbers)
+        )
+        return {row.number: row.summary for row in session.execute(query)}
 
 
 def revisions(database: Database, person_id: str, model_id: str, limit: int = 200) -> list[tuple[Revision, str]]:

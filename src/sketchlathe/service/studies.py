@@ -37,6 +37,7 @@ class Turn:
 
     id: str
     opened: Opened
+    person_id: str
     part_id: str
     asked: dict[str, Any]
     found: dict[str, Any]
@@ -60,21 +61,25 @@ class Studies:
         self._at: Turn | None = None
         self._closed = False
 
-    def begin(self, opened: Opened, person_id: str, part_id: str, sort: str, asked: dict[str, Any]) -> dict[str, Any]:
-        """Begin a study of a part; an older one of its sort is forgotten."""
+    def begin(
+        self,
+        opened: Opened,
+        person_id: str,
+        part_id: str,
+        sort: str,
+        asked: dict[str, Any],
+        known: dict[str, Any] | None = None,
+    ) -> dict[str, Any]:
+        """Begin a study of a part; an older one of its sort is forgotten. ``known``: what is found already."""
         opened.model.part(part_id)
         self.stop(opened.id, part_id, sort)
         with self._database.transaction() as session:
             mine = (Study.model_id == opened.id, Study.part_id == part_id, Study.sort == sort)
             session.execute(delete(Study).where(*mine))
             row = Study(
-                model_id=opened.id,
-                person_id=person_id,
-                part_id=part_id,
-                sort=sort,
-                revision=opened.revision,
-                asked=asked,
-            )
+                model_id=opened.id, person_id=person_id, part_id=part_id, sort=sort, revision=opened.revision,
+                asked=asked, found=known or {},
+            )  # fmt: skip
             session.add(row)
             session.flush()
             told = _told(row)
@@ -149,7 +154,14 @@ class Studies:
             return
         found = dict(row.found)
         turn = Turn(
-            row.id, opened, row.part_id, row.asked, found, self._builder, lambda: self._put(row.id, found, None)
+            row.id,
+            opened,
+            row.person_id,
+            row.part_id,
+            row.asked,
+            found,
+            self._builder,
+            lambda: self._put(row.id, found, None),
         )
         self._at = turn
         watch = threading.Thread(target=self._watch, args=(turn,), daemon=True)

@@ -19,6 +19,7 @@ from ..service.building import Builder, Stopped
 from ..service.flexing import flex
 from ..service.modelling import Stale
 from ..service.printing import PrinterLink
+from ..service.replaying import replay
 from ..service.studies import Studies
 from ..store import Database, DatabaseGone
 from ..workers import Workers
@@ -77,7 +78,7 @@ def create_app(settings: Settings, database: Database, workers: Workers) -> Flas
     app.extensions["database"] = database
     app.extensions["builder"] = builder = Builder(workers, settings.blobs, settings.build_limit)
     # what a process that ended left undone is gone on with
-    app.extensions["studies"] = studies = Studies(database, builder, {"flex": flex})
+    app.extensions["studies"] = studies = Studies(database, builder, {"flex": flex, "replay": replay(database)})
     studies.wake()
     if settings.printer_port:
         app.extensions["printer"] = PrinterLink(settings.printer_port)

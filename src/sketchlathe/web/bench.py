@@ -21,7 +21,7 @@ from ..core.sketch.tools import describe_tools, families
 from ..core.sketch.view import describe_constraints
 from ..core.solid.frames import ORIGIN_PLANES
 from ..core.steps.base import default_lengths, describe_steps, sentence_of, step_groups
-from ..service import modelling, shelf, sketching
+from ..service import comparing, modelling, shelf, sketching
 from ..service.modelling import Opened
 from .answers import builder, database, json_body, me, open_model, ticket_of
 from .panels import asked_for, filled
@@ -74,6 +74,8 @@ def state_of(opened: Opened) -> dict[str, Any]:
         "canUndo": opened.can_undo,
         "canRedo": opened.can_redo,
         "parameters": [p.name for p in model.parameters],
+        "limits": {k.knob: [k.low or "any", k.high or "any"] for k in model.limits},
+        "variants": [{"id": v.id, "name": v.name} for v in model.variants],
         "own": {m.id: materials_of(model)[m.id].as_json() for m in model.materials},
         "parts": [
             {
@@ -135,7 +137,7 @@ def page(model_id: str) -> ResponseReturnValue:
     asked = asked_for(opened, request.args.get("part"))
     return render_template(
         "bench.html", opened=opened, model=opened.model, part=asked.part, kinds=kinds,
-        state={**state_of(opened), "at": asked.part.id},
+        state={**state_of(opened), "at": asked.part.id}, origin=comparing.origin_of(database(), me(), model_id),
         panels={name: Markup(html) for name, html in filled(asked).items()},
         families=families(), step_groups=step_groups(), units=["mm", "cm", "m", "in", "in 1/64"],
     )  # fmt: skip
@@ -214,13 +216,15 @@ def restore(model_id: str, number: int) -> ResponseReturnValue:
 @blueprint.post("/api/models/<model_id>/build")
 def build(model_id: str) -> ResponseReturnValue:
     """The built part; with ``afresh`` from nothing, with ``draft`` a preview of a step, with ``edits`` as it would be
-    after them.
+    after them (``near``: and how the mesh of now gets there).
     """
     body = json_body()
     opened = open_model(model_id)
     part, ticket = str(body.get("part", "")), ticket_of(model_id, body.get("ticket"))
     draft, trial = body.get("draft"), body.get("edits")
     if isinstance(trial, list) and 1 <= len(trial) <= 50:
+        if body.get("near") is True:
+            return jsonify(builder().near(opened, part, trial, ticket))
         return jsonify(builder().as_it_is(builder().as_edited(opened, trial), part, ticket))
     if draft is None:
         make = builder().build_afresh if body.get("afresh") is True else builder().build

@@ -17,6 +17,7 @@ from ..core.inspect.parts_list import as_rows, parts_list
 from ..core.model.document import Part, body_title
 from ..core.model.edits.parameters import uses_of
 from ..core.model.edits.steps import standings
+from ..core.model.variants import is_taken
 from ..core.quantity.units import show
 from ..core.registry import kind_of
 from ..core.sketch.solver.freedom import freedom
@@ -115,6 +116,14 @@ def parameters(asked: Asked) -> str:
         for p in model.parameters
     ]
     return render_template("panels/parameters.html", opened=asked.opened, rows=rows)
+
+
+@_panel("variants")
+def variants(asked: Asked) -> str:
+    """The variants, and which one the model stands at."""
+    model = asked.opened.model
+    rows = [{"id": v.id, "name": v.name, "taken": is_taken(model, v)} for v in model.variants[:8]]
+    return render_template("panels/variants.html", variants=rows, more=len(model.variants) - len(rows))
 
 
 @_panel("weigh")

@@ -21,7 +21,7 @@ from ..core.exchange.modelfile import load_model
 from ..core.inspect import weighing
 from ..core.model.edits.bringing import model_of_file
 from ..core.model.variants import as_csv, is_taken, table_of, variant_of
-from ..service import comparing, flexing, modelling
+from ..service import comparing, flexing, modelling, replaying, shelf
 from ..service.modelling import Opened
 from ..service.studies import Studies
 from .answers import builder, database, json_body, me, open_model, ticket_of
@@ -47,11 +47,15 @@ def _studies() -> Studies:
 
 @blueprint.post("/api/models/<model_id>/flex")
 def begin_flex(model_id: str) -> ResponseReturnValue:
-    """Begin to try every number, or the chosen ones, over its range."""
+    """Begin to try every number over its range; with ``numbers`` only these, what is known of the others stays."""
     body, opened = json_body(), open_model(model_id)
     part = str(body.get("part", ""))
     asked = flexing.asked_of(opened, part, body)
-    return jsonify(_studies().begin(opened, me(), part, "flex", asked))
+    known: dict[str, Any] = {}
+    old = _studies().find(model_id, part, "flex") if asked["numbers"] else None
+    if old is not None and old["revision"] == opened.revision:
+        asked, known = flexing.gone_on(old, asked)
+    return jsonify(_studies().begin(opened, me(), part, "flex", asked, known))
 
 
 @blueprint.get("/api/models/<model_id>/flex/<part_id>")
@@ -189,6 +193,24 @@ def variants_files(model_id: str, part_id: str, format_kind: str) -> ResponseRet
 # comparing
 
 
+@blueprint.get("/api/models/<model_id>/states")
+def states(model_id: str) -> ResponseReturnValue:
+    """What a part can be compared with: revisions (newest first), variants, the person's other models."""
+    opened = open_model(model_id)
+    return jsonify({
+        "revisions": [
+            {"number": r.number, "summary": r.summary, "who": who, "at": r.at.isoformat()}
+            for r, who in modelling.revisions(database(), me(), model_id, 400)
+        ],
+        "variants": [{"id": v.id, "name": v.name} for v in opened.model.variants],
+        "models": [
+            {"id": row.id, "name": row.name, "project": project}
+            for row, project in shelf.newest(database(), me(), 100)
+            if row.id != model_id
+        ],
+    })  # fmt: skip
+
+
 @blueprint.post("/api/models/<model_id>/compare")
 def compare(model_id: str) -> ResponseReturnValue:
     """What differs between two states: ``from`` (an older or other one) and ``to`` (now, where nothing else is said)."""
@@ -225,6 +247,49 @@ def compare_file(model_id: str) -> ResponseReturnValue:
     else:
         model = load_archive(data) if data.startswith(b"PK") else load_model(data)
     return jsonify({"file": comparing.keep_file(builder().blobs, model), "name": upload.filename[:80]})
+
+
+# revisions played as a film
+
+
+@blueprint.post("/api/models/<model_id>/replay")
+def begin_replay(model_id: str) -> ResponseReturnValue:
+    """Begin to make a film of the revisions."""
+    body, opened = json_body(), open_model(model_id)
+    asked = replaying.asked_of(opened, body)
+    return jsonify(_studies().begin(opened, me(), str(body.get("part", "")), "replay", asked))
+
+
+@blueprint.get("/api/models/<model_id>/replay/<part_id>")
+def replay(model_id: str, part_id: str) -> ResponseReturnValue:
+    """How far the film is; where it can be had once it is made."""
+    open_model(model_id)
+    told = _studies().find(model_id, part_id, "replay") or {"state": "none"}
+    if told.get("file"):
+        told["url"] = url_for("varying.film", model_id=model_id, part_id=part_id)
+    return jsonify({k: v for k, v in told.items() if k not in ("shots", "file")})
+
+
+@blueprint.post("/api/models/<model_id>/replay/<part_id>/stop")
+def stop_replay(model_id: str, part_id: str) -> ResponseReturnValue:
+    """Stop making it."""
+    open_model(model_id)
+    _studies().stop(model_id, part_id, "replay")
+    return jsonify({})
+
+
+@blueprint.get("/models/<model_id>/parts/<part_id>/replay")
+def film(model_id: str, part_id: str) -> ResponseReturnValue:
+    """The film as a file."""
+    opened = open_model(model_id)
+    told = _studies().find(model_id, part_id, "replay") or {}
+    data = builder().blobs.raw(str(told.get("file") or ""))
+    if data is None:
+        raise NotFound("That film is not at hand any more: make it again.")
+    kind = told["asked"]["kind"]
+    return as_download(
+        f"{file_stem(opened.model, opened.model.part(part_id), None, ['replay'])}.{kind}", f"image/{kind}", data
+    )
 
 
 # copies on which something is tried

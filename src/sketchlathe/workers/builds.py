@@ -9,6 +9,7 @@ from typing import Any
 import numpy as np
 
 from ..core.errors import CannotBuild, Trouble
+from ..core.mesh.message import message
 from ..core.mesh.showing import pack_surface
 from ..core.mesh.surface import Surface
 from ..core.model.advice import Advice
@@ -20,12 +21,15 @@ from ..core.model.results import PartBuild, StepResult, digest_of
 from ..core.solid import meshing
 from ..core.solid.digest import digest, pick_of_face
 from ..core.solid.measuring import volume
+from ..core.solid.morphing import alike, followed
 from ..core.solid.naming import Body
 from ..core.solid.packing import pack
 from ..core.steps.bring_part import blanks_for
 from . import answers
 from .jobs import blob_path, job
 from .keeping import body_key, built_part, forget, has_solid, measured, put_blob, stuff_of, write_note
+
+WORST = 0.02  # of a body's volume: a mesh laid over another that is off by more shows something else
 
 
 @job
@@ -95,6 +99,40 @@ def _build(document: str, part_id: str, blobs: str, barred: dict[str, str], draf
     if draft:
         result["preview"] = _preview(next(r for r in built.steps if r.step == draft), built, blobs)
     return result
+
+
+@job
+def build_near(
+    document: str, part_id: str, blobs: str, other: str, barred: dict[str, str], note: str
+) -> dict[str, Any]:
+    """A part as it would be (``other``: the document after some edits), and where the nodes of the meshes of it as it
+    is lie on that: ``morphs`` {body: key of a blob}, of the bodies that only have other sizes.
+    """
+    _, _, before = built_part(document, part_id, barred, note)
+    _, _, after = built_part(other, part_id, barred, note)
+    told = _build(other, part_id, blobs, barred, "", note)
+    now = {b.id: b for b in after.bodies}
+    told["morphs"] = {
+        b.id: key for b in before.bodies if b.id in now and (key := _morph(b, before, now[b.id], after, blobs))
+    }
+    return told
+
+
+def _morph(body: Body, before: PartBuild, other: Body, after: PartBuild, blobs: str) -> str:
+    """The key under which the places are kept; empty where the bodies are not alike, or the mesh does not fit."""
+    if body.shape.IsSame(other.shape) or not alike(body, other):
+        return ""
+    facts = body_facts(body, before.solid_key, blobs)
+    meshing.tessellate(body.shape, meshing.view_tolerance(max(h - l for l, h in zip(*facts["box"]))))
+    positions, lines = followed(body.shape, other.shape)
+    encloses = Surface(positions.astype(np.float64), meshing.extract(body.shape, edges=False).triangles).volume
+    exact = measured(other, after.solid_key).volume
+    if abs(encloses - exact) > WORST * exact:
+        return ""
+    key = digest_of(["morph", facts["key"], body_key(other, after.solid_key)])
+    if not (path := blob_path(blobs, key)).exists():
+        put_blob(path, message({}, {"positions": positions.ravel(), "lines": lines.ravel()}))
+    return key
 
 
 def _preview(result: StepResult, built: PartBuild, blobs: str) -> dict[str, Any]:

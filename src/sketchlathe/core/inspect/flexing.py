@@ -197,7 +197,10 @@ class Reach:
 
     def as_json(self, knob: Knob, model: Model) -> dict[str, Any]:
         """Plain data, for the screen: values as they are typed too."""
-        told: dict[str, Any] = {"at": self.good, "said": _short(knob, self.good, model), "same": self.same}
+        at = self.good if self.bad is None else handy(self.good, knob.value)
+        told: dict[str, Any] = {
+            "at": at, "said": _short(knob, at, model), "edit_at": dict(knob.turned(at, model)),
+        }  # fmt: skip
         if self.bad is not None and self.outcome is not None:
             told |= {
                 "breaks": self.bad, "breaks_said": _short(knob, self.bad, model), "step": self.outcome.step,
@@ -207,8 +210,22 @@ class Reach:
         return told
 
 
+def handy(value: float, toward: float) -> float:
+    """A value of few digits, on the side of another one: what holds at a value holds nearer to where it is now.
+
+    >>> handy(17.5547, 42.0), handy(9.2383, 5.0), handy(0.68751, 5.5), handy(42.0, 42.0)
+    (17.6, 9.23, 0.688, 42.0)
+    """
+    if value in (0.0, toward):
+        return value
+    grain = 10.0 ** (math.floor(math.log10(abs(value))) - 2)
+    steps = value / grain
+    rounded = round((math.ceil(steps - 1e-9) if toward > value else math.floor(steps + 1e-9)) * grain, 12)
+    return rounded if min(value, toward) <= rounded <= max(value, toward) else value
+
+
 def _short(knob: Knob, value: float, model: Model) -> str:
-    return knob.said(value, model, 4)
+    return knob.said(float(f"{value:.4g}"), model, 5)
 
 
 def reaches(knob: Knob, span: tuple[float, float] | None = None) -> tuple[Reach, Reach]:

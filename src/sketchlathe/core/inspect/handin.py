@@ -37,7 +37,7 @@ class Sheet:
 
 
 @functools.cache
-def _fonts() -> tuple[bytes, bytes]:
+def plain_fonts() -> tuple[bytes, bytes]:
     """The plain font that ships with the program, as TrueType: Latin, and what else it has."""
     out = []
     for name in ("plain-latin.woff", "plain-more.woff"):
@@ -53,7 +53,7 @@ def _page(title: str, folder: Path) -> FPDF:
     page.set_auto_page_break(False)
     page.set_title(title)
     page.set_creator("Sketch Lathe")
-    for name, data in zip(("plain", "more"), _fonts()):
+    for name, data in zip(("plain", "more"), plain_fonts()):
         path = folder / f"{name}.ttf"
         path.write_bytes(data)
         page.add_font(name, fname=path)

@@ -74,7 +74,7 @@ def knobs(model: Model, part: Part) -> Iterator[Knob]:
                     found = _value(k.value, k.measures, model)
                     if found is not None:
                         yield Knob(
-                            f"d:{step.id}:{k.id}", f"the {k.word} in {title}", f"{k.word} in {title}", found, k.measures,
+                            f"d:{step.id}:{k.id}", f"the {k.word} in {title}", f"{k.prefix()}{k.value} in {title}", found, k.measures,
                             lambda text, s=step.id, c=k.id: {  # type: ignore[misc]
                                 "kind": "set_dimension", "sketch": s, "id": c, "value": text
                             },

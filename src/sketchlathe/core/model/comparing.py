@@ -14,7 +14,7 @@ from typing import Any, Literal
 
 from ..errors import NotFound
 from ..inspect.materials import materials_of
-from ..quantity import show
+from ..quantity import names_in, show
 from ..quantity.units import LENGTH
 from ..registry import kind_of
 from ..sketch.constraints import Dimensional
@@ -232,9 +232,17 @@ def _sketch(
     for count, word in ((len(ids[1] - ids[0]), "new"), (len(ids[0] - ids[1]), "gone")):
         if count and both.kin:
             said.append(f"{count} constraint{'s' * (count != 1)} {word}")
+    follows = both.kin and was.sketch.constraints == now.sketch.constraints and len(ids[0]) and _uses_names(now.sketch)
+    if follows and not any(d.mark in ("new", "gone") for side in sides for d in side):
+        said.append("it follows from a parameter")
+        back, fix = (), ""
     if said:
         yield Difference(f"s:{now.id}:drawing", f"{title}: {said[0]}", number, "; ".join(said[1:]), back,
                          fix and "bring the drawing back", sides)  # fmt: skip
+
+
+def _uses_names(sketch: Sketch) -> bool:
+    return any(isinstance(c, Dimensional) and c.driving and c.value and names_in(c.value) for c in sketch.constraints)
 
 
 def drawn(old: Sketch, new: Sketch, kin: bool) -> tuple[tuple[Drawn, ...], tuple[Drawn, ...]]:

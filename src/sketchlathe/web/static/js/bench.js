@@ -28,6 +28,11 @@ import './prove/measure.js';
 import './prove/fit.js';
 import './prove/partslist.js';
 import './prove/seek.js';
+import './vary/compare.js';
+import './vary/flex.js';
+import './vary/replay.js';
+import './vary/tried.js';
+import './vary/variants.js';
 import './view/apart.js';
 import { isMoving } from './view/byhand.js';
 

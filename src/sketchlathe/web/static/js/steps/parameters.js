@@ -1,10 +1,10 @@
 // The table of parameters: changing, renaming, adding; dragging a value and watching the part follow.
 import { $, S } from '../core/state.js';
 import { edit } from '../core/api.js';
-import { forgetPreviews, tryEdits } from '../core/building.js';
 import { MM } from '../core/units.js';
 import { niceStep } from '../view/controls.js';
-import { endPreview, showTrial } from '../view/scene.js';
+import { Live } from '../view/live.js';
+import { endPreview, setLive, showTrial } from '../view/scene.js';
 import { findable } from '../ui/keys.js';
 import { complain, question } from '../ui/messages.js';
 
@@ -94,17 +94,50 @@ function read(input) {
   return { value: Number(found[1]), tail: found[2] + unit, step: Math.min(step, 10 ** Math.floor(Math.log10(size))) };
 }
 const text = (from, steps) => `${+(from.value + steps * from.step).toPrecision(10)}${from.tail}`;
-function attempt(input, words) {
+// while a value is tried: the picture follows the hand, the exact part takes its place when the hand rests
+let live = null,
+  resting = 0;
+function attempt(input, steps) {
+  const from = read(input),
+    name = input.closest('.param')?.dataset.parameter;
+  if (!from || !name) return; // the panel was filled again meanwhile
+  const words = text(from, steps);
   input.value = words;
-  const name = input.closest('.param')?.dataset.parameter;
-  if (!name) return; // the panel was filled again meanwhile
-  tryEdits([{ kind: 'set_parameter', name, formula: words }], (result, problem) => {
-    input.classList.toggle('bad', Boolean(problem) || result.steps.some(s => s.status === 'failed'));
-    if (result) showTrial(result.bodies);
-  });
+  if (live?.name !== name) {
+    endLive();
+    const saying = value => `${+value.toPrecision(10)}${from.tail}`;
+    live = new Live(
+      from.value,
+      value => ({ kind: 'set_parameter', name, formula: saying(value) }),
+      (value, result, problem) => {
+        const failed = Boolean(problem) || result.steps.some(s => s.status === 'failed');
+        input.classList.toggle('bad', failed);
+        if (result && (!live?.shows || failed)) showTrial(result.bodies);
+        if (result && value === live?.value) rest(result.bodies, value);
+      },
+    );
+    live.name = name;
+  }
+  clearTimeout(resting);
+  live.to(from.value + steps * from.step);
+}
+// the hand rests: what is exact is shown
+function rest(bodies, value) {
+  clearTimeout(resting);
+  resting = setTimeout(async () => {
+    if (!live || live.value !== value) return;
+    await showTrial(bodies);
+    if (live?.value === value) setLive(null);
+  }, 80);
+}
+function endLive() {
+  clearTimeout(resting);
+  live?.end();
+  live = null;
 }
 function back(input) {
-  forgetPreviews();
+  endLive();
+  input.tried = 0;
   input.value = input.defaultValue;
   input.classList.remove('bad');
   endPreview();
@@ -128,7 +161,7 @@ box.addEventListener('pointermove', event => {
   const steps = Math.round((event.clientX - pulling.x) / 5);
   if (steps === pulling.steps) return;
   pulling.steps = steps;
-  attempt(pulling.input, text(pulling.from, steps));
+  attempt(pulling.input, steps);
 });
 box.addEventListener('pointerup', () => {
   if (!pulling) return;
@@ -143,15 +176,15 @@ box.addEventListener('keydown', event => {
   if (!from) return;
   event.preventDefault();
   input.tried = (input.tried ?? 0) + (event.key === 'ArrowUp' ? 1 : -1);
-  attempt(input, text(from, input.tried));
+  attempt(input, input.tried);
 });
 async function keep(input) {
-  forgetPreviews();
   const name = input.closest('.param')?.dataset.parameter;
   if (name)
     await edit({ kind: 'set_parameter', name, formula: input.value }).catch(() => {
       input.value = input.defaultValue;
     });
+  endLive();
   endPreview();
 }
 box.addEventListener('focusout', event => {

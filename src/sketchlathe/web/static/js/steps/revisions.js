@@ -1,14 +1,13 @@
 // An older revision looked at without bringing it back: its solids in the view, its steps in words; the model stays
 // as it is.
-import { $, S, emit, html, on } from '../core/state.js';
+import { $, S, html } from '../core/state.js';
 import { ask, restore } from '../core/api.js';
-import { endPreview, showTrial } from '../view/scene.js';
+import { showTrial } from '../view/scene.js';
 import { complain } from '../ui/messages.js';
+import { button, endStandIn, standIn } from '../ui/standin.js';
 import { closeBar } from './bar.js';
-import { onKey } from '../ui/keys.js';
 
-let looking = null,
-  asked = 0;
+let asked = 0;
 
 async function look(number) {
   if (S.mode === 'sketch') {
@@ -22,56 +21,56 @@ async function look(number) {
     return null;
   });
   if (mine !== asked || !found) return;
-  looking = number;
-  document.body.classList.add('looking');
   const go = (to, word, title) =>
-    html(
-      'button',
-      {
-        class: 'btn',
-        type: 'button',
-        title,
-        disabled: to < 1 || to > S.model.revision,
-        onclick: () => (to === S.model.revision ? end() : look(to)),
-      },
-      word,
-    );
-  $('older').hidden = false;
-  $('older').replaceChildren(
-    html(
-      'p',
-      { role: 'status' },
-      html('b', {}, `Revision ${number}, as it was`),
-      ...found.facts.map(([what, text]) => html('span', {}, `${what} `, html('span', { class: 'num' }, text))),
-      ...(found.facts.length ? [] : [html('span', {}, 'no solid')]),
-    ),
-    html(
-      'div',
-      { class: 'ends' },
-      go(number - 1, '‹ older', 'The revision before'),
-      go(number + 1, 'newer ›', 'The revision after'),
+    button(word, () => (to === S.model.revision ? endStandIn() : look(to)), {
+      title,
+      disabled: to < 1 || to > S.model.revision,
+    });
+  standIn({
+    label: 'An older revision',
+    nodes: [
       html(
-        'button',
-        {
-          class: 'btn',
-          type: 'button',
-          id: 'older-back',
-          onclick: () => {
-            end();
+        'p',
+        { role: 'status' },
+        html('b', {}, `Revision ${number}, as it was`),
+        ...found.facts.map(([what, text]) => html('span', {}, `${what} `, html('span', { class: 'num' }, text))),
+        ...(found.facts.length ? [] : [html('span', {}, 'no solid')]),
+      ),
+      html(
+        'div',
+        { class: 'ends' },
+        go(number - 1, '‹ older', 'The revision before'),
+        go(number + 1, 'newer ›', 'The revision after'),
+        button(
+          'Bring it back',
+          () => {
+            endStandIn();
             restore(number);
           },
-        },
-        'Bring it back',
+          { id: 'older-back' },
+        ),
+        button('Back to now', endStandIn, { id: 'older-end', class: 'btn k' }),
       ),
-      html('button', { class: 'btn k', type: 'button', id: 'older-end', onclick: end }, 'Back to now'),
-    ),
-  );
+    ],
+    ended: () => {
+      asked += 1;
+      document.body.classList.remove('looking');
+    },
+  });
+  asked = mine;
+  document.body.classList.add('looking');
+  showSteps(`Steps of revision ${number}`, found);
+  await showTrial(found.bodies);
+  if (!$('older').contains(document.activeElement)) $('older-end').focus({ preventScroll: true });
+}
+// steps of another state in words, in place of those of now
+export function showSteps(title, { steps, parameters }) {
   $('older-steps').replaceChildren(
-    html('h2', {}, `Steps of revision ${number}`),
+    html('h2', {}, title),
     html(
       'ol',
       {},
-      ...found.steps.map((s, i) =>
+      ...steps.map((s, i) =>
         html(
           'li',
           { class: `step ${s.out ? 'out' : ''}` },
@@ -80,29 +79,10 @@ async function look(number) {
         ),
       ),
     ),
-    ...(found.parameters.length ? [html('p', { class: 'num px-1' }, found.parameters.join(', '))] : []),
+    ...(parameters.length ? [html('p', { class: 'num px-1' }, parameters.join(', '))] : []),
   );
-  await showTrial(found.bodies);
-  if (!$('older').contains(document.activeElement)) $('older-end').focus({ preventScroll: true });
-}
-function end() {
-  asked += 1;
-  if (looking === null) return;
-  looking = null;
-  document.body.classList.remove('looking');
-  $('older').hidden = true;
-  endPreview();
-  emit('marked');
 }
 $('revisions').addEventListener('click', event => {
   const b = event.target.closest('[data-look]');
   if (b) look(Number(b.dataset.look));
-});
-// whatever else begins ends it
-for (const name of ['model', 'mode', 'bar']) on(name, end);
-onKey(event => {
-  if (looking === null || event.key !== 'Escape' || event.target.closest('dialog')) return false;
-  end();
-  $('view').focus({ preventScroll: true });
-  return true;
 });

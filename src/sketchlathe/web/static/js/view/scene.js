@@ -21,7 +21,8 @@ const ghosts = new T.Group();
 const marks = new T.Group();
 const caps = new T.Group();
 const overlaps = new T.Group();
-scene.add(solids, caps, ghosts, marks, overlaps);
+const others = new T.Group(); // what is seen on the other side of the divide
+scene.add(solids, caps, ghosts, marks, overlaps, others);
 
 // how solids look: with or without their edges, see-through, edges behind faint
 export const LOOKS = {
@@ -70,6 +71,13 @@ function tintOf(id, stuff) {
   const kinds = [...new Set(bodies.map(source))];
   return { ...stuff, colour: TINTS[kinds.indexOf(mine) % TINTS.length] };
 }
+export const paintedAs = id =>
+  paintOf(
+    finishOf(
+      id,
+      (S.build?.paints ?? []).filter(p => p.body === id),
+    ),
+  );
 const finishOf = (id, own) => {
   const stuff = stuffOf(id),
     colour = own.find(p => p.face === null)?.colour;
@@ -85,7 +93,7 @@ function dress(material) {
 }
 const lineMaterial = (color, width, dashed = false, clippingPlanes = null) =>
   new T.LineMaterial({ color, linewidth: width, dashed, dashSize: 6, gapSize: 4, clippingPlanes });
-const inkLine = lineMaterial(0x1f2d35, 1.4, false, clips);
+export const inkLine = lineMaterial(0x1f2d35, 1.4, false, clips);
 const overlay = (color, opacity) =>
   new T.MeshBasicMaterial({
     color,
@@ -164,19 +172,26 @@ async function forget() {
     for (const geometry of body ? [body.geometry, ...body.drawn.values()] : []) geometry.dispose();
   }
 }
+// bare arrays under a key (places of nodes), by name
+export const loadArrays = key =>
+  fetch(`/meshes/${key}`)
+    .then(r => (r.ok ? r.arrayBuffer() : Promise.reject(new Error(`places ${key}`))))
+    .then(buffer => arraysOf(buffer).arrays);
 const isSeen = body =>
   [...shown, ...(before ?? [])].some(item => item.body === body) ||
-  [solids, ghosts, overlaps].some(group => group.children.some(node => node.geometry === body.geometry));
+  [solids, ghosts, overlaps, others].some(group => group.children.some(node => node.geometry === body.geometry));
 // geometries and textures on the GPU, for the benchmark and tests
 export const onTheGpu = () => ({ ...renderer.info.memory });
 const KINDS = { float32: Float32Array, uint32: Uint32Array, int8: Int8Array };
+function arraysOf(buffer) {
+  const size = new Uint32Array(buffer, 0, 1)[0],
+    header = JSON.parse(new TextDecoder().decode(new Uint8Array(buffer, 4, size))),
+    read = ([name, [kind, count, at]]) => [name, new KINDS[kind](buffer, 4 + size + at, count)];
+  return { header, arrays: Object.fromEntries(Object.entries(header.arrays).map(read)) };
+}
 function decode(buffer) {
-  const size = new Uint32Array(buffer, 0, 1)[0];
-  const header = JSON.parse(new TextDecoder().decode(new Uint8Array(buffer, 4, size)));
-  const array = name => {
-    const [kind, count, at] = header.arrays[name];
-    return new KINDS[kind](buffer, 4 + size + at, count);
-  };
+  const { header, arrays } = arraysOf(buffer);
+  const array = name => arrays[name];
   const geometry = new T.BufferGeometry();
   geometry.setAttribute('position', new T.BufferAttribute(array('positions'), 3));
   geometry.setAttribute('normal', new T.BufferAttribute(array('normals'), 3, true));
@@ -324,11 +339,63 @@ export function setMoved(ids, { at = [0, 0, 0], way = [0, 0, 1], angle = 0, by =
       }
   draw();
 }
-// what bodies share, seen through everything
-export async function showOverlaps(list) {
-  const bodies = await Promise.all(list.map(f => loadBody(f.key))).catch(() => []);
+// Solids painted over the part, seen through everything: what bodies share, what is gone, what has come. Each sort
+// has its colour and its hatching, by the pixel.
+const STAINS = {
+  overlap: [overlapGhost, overlapLine],
+  gone: [stain('#a8005f', 1), lineMaterial(0xa8005f, 2, true)],
+  come: [stain('#1f6f4a', -1), lineMaterial(0x1f6f4a, 2)],
+};
+for (const [, line] of Object.values(STAINS)) line.depthTest = false;
+function stain(colour, sense) {
+  return new T.ShaderMaterial({
+    transparent: true,
+    depthTest: false,
+    depthWrite: false,
+    uniforms: { ink: { value: new T.Color(colour) }, sense: { value: sense } },
+    vertexShader: 'void main() { gl_Position = projectionMatrix * modelViewMatrix * vec4(position, 1.0); }',
+    fragmentShader: `uniform vec3 ink; uniform float sense;
+      void main() { float d = abs(fract((gl_FragCoord.x + sense * gl_FragCoord.y) / 11.0) - 0.5) * 11.0;
+        gl_FragColor = vec4(ink, mix(0.62, 0.13, smoothstep(0.6, 1.5, d)));
+        #include <colorspace_fragment>
+      }`,
+  });
+}
+export async function showStains(list) {
+  const bodies = await Promise.all(list.map(async f => [await loadBody(f.key), f.sort])).catch(() => []);
   overlaps.clear();
-  for (const body of bodies) overlaps.add(new T.Mesh(body.geometry, overlapGhost), outline(body, overlapLine));
+  for (const [body, sort] of bodies) {
+    const [paint, line] = STAINS[sort];
+    overlaps.add(new T.Mesh(body.geometry, paint), outline(body, line, 'proper', body.edges.filter(bounds)));
+  }
+  for (const node of overlaps.children) node.frustumCulled = false;
+  draw();
+}
+export const showOverlaps = list => showStains(list.map(f => ({ ...f, sort: 'overlap' })));
+// Two states in one view: left of the divide (a share of the width) other bodies than right of it; null: one state.
+let divide = null;
+// what is drawn in place of the solids while a number is dragged
+let liveGroup = null;
+export function setLive(group) {
+  if (liveGroup && liveGroup !== group) scene.remove(liveGroup);
+  if (group && group !== liveGroup) scene.add(group);
+  liveGroup = group;
+  solids.visible = !group;
+  draw();
+}
+export async function showBeside(list) {
+  const found = await Promise.all((list ?? []).map(async f => [f, await loadBody(f.key)])).catch(() => []);
+  others.clear();
+  for (const [facts, body] of found) {
+    const mesh = new T.Mesh(body.geometry, paintOf(finishOf(facts.id, [])));
+    mesh.frustumCulled = false;
+    others.add(mesh, outline(body, inkLine, 'proper', body.edges.filter(bounds)));
+  }
+  if (!list) divide = null;
+  draw();
+}
+export function setDivide(share) {
+  divide = share;
   draw();
 }
 // the numbers and the picture come from different ways through the kernel: where they differ something is wrong, and
@@ -613,8 +680,39 @@ let due = false;
 export function draw() {
   if (!due) {
     due = true;
-    requestAnimationFrame(render);
+    requestAnimationFrame(frame);
   }
+}
+// Where pictures come slowly while something moves (no graphics card), they are drawn coarser until it rests: a picture
+// that follows the hand is worth more than a sharp one that does not.
+const SLOW = 32, // ms from one picture to the next
+  QUICK = 20,
+  FINEST = Math.min(devicePixelRatio, 2),
+  COARSEST = 0.35;
+let fineness = FINEST,
+  last = 0,
+  sharpening = 0;
+function frame(now) {
+  const since = now - last;
+  last = now;
+  // one after the other: something moves
+  if (since < 400) {
+    if (since > SLOW) setFineness(Math.max(COARSEST, fineness * 0.7));
+    else if (since < QUICK && fineness < FINEST) setFineness(Math.min(FINEST, fineness * 1.1));
+  }
+  render();
+  clearTimeout(sharpening);
+  if (fineness < FINEST)
+    sharpening = setTimeout(() => {
+      setFineness(FINEST);
+      render();
+      last = 0;
+    }, 180);
+}
+function setFineness(to) {
+  if (to === fineness) return;
+  fineness = to;
+  renderer.setPixelRatio(fineness);
 }
 function render() {
   due = false;
@@ -639,7 +737,20 @@ function render() {
   eye.matrixWorldAutoUpdate = false;
   key.position.set(n[0] + 0.5 * u[0] - 0.45 * r[0], n[1] + 0.5 * u[1] - 0.45 * r[1], n[2] + 0.5 * u[2] - 0.45 * r[2]);
   for (const { material } of capMeshes()) material.uniforms.apart.value = material.pixels / scale;
+  others.visible = false;
+  if (divide === null) {
+    renderer.setScissorTest(false);
+    renderer.render(scene, eye);
+    return;
+  }
+  renderer.setScissorTest(true);
+  renderer.setScissor(divide * w, 0, w - divide * w, h);
   renderer.render(scene, eye);
+  others.visible = true;
+  solids.visible = false;
+  renderer.setScissor(0, 0, divide * w, h);
+  renderer.render(scene, eye);
+  solids.visible = true;
 }
 // what is seen now, with what is drawn over it, as a PNG
 export async function portrait() {
@@ -659,9 +770,10 @@ function resize() {
   const { clientWidth: w, clientHeight: h } = $('view');
   camera.width = w;
   camera.height = h;
-  renderer.setPixelRatio(Math.min(devicePixelRatio, 2));
+  renderer.setPixelRatio(fineness);
   renderer.setSize(w, h, false);
-  for (const m of [inkLine, referenceLine, hotLine, pickedLine, addedLine, cutLine, behindLine, capLine])
+  const stained = Object.values(STAINS).map(([, line]) => line);
+  for (const m of [inkLine, referenceLine, hotLine, pickedLine, addedLine, cutLine, behindLine, capLine, ...stained])
     m.resolution.set(w, h);
   camera.changed();
 }

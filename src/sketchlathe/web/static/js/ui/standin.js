@@ -1,0 +1,46 @@
+// Something else in the view than the part as it is now: an older revision, a trial, two states side by side. One at a
+// time, with a bar that says what is shown; whatever else begins ends it.
+import { $, emit, html, on } from '../core/state.js';
+import { endPreview } from '../view/scene.js';
+import { onKey } from './keys.js';
+
+let now = null;
+// what: {label, nodes, keeps: events that do not end it, ended()}
+export function standIn({ label, nodes, keeps = [], ended = () => {} }) {
+  if (now) now.ended();
+  now = { keeps, ended };
+  document.body.classList.add('standing-in');
+  $('older').setAttribute('aria-label', label);
+  $('older').hidden = false;
+  say(nodes);
+}
+// the bar filled anew; the one who has the focus keeps it
+export function say(nodes) {
+  const at = document.activeElement?.id;
+  $('older').replaceChildren(...nodes);
+  if (at) $(at)?.focus({ preventScroll: true });
+}
+export const isStandingIn = () => now !== null;
+export function endStandIn() {
+  if (!now) return;
+  const { ended } = now;
+  now = null;
+  document.body.classList.remove('standing-in');
+  $('older').hidden = true;
+  $('older').replaceChildren();
+  ended();
+  endPreview();
+  emit('marked');
+}
+for (const name of ['model', 'mode', 'bar', 'part'])
+  on(name, () => {
+    if (now && !now.keeps.includes(name)) endStandIn();
+  });
+onKey(event => {
+  if (!now || event.key !== 'Escape' || event.target.closest('dialog')) return false;
+  endStandIn();
+  $('view').focus({ preventScroll: true });
+  return true;
+});
+export const button = (word, act, more = {}) =>
+  html('button', { class: 'btn', type: 'button', onclick: act, ...more }, word);

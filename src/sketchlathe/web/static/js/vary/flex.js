@@ -1,0 +1,277 @@
+// Flex test: how far every number goes before the part breaks; one line a number, filled while it is tried.
+import { $, S, html, on, svg } from '../core/state.js';
+import { ask, edit } from '../core/api.js';
+import { forgetPreviews, tryEdits } from '../core/building.js';
+import { showTrial } from '../view/scene.js';
+import { complain } from '../ui/messages.js';
+import { button, endStandIn, standIn } from '../ui/standin.js';
+import { closeBar } from '../steps/bar.js';
+
+let told = { state: 'none' },
+  clock = 0;
+const spans = new Map(), // what stands in the fields of a range: id → [from, to]
+  paired = new Set(),
+  opened = new Set();
+const running = () => ['waiting', 'running'].includes(told.state);
+const path = () => `/flex/${S.partId}`;
+
+async function begin(numbers = [], pairs = []) {
+  const wanted = Object.fromEntries([...spans].filter(([id]) => numbers.includes(id) || !numbers.length));
+  try {
+    take(await ask('/flex', { part: S.partId, numbers, pairs, spans: wanted }));
+  } catch (problem) {
+    complain(problem.message);
+  }
+}
+async function look() {
+  clearTimeout(clock);
+  const part = S.partId;
+  const answer = await ask(path()).catch(() => null);
+  if (part === S.partId && answer) take(answer);
+}
+function take(answer) {
+  told = answer;
+  fill();
+  clearTimeout(clock);
+  if (running()) clock = setTimeout(look, document.hidden ? 4000 : 900);
+}
+
+// a track from the least to the most that was tried; between the marks it holds
+function bar(n) {
+  const ends = [n.low.breaks ?? n.low.at, n.high.breaks ?? n.high.at],
+    logs = ends.every(v => v > 0) && n.value > 0,
+    f = v => (logs ? Math.log(v) : v),
+    [a, b] = ends.map(f),
+    x = v => 6 + (193 * (f(v) - a)) / (b - a || 1);
+  const mark = v => svg('path', { class: 'break', d: `M${x(v)} 2V16` });
+  return svg(
+    'svg',
+    { class: 'reach', viewBox: '0 0 205 18', role: 'img', 'aria-label': `holds from ${n.low.said} to ${n.high.said}` },
+    svg('line', { class: 'all', x1: 6, x2: 199, y1: 9, y2: 9 }),
+    svg('line', { class: 'holds', x1: x(n.low.at), x2: x(n.high.at), y1: 9, y2: 9 }),
+    ...(n.low.breaks === undefined ? [] : [mark(n.low.breaks)]),
+    ...(n.high.breaks === undefined ? [] : [mark(n.high.breaks)]),
+    svg('circle', { class: 'now', cx: x(n.value), cy: 9, r: 4.5 }),
+  );
+}
+const breaks = way => (way.breaks === undefined ? null : way);
+function findings(n) {
+  const found = [n.low, n.high].map(breaks).filter(Boolean);
+  if (!found.length) return [html('small', {}, 'holds all the way')];
+  return found.map(way =>
+    html(
+      'small',
+      {},
+      `breaks at ${way.breaks_said}${way.where ? ` in ${way.where}` : ''}: ${way.why.replace(/\.$/, '')} `,
+      html(
+        'button',
+        { class: 'fix', type: 'button', title: 'Show the part there; nothing is changed', onclick: () => show(n, way) },
+        'show it',
+      ),
+    ),
+  );
+}
+async function show(n, way) {
+  closeBar();
+  const edits = [way.edit];
+  tryEdits(edits, async (result, problem) => {
+    standIn({
+      label: 'A trial',
+      nodes: [
+        html(
+          'p',
+          { role: 'status' },
+          html('b', {}, `${n.title} at ${way.breaks_said}`),
+          html('span', {}, `${way.where ? `${way.where}: ` : ''}${problem?.message ?? way.why}`),
+        ),
+        html(
+          'div',
+          { class: 'ends' },
+          button('Make it so', () => {
+            endStandIn();
+            edit(way.edit).catch(() => {});
+          }),
+          button('Back to now', endStandIn, { class: 'btn k', id: 'older-end' }),
+        ),
+      ],
+      ended: () => {
+        forgetPreviews();
+        for (const li of document.querySelectorAll('.step.broken')) li.classList.remove('broken');
+      },
+    });
+    document.querySelector(`.step[data-step="${CSS.escape(way.step)}"]`)?.classList.add('broken');
+    if (result) await showTrial(result.bodies);
+    $('older-end')?.focus({ preventScroll: true });
+  });
+}
+const keepLimits = n =>
+  edit({
+    kind: 'set_limits',
+    part: S.partId,
+    knob: n.id,
+    low: n.low.breaks === undefined ? '' : n.low.said,
+    high: n.high.breaks === undefined ? '' : n.high.said,
+  }).catch(() => {});
+const picture = way =>
+  html('img', {
+    class: 'endpicture',
+    loading: 'lazy',
+    width: 100,
+    height: 60,
+    alt: `The part at ${way.said}`,
+    src: `/models/${S.model.id}/parts/${S.partId}/as.png?revision=${told.revision}&edits=${encodeURIComponent(JSON.stringify([way.edit_at]))}`,
+  });
+// what else can be done with a number: another range, in pairs, pictures at both ends
+function more(n) {
+  const [from, to] = spans.get(n.id) ?? ['', ''];
+  const field = (i, value, label) =>
+    html('input', {
+      class: 'num',
+      value,
+      maxlength: 400,
+      autocomplete: 'off',
+      placeholder: 'where it ends',
+      'aria-label': `${n.title}: ${label}`,
+      onchange: e => {
+        const ends = [...(spans.get(n.id) ?? ['', ''])];
+        ends[i] = e.target.value;
+        spans.set(n.id, ends);
+      },
+    });
+  return html(
+    'div',
+    { class: 'more' },
+    ...(n.same ? [] : [html('div', { class: 'pictures' }, picture(n.low), picture(n.high))]),
+    html('label', { class: 'row2' }, html('span', {}, 'from'), field(0, from, 'try from')),
+    html('label', { class: 'row2' }, html('span', {}, 'to'), field(1, to, 'try up to')),
+    html(
+      'div',
+      { class: 'pairline' },
+      html(
+        'label',
+        {},
+        html('input', {
+          type: 'checkbox',
+          checked: paired.has(n.id),
+          onchange: e => {
+            paired[e.target.checked ? 'add' : 'delete'](n.id);
+            fill();
+          },
+        }),
+        ' in pairs',
+      ),
+      html('button', { class: 'fix', type: 'button', onclick: () => begin([n.id]) }, 'try it again'),
+    ),
+  );
+}
+function row(n) {
+  const broken = !n.same && (breaks(n.low) || breaks(n.high)),
+    known = S.model.limits?.[n.id];
+  const details = html(
+    'details',
+    {
+      'data-flex': n.id,
+      ontoggle: () => {
+        opened[details.open ? 'add' : 'delete'](n.id);
+        if (details.open && !details.querySelector('.more')) details.append(more(n));
+      },
+    },
+    html(
+      'summary',
+      { title: 'More about this number' },
+      html('span', { class: 'num', title: n.title }, n.title),
+      html(
+        'span',
+        { class: 'num ends' },
+        n.same ? 'no matter' : `${bareOf(n.low.said, n.high.said)} to ${n.high.said}`,
+      ),
+      ...(n.same ? [] : [bar(n)]),
+    ),
+  );
+  details.open = opened.has(n.id);
+  if (details.open) details.append(more(n));
+  return html(
+    'li',
+    { class: broken ? 'breaks' : '' },
+    details,
+    ...(n.same ? [html('small', {}, 'makes no difference to this part')] : findings(n)),
+    ...(broken
+      ? [
+          known
+            ? html('small', {}, `limits kept: ${known.join(' to ')}`)
+            : html('button', { class: 'fix', type: 'button', onclick: () => keepLimits(n) }, 'give it these limits'),
+        ]
+      : []),
+  );
+}
+// the unit once, where both have it
+const bareOf = (one, other) => {
+  const [value, unit] = one.split(' ');
+  return unit && other.endsWith(` ${unit}`) ? value : one;
+};
+function pairs() {
+  const found = told.pairs ?? [];
+  if (!found.length) return [];
+  const bad = found.filter(p => !p.holds);
+  return [
+    html('h3', {}, 'In pairs'),
+    ...(bad.length ? [] : [html('p', { class: 'mb-0' }, `All ${found.length} ends hold.`)]),
+    html(
+      'ul',
+      { class: 'flexes' },
+      ...bad.map(p =>
+        html(
+          'li',
+          { class: 'breaks' },
+          html('small', {}, `${p.says} breaks${p.where ? ` in ${p.where}` : ''}: ${p.why.replace(/\.$/, '')}`),
+        ),
+      ),
+    ),
+  ];
+}
+function fill() {
+  const numbers = told.numbers ?? {},
+    order = told.order ?? [],
+    known = order.filter(id => numbers[id]);
+  $('flex-begin').textContent = running() ? 'stop' : known.length ? 'again' : 'try every number';
+  $('flex-says').textContent = running()
+    ? order.length
+      ? `${known.length} of ${order.length} numbers, ${told.builds ?? 0} builds…`
+      : 'waiting for its turn…'
+    : told.state === 'none'
+      ? 'How far does each number go before the part breaks?'
+      : told.problem
+        ? told.problem
+        : `${told.builds ?? 0} builds, ${Math.max(1, Math.round(told.seconds ?? 0))} s${told.state === 'stopped' ? ', stopped' : ''}${told.revision === S.model.revision ? '' : `; of revision ${told.revision}`}`;
+  $('flexes').classList.toggle('stale', told.state !== 'none' && told.revision !== S.model.revision);
+  const rows = known.map(id => numbers[id]);
+  const broken = n => !n.same && (breaks(n.low) || breaks(n.high));
+  $('flexes').replaceChildren(
+    html('ul', { class: 'flexes' }, ...rows.filter(broken).map(row), ...rows.filter(n => !broken(n)).map(row)),
+    ...pairs(),
+    ...(paired.size > 1 && !running()
+      ? [
+          html(
+            'button',
+            { class: 'fix', type: 'button', onclick: () => begin([...paired], [...paired]) },
+            `try the ${paired.size} in pairs`,
+          ),
+        ]
+      : []),
+  );
+}
+$('flex-begin').addEventListener('click', () => {
+  $('flex-box').open = true;
+  if (running()) ask(`${path()}/stop`, {}).then(take, problem => complain(problem.message));
+  else begin();
+});
+$('flex-box').addEventListener('toggle', () => {
+  if ($('flex-box').open) look();
+});
+on('part', () => {
+  told = { state: 'none' };
+  spans.clear();
+  paired.clear();
+  if ($('flex-box').open) look();
+});
+on('model', fill);

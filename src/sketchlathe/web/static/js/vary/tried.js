@@ -1,0 +1,76 @@
+// On a copy made to try something: what was changed here, taken back into the original one by one.
+import { $, html, on } from '../core/state.js';
+import { ask } from '../core/api.js';
+import { complain, say } from '../ui/messages.js';
+
+const chosen = new Set();
+let known = null,
+  asked = 0;
+async function load() {
+  if (!$('tried-panel')) return;
+  const mine = ++asked;
+  const found = await ask('/tried').catch(() => null);
+  if (mine !== asked || !found) return;
+  known = found;
+  fill();
+}
+function fill() {
+  const { origin, changes } = known;
+  if (!origin) {
+    $('tried').replaceChildren('What this was copied from is gone.');
+    return;
+  }
+  const row = c =>
+    html(
+      'li',
+      {},
+      html(
+        'label',
+        {},
+        html('input', {
+          type: 'checkbox',
+          checked: chosen.has(c.key),
+          onchange: e => {
+            chosen[e.target.checked ? 'add' : 'delete'](c.key);
+            fill();
+          },
+        }),
+        ` ${c.text}`,
+      ),
+      ...(c.conflict ? [html('small', { class: 'clash' }, `▲ changed there too: ${c.conflict}`)] : []),
+    );
+  const count = changes.filter(c => chosen.has(c.key)).length;
+  $('tried').replaceChildren(
+    html(
+      'p',
+      { class: 'mb-1' },
+      'A copy of ',
+      html('a', { href: origin.url }, origin.name),
+      `, revision ${origin.revision}${origin.newest > origin.revision ? `; it is at ${origin.newest} now` : ''}.`,
+    ),
+    changes.length
+      ? html('ul', { class: 'trieds' }, ...changes.map(row))
+      : html('p', { class: 'mb-0 text-secondary-emphasis' }, 'Nothing is different here yet.'),
+    ...(changes.length
+      ? [
+          html(
+            'button',
+            { class: 'btn', type: 'button', id: 'take-back', disabled: !count, onclick: back },
+            count ? `Take ${count} back into it` : 'Take back…',
+          ),
+        ]
+      : []),
+  );
+}
+async function back() {
+  try {
+    const told = await ask('/tried/take-back', { keys: known.changes.map(c => c.key).filter(k => chosen.has(k)) });
+    chosen.clear();
+    say(`“${told.name}” has it now, as revision ${told.revision}.`);
+    await load();
+  } catch (problem) {
+    complain(problem.message);
+  }
+}
+on('model', load);
+load();
