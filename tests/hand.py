@@ -196,3 +196,19 @@ def plate(width: str = "60", height: str = "40", thick: str = "5") -> Hand:
     hand.draw(s, "rectangle", (0, 0, "origin", "origin"), (50, 30), sizes=(width, height))
     hand.step("extrude", regions=hand.regions(s), distance=thick)
     return hand
+
+
+def clamp() -> Hand:
+    """A plate as wide as ``w`` with a bolt hole 12 from its left side."""
+    m = Hand()
+    m.do("add_parameter", name="w", formula="40")
+    s = m.sketch()
+    m.draw(s, "rectangle", ORIGIN, (40, 20), sizes=("w", "20"))
+    m.step("extrude", regions=m.regions(s), distance="5")
+    hole = m.sketch()
+    m.draw(hole, "circle", (12, 10), (15, 10), sizes=("6",))
+    centre = f"{m.curves(hole)[0].id}.centre"
+    for way, value, at in (("across", "12", [6, -6]), ("along", "10", [-6, 5])):
+        m.do("add_dimension", sketch=hole, on=["origin", centre], at=at, way=way, value=value)
+    m.step("extrude", regions=m.regions(hole), distance="30", result="cut")
+    return m

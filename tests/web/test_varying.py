@@ -9,7 +9,7 @@ from datetime import timedelta
 import pytest
 import trimesh
 from sqlalchemy import update
-from tests.hand import ORIGIN, Hand
+from tests.hand import clamp
 from tests.web.test_pages import bench, edit, member  # noqa: F401
 
 from sketchlathe.core.exchange.modelfile import dump_model
@@ -19,22 +19,6 @@ from sketchlathe.service.flexing import asked_of, flex
 from sketchlathe.service.studies import Studies
 from sketchlathe.store import Study
 from sketchlathe.store.tables import now
-
-
-def clamp() -> Hand:
-    """A plate as wide as ``w`` with a bolt hole 12 from its left side."""
-    m = Hand()
-    m.do("add_parameter", name="w", formula="40")
-    s = m.sketch()
-    m.draw(s, "rectangle", ORIGIN, (40, 20), sizes=("w", "20"))
-    m.step("extrude", regions=m.regions(s), distance="5")
-    hole = m.sketch()
-    m.draw(hole, "circle", (12, 10), (15, 10), sizes=("6",))
-    centre = f"{m.curves(hole)[0].id}.centre"
-    for way, at in (("across", "12"), ("along", "10")):
-        m.do("add_dimension", sketch=hole, on=["origin", centre], at=[5, 5], way=way, value=at)
-    m.step("extrude", regions=m.regions(hole), distance="30", result="cut")
-    return m
 
 
 @pytest.fixture

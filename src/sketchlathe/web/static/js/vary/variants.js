@@ -104,7 +104,7 @@ function fill() {
         html('th', {}, html('span', { class: 'visually-hidden' }, 'picture')),
         ...table.heads.map(h => html('th', { scope: 'col' }, h)),
         ...extra.map(h => html('th', { scope: 'col' }, h)),
-        html('th', {}),
+        html('th', {}, html('span', { class: 'visually-hidden' }, 'what to do')),
       ),
     ),
     html(
