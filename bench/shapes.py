@@ -12,6 +12,7 @@ from OCP.BRepOffsetAPI import BRepOffsetAPI_MakePipeShell, BRepOffsetAPI_ThruSec
 from tests.batteries import references
 from tests.hand import Hand, box
 
+from sketchlathe.core.inspect.figures import FIGURES
 from sketchlathe.core.inspect.seeking import come_to
 from sketchlathe.core.model.results import BuildCache
 from sketchlathe.core.sketch.curves import ArcPiece, Segment
@@ -29,6 +30,7 @@ from sketchlathe.core.solid.threading import iso_thread
 
 from .measuring import Figure, ratio, seconds
 
+VOLUME = next(f for f in FIGURES if f.id == "volume")
 _TOP = Frame((0.0, 0.0, 0.0), (1.0, 0.0, 0.0), (0.0, 0.0, 1.0))
 _FRONT = Frame((0.0, 0.0, 0.0), (1.0, 0.0, 0.0), (0.0, -1.0, 0.0))
 _HIGH = Frame((0.0, 0.0, 30.0), (1.0, 0.0, 0.0), (0.0, 0.0, 1.0))
@@ -107,7 +109,7 @@ def _builds(count: int) -> float:
         m.step("shell", thickness="thick")
         t = rng.uniform(1, 9)
         goal = 48_000 - (60 - 2 * t) * (40 - 2 * t) * (20 - 2 * t)
-        taken.append(come_to(m.model, "p1", "thick", "volume", goal, BuildCache()).builds)
+        taken.append(come_to(m.model, "p1", "thick", VOLUME, goal, BuildCache()).builds)
     return statistics.median(taken)
 
 

@@ -5,15 +5,19 @@ import random
 
 import numpy as np
 import pytest
-from tests.hand import ORIGIN, Hand, box, plate
+from tests.hand import ORIGIN, Hand, box, clamp, plate
 
 from sketchlathe.core.errors import BadInput, Refused
+from sketchlathe.core.inspect.parts_list import parts_list
 from sketchlathe.core.mesh.booleans import triangles_compared
 from sketchlathe.core.mesh.surface import Surface
+from sketchlathe.core.model.building import build
 from sketchlathe.core.model.comparing import conflicts, differences, unchanged
 from sketchlathe.core.model.document import read_model
 from sketchlathe.core.model.variants import as_csv, is_taken, read_table, table_of
 from sketchlathe.core.solid.comparing import compared
+from sketchlathe.core.solid.measuring import measures
+from sketchlathe.core.steps.base import plain_sentence
 
 
 def _bracket() -> tuple[Hand, dict[str, str]]:
@@ -217,3 +221,24 @@ def test_variants_are_named_apart_and_follow_parameters() -> None:
     m.do("set_variant", variant=m.model.variants[0].id, head="h", text="9")
     m.do("delete_variant", variant=m.model.variants[1].id)
     assert read_table(as_csv(table_of(m.model, "p1"))).rows[0] == ("Variant 1", "40 mm", "9 mm")
+
+
+def test_a_part_is_brought_as_a_variant() -> None:
+    m = clamp()
+    m.do("bring_variants", table="variant,w\nwide,80\n")
+    wide = m.model.variants[0].id
+    m.do("add_part", sort="together")
+    together = m.model.parts[-1].id
+    for variant in ("", wide, wide):
+        m.do("add_step", part=together, step="bring_part", fields={"part": "p1", "variant": variant, "y": "50 mm"})
+    built = build(m.model, m.model.part(together), m.cache)
+    hole = math.pi * 45
+    assert [measures(b.shape).volume for b in built.bodies] == pytest.approx([4000 - hole, 8000 - hole, 8000 - hole])
+    assert "as wide" in plain_sentence(m.model.part(together).steps[1], m.model)
+    facts = {"brought": "p1", "material": "pla", "density": 1.2, "volume": 1.0, "box": [[0, 0, 0], [1, 1, 1]]}
+    listed = parts_list(m.model, m.model.part(together), [{"id": b.id, **facts} for b in built.bodies])
+    assert [(e.name, e.count) for e in listed] == [("Part 1", 1), ("Part 1, wide", 2)]
+    m.do("delete_variant", variant=wide)
+    built = build(m.model, m.model.part(together), m.cache)
+    assert [r.status for r in built.steps] == ["ok", "failed", "failed"]
+    assert "choose another" in built.steps[1].message

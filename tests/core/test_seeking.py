@@ -9,7 +9,9 @@ import pytest
 from tests.hand import Hand
 
 from sketchlathe.core.errors import BadInput, Refused
-from sketchlathe.core.inspect.seeking import CLOSE, come_to, goal_of
+from sketchlathe.core.inspect.figures import CLOSE, figure_of, goal_of
+from sketchlathe.core.inspect.lightening import Must, lightest
+from sketchlathe.core.inspect.seeking import come_to
 from sketchlathe.core.model.results import BuildCache
 from sketchlathe.core.quantity import LENGTH, evaluate
 
@@ -25,8 +27,9 @@ def box(**values):
 
 
 def sought(hand, name, figure, text):
-    goal = goal_of(figure, text, hand.model)
-    found = come_to(hand.model, "p1", name, figure, goal, BuildCache())
+    wanted = figure_of(figure, hand.model, hand.model.parts[0])
+    goal = goal_of(wanted, text, hand.model)
+    found = come_to(hand.model, "p1", name, wanted, goal, BuildCache())
     return found, evaluate(found.formula, wanted=LENGTH).value
 
 
@@ -61,6 +64,33 @@ def test_goals_all_over_take_few_builds():
         assert solid(t) == pytest.approx(solid(goal), rel=2 * CLOSE)
         builds.append(found.builds)
     assert statistics.median(builds) <= 6
+
+
+def test_other_figures_than_amounts():
+    found, _ = sought(box(), "wide", "centre x", "50 mm")
+    assert found.goal == 50
+    hand = box()
+    _, t = sought(hand, "thick", "wall", "1.6 mm")
+    assert t == pytest.approx(1.6, rel=5e-3)
+    found, _ = sought(hand, "wide", "time", "2 h")
+    assert min(abs(v - 7200) for _, v in found.tried) < 0.005 * 7200
+    hand.do("keep_measurement", part="p1", things=[{"edge": e} for e in hand.edges((0, 0, 10), (60, 0, 10))])
+    (kept,) = hand.model.parts[0].measurements
+    found, w = sought(hand, "wide", f"measure {kept.id}", "72 mm")
+    assert w == pytest.approx(72, rel=1e-6)
+
+
+def test_the_lightest_box_that_still_has_its_walls():
+    hand = box(thick="4 mm", wide="60 mm")
+    must = Must.of(hand.model, {"wall": "1.5 mm", "least x": "40 mm"})
+    found = lightest(hand.model, "p1", ["thick", "wide"], must, BuildCache())
+    t, w = (evaluate(found.formulas[n], wanted=LENGTH).value for n in ("thick", "wide"))
+    assert (t, w) == (pytest.approx(1.5, rel=0.02), pytest.approx(40, rel=0.02))
+    assert found.mass == pytest.approx(solid(t, w) * 1.24e-3, rel=1e-6)
+    with pytest.raises(Refused, match="to begin with"):
+        lightest(hand.model, "p1", ["thick"], Must(wall=9.0), BuildCache())
+    with pytest.raises(BadInput, match="one to 3"):
+        lightest(hand.model, "p1", ["a", "b", "c", "d"], Must(), BuildCache())
 
 
 @pytest.mark.parametrize(

@@ -59,7 +59,9 @@ def test_five_sizes_from_a_table_are_taken_out_in_one_file(opened) -> None:
     page.locator("#variants-text").fill("variant,w\none,x*\n")
     page.locator("#variants-bring").click()
     page.locator("#variants-says", has_text="Row 1 (one)").wait_for()
-    page.locator("#variants-text").fill("variant,w\n" + "\n".join(f"mast {w},{w}" for w in (40, 50, 60, 70)) + "\nslim,8")
+    page.locator("#variants-text").fill(
+        "variant,w\n" + "\n".join(f"mast {w},{w}" for w in (40, 50, 60, 70)) + "\nslim,8"
+    )
     page.locator("#variants-bring").click()
     page.locator("#variants-table tbody tr").nth(4).wait_for()
     page.locator("#variants-table tr", has=page.locator("[value='mast 70']")).get_by_text("70 × 20 × 5 mm").wait_for()

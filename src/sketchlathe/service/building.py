@@ -17,9 +17,10 @@ from pydantic import ValidationError
 from ..core.errors import BadInput, NotFound, Trouble
 from ..core.exchange import FORMATS, file_stem
 from ..core.exchange.base import DEFAULT_ANGLE, DEFAULT_CHORD
+from ..core.inspect.figures import figure_of, goal_of
 from ..core.inspect.flexing import Outcome
+from ..core.inspect.lightening import Must
 from ..core.inspect.parts_list import parts_list
-from ..core.inspect.seeking import goal_of
 from ..core.model.document import Model, body_title
 from ..core.model.edits import apply_edit, parse_edit
 from ..core.model.edits.steps import AddStep, made_step
@@ -230,10 +231,22 @@ class Builder:
 
     def seek(self, opened: Opened, part_id: str, name: str, figure: str, goal: str, ticket: str) -> dict[str, Any]:
         """The value of a parameter at which a part comes to something; nothing is stored."""
-        opened.model.part(part_id)
-        goal_of(figure, goal, opened.model)  # what is wrong with it is said before anything is built
+        part = opened.model.part(part_id)
+        # what is wrong with it is said before anything is built
+        goal_of(figure_of(figure, opened.model, part), goal, opened.model)
         found: dict[str, Any] = self._run(
             opened.id, opened.model, "seek_value", opened.text, part_id, name, figure, goal, ticket=ticket
+        )
+        return found
+
+    def lighten(
+        self, opened: Opened, part_id: str, names: list[str], still: dict[str, Any], ticket: str
+    ) -> dict[str, Any]:
+        """The values of some parameters at which a part is lightest; nothing is stored."""
+        opened.model.part(part_id)
+        Must.of(opened.model, still)
+        found: dict[str, Any] = self._run(
+            opened.id, opened.model, "lighten", opened.text, part_id, names, still, ticket=ticket
         )
         return found
 

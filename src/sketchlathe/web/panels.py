@@ -105,6 +105,7 @@ def steps(asked: Asked) -> str:
 def parameters(asked: Asked) -> str:
     """The table of parameters."""
     model = asked.opened.model
+    limits = {k.knob: f"{k.low or 'any'} to {k.high or 'any'}" for k in model.limits}
     rows = [
         {
             "name": p.name,
@@ -112,6 +113,7 @@ def parameters(asked: Asked) -> str:
             "note": p.note,
             "value": show(model.table[p.name].value, model.table[p.name].dimension, model.read_in),
             "uses": uses_of(model, p.name),
+            "limits": limits.get(f"p:{p.name}", ""),
         }
         for p in model.parameters
     ]

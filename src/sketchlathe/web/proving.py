@@ -8,6 +8,7 @@ from flask_login import current_user, login_required
 
 from ..core.errors import BadInput
 from ..core.inspect import weighing
+from ..core.inspect.figures import figures_of
 from ..core.inspect.fits import USUAL_PLAY
 from ..core.quantity import evaluate
 from ..core.quantity.units import LENGTH, show
@@ -33,6 +34,25 @@ def seek(model_id: str) -> ResponseReturnValue:
     part, name, figure, goal = (str(body.get(k) or "")[:120] for k in ("part", "parameter", "figure", "goal"))
     ticket = ticket_of(model_id, body.get("ticket"))
     return jsonify(builder().seek(open_model(model_id), part, name, figure, goal, ticket))
+
+
+@blueprint.get("/api/models/<model_id>/figures/<part_id>")
+def figures(model_id: str, part_id: str) -> ResponseReturnValue:
+    """What a part can be made to come to."""
+    opened = open_model(model_id)
+    found = figures_of(opened.model, opened.model.part(part_id))
+    return jsonify([{"id": f.id, "word": f.word, "usual": f.usual} for f in found])
+
+
+@blueprint.post("/api/models/<model_id>/lighten")
+def lighten(model_id: str) -> ResponseReturnValue:
+    """The values of some parameters at which the part is lightest and still as it must be."""
+    body = json_body()
+    names, still = body.get("parameters"), body.get("still")
+    if not isinstance(names, list) or not all(isinstance(n, str) for n in names) or not isinstance(still, dict):
+        raise BadInput("Choose the parameters that may change.")
+    ticket = ticket_of(model_id, body.get("ticket"))
+    return jsonify(builder().lighten(open_model(model_id), str(body.get("part", "")), names[:10], still, ticket))
 
 
 @blueprint.post("/api/models/<model_id>/explain")

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections import OrderedDict
-from collections.abc import Sequence
 from dataclasses import asdict
 from datetime import date
 from typing import Any
@@ -14,10 +13,12 @@ from ..core.errors import Trouble
 from ..core.inspect import handin
 from ..core.inspect.answers import KINDS, verdict
 from ..core.inspect.explaining import explain
+from ..core.inspect.figures import figure_of, goal_of
 from ..core.inspect.flexing import Probe
+from ..core.inspect.lightening import Must, lightest
 from ..core.inspect.materials import made_of
 from ..core.inspect.picture import picture
-from ..core.inspect.seeking import come_to, goal_of
+from ..core.inspect.seeking import come_to
 from ..core.inspect.weighing import Units, Weighed, rows, together, weighed
 from ..core.mesh.booleans import triangles_compared
 from ..core.mesh.surface import Surface
@@ -150,24 +151,38 @@ def seek_value(
     def progress(text: str, number: int, count: int) -> None:
         write_note(note, {"title": f"trying {text}", "number": number - 1, "count": count})
 
-    wanted = goal_of(figure, goal, model)
-    found = come_to(model, part_id, name, figure, wanted, CACHE, progress)  # type: ignore[arg-type]
+    wanted = figure_of(figure, model, model.part(part_id))
+    goal_value = goal_of(wanted, goal, model)
+    found = come_to(model, part_id, name, wanted, goal_value, CACHE, progress)
     unit = model.table[name].dimension
+    _, best = min(found.tried, key=lambda t: abs(t[1] - goal_value))
     return {
-        "formula": found.formula,
+        "formulas": {name: found.formula},
         "builds": found.builds,
-        "goal": wanted,
+        "goal": goal_value,
         "tried": [[show(p, unit, model.units, 3), p, v] for p, v in found.tried],
-        "says": _figure_text(figure, found.tried, wanted, Units(model.units)),
+        "says": wanted.say(best, model),
     }
 
 
-def _figure_text(figure: str, tried: Sequence[tuple[float, float]], wanted: float, units: Units) -> str:
-    """What it then comes to, in the person's units."""
-    _, value = min(tried, key=lambda t: abs(t[1] - wanted))
-    if figure == "mass":
-        return units.mass_of(value)
-    return units.length_of(value, {"volume": 3, "area": 2}.get(figure, 1))
+@job
+def lighten(
+    document: str, part_id: str, names: list[str], still: dict[str, Any], barred: dict[str, str], note: str
+) -> dict[str, Any]:
+    """The values of some parameters at which a part is lightest and still as it must be."""
+    model = model_of(document)
+
+    def progress(text: str, number: int, count: int) -> None:
+        write_note(note, {"title": f"trying {text}", "number": number - 1, "count": count})
+
+    must = Must.of(model, still)
+    found = lightest(model, part_id, names, must, CACHE, progress)
+    return {
+        "formulas": found.formulas,
+        "builds": found.builds,
+        "says": f"{Units(model.units, 'oz' if model.units == 'in' else 'g').mass_of(found.mass)}",
+        "held": found.held,
+    }
 
 
 @job

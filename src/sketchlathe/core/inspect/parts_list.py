@@ -32,21 +32,24 @@ def parts_list(model: Model, part: Part, bodies: Sequence[Mapping[str, Any]]) ->
     """
     groups: dict[str, dict[str, list[Mapping[str, Any]]]] = {}
     for body in bodies:
-        kind = f"part {body['brought']}" if body.get("brought") else f"body {body['id']}"
         step, _, rest = str(body["id"]).partition(".")
-        brings = any(s.id == step and s.brings() for s in part.steps)
+        brings = next((s for s in part.steps if s.id == step and s.brings()), None)
+        variant = getattr(brings, "variant", "")
+        kind = f"part {body['brought']}/{variant}" if body.get("brought") else f"body {body['id']}"
         copy = f"{step}.{rest.partition('.')[0]}" if brings else str(body["id"])
         groups.setdefault(kind, {}).setdefault(copy, []).append(body)
     found = []
     for kind, copies in groups.items():
         one = next(iter(copies.values()))
         sort, _, id = kind.partition(" ")
+        id, _, variant = id.partition("/")
+        as_it = next((f", {v.name}" for v in model.variants if v.id == variant), "")
         name = next((p.name for p in model.parts if p.id == id), id) if sort == "part" else body_title(model, id)
         low = [min(b["box"][0][i] for b in one) for i in range(3)]
         high = [max(b["box"][1][i] for b in one) for i in range(3)]
         found.append(
             Entry(
-                name, len(copies), said_of(model, [b["material"] for b in one]),
+                name + as_it, len(copies), said_of(model, [b["material"] for b in one]),
                 sum(b["volume"] * b["density"] / 1000 for b in one), sum(b["volume"] for b in one),
                 (high[0] - low[0], high[1] - low[1], high[2] - low[2]), tuple(str(b["id"]) for b in one),
             )

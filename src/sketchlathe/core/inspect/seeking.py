@@ -5,46 +5,27 @@ from __future__ import annotations
 import math
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Literal, get_args
 
 from ..errors import BadInput, Refused
 from ..model.document import Model
 from ..model.results import BuildCache
-from ..quantity import LENGTH, Quantity, evaluate, show
-from .answers import Answer, meant
+from ..quantity import Quantity, evaluate, show
+from .figures import Figure, Given
 from .searching import Progress, Search
-from .weighing import Units, Weighed
 
-Figure = Literal["mass", "volume", "area", "width", "depth", "height"]
-FIGURES: tuple[Figure, ...] = get_args(Figure)
-CLOSE = 1e-6  # of the goal
 MOST_BUILDS = 24
 
 
 @dataclass(frozen=True)
 class Found:
     """``formula``: what the parameter is to be; ``tried``: (value of the parameter in its own measure, figure), by value;
-    ``goal`` in g, mm³, mm² or mm; how many builds it took.
+    ``goal`` in the figure's measure; how many builds it took.
     """
 
     formula: str
     tried: tuple[tuple[float, float], ...]
     goal: float
     builds: int
-
-
-def goal_of(figure: str, text: str, model: Model) -> float:
-    """What is to be come to, in g, mm³, mm² or mm. Raises ``BadInput``."""
-    if figure not in FIGURES:
-        raise BadInput("Choose what is to be come to.", where="figure")
-    if figure in ("mass", "volume", "area"):
-        answer = Answer(what=figure, text=text[:120] or " ")
-        value = meant(answer, Units(model.units, "oz" if model.units == "in" else "g")).values[0]
-    else:
-        value = evaluate(text, model.table.values, wanted=LENGTH, length_unit=model.units).value
-    if not value > 0:
-        raise BadInput("What is to be come to must be above zero.", where="goal")
-    return value
 
 
 def come_to(
@@ -56,7 +37,7 @@ def come_to(
     cache: BuildCache,
     progress: Progress | None = None,
 ) -> Found:
-    """The value of a parameter at which a part's figure is ``goal``, to a millionth of it: the nearest to its value now
+    """The value of a parameter at which a part's figure is ``goal``, as near as the figure asks: the nearest to its value now
     that is found by following the figure. Raises ``Refused`` where it has no influence, or the goal is not reached.
 
     Secant steps with quadratic interpolation (Muller 1956) while they come nearer, bisection where they do not; where the
@@ -65,7 +46,7 @@ def come_to(
     if name not in model.table.values:
         raise BadInput(f"There is no parameter called “{name}”.", where="parameter")
     now = model.table[name]
-    search = Search(model, part_id, (), cache, places=figure not in ("mass", "volume", "area"))
+    search = Search(model, part_id, (), cache, places=figure.places)
     tried: dict[float, float] = {}
     builds = 0
 
@@ -80,29 +61,23 @@ def come_to(
             progress(f"{name} = {_said(value, now, model)}", builds, MOST_BUILDS)
         changed = search.with_edits([{"kind": "set_parameter", "name": name, "formula": _said(value, now, model, 12)}])
         weighed = None if changed is None else search.weigh(changed)
-        if weighed is None or weighed.volume <= 0:
+        if changed is None or weighed is None or weighed.volume <= 0:
             return None
-        tried[value] = _figure(weighed, figure)
-        return tried[value] - goal
+        read = figure.read(Given(changed, changed.part(part_id), search.built(changed), weighed))
+        if read is None:
+            return None
+        tried[value] = read
+        return read - goal
 
     start = now.value
     off = at(start)
     if off is None:
-        raise Refused("The part cannot be built as it is now: put that right first.")
-    value = _solved(at, start, off, goal, name)
+        raise Refused(f"The {figure.word} of the part cannot be had as it is now: put that right first.")
+    value = _solved(at, start, off, figure.close * (abs(goal) or 1.0), name)
     return Found(_short(value, now, model), tuple(sorted(tried.items())), goal, builds)
 
 
-def _figure(w: Weighed, figure: Figure) -> float:
-    if figure in ("mass", "volume", "area"):
-        return float(getattr(w, figure))
-    low, high = w.box
-    axis = ("width", "depth", "height").index(figure)
-    return high[axis] - low[axis]
-
-
-def _solved(at: Callable[[float], float | None], start: float, off: float, goal: float, name: str) -> float:
-    near = CLOSE * goal
+def _solved(at: Callable[[float], float | None], start: float, off: float, near: float, name: str) -> float:
     known = [(start, off)]
     if abs(off) <= near:
         return start
@@ -113,7 +88,7 @@ def _solved(at: Callable[[float], float | None], start: float, off: float, goal:
     if second is None:
         raise Refused(f"The part cannot be built with another value of {name} near this one.")
     known.append(second)
-    if abs(second[1] - off) <= 1e-9 * goal:
+    if abs(second[1] - off) <= 1e-3 * near:
         raise Refused(f"{name} makes no difference to that: choose another parameter.")
     while abs(known[-1][1]) > near:
         guess = _next(known)

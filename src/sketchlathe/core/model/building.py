@@ -43,7 +43,12 @@ def build(
 
     known = {} if known is None else known
 
-    def others(part_id: str) -> PartBuild:
+    def others(part_id: str, variant: str) -> PartBuild:
+        if variant:
+            varied = _varied(model, variant)
+            return build(
+                varied, varied.part(part_id), cache, progress=progress, barred=barred, above=(*above, part.id), known={}
+            )
         if part_id not in known:
             known[part_id] = build(
                 model, model.part(part_id), cache,
@@ -68,6 +73,19 @@ def build(
             done[step.id] = result
         bodies, solid_key = result.bodies, result.solid_key
     return PartBuild(part.id, tuple(results), bodies, solid_key)
+
+
+def _varied(model: Model, variant: str) -> Model:
+    """The model with a variant's values, its sketches solved for them; made once for a model."""
+    from .edits import apply_edit
+    from .edits.variants import TakeVariant
+
+    if variant not in model.varied:
+        try:
+            model.varied[variant] = apply_edit(model, TakeVariant(variant=variant))
+        except Trouble as problem:
+            raise CannotBuild(f"This variant cannot be had: {problem.message}", where="variant") from problem
+    return model.varied[variant]
 
 
 def _build_step(

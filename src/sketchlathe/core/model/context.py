@@ -42,7 +42,7 @@ class Context:
         bodies: tuple[Body, ...],
         done: Mapping[str, StepResult],
         step: Step | None = None,
-        others: Callable[[str], PartBuild] | None = None,
+        others: Callable[[str, str], PartBuild] | None = None,
     ) -> None:
         self._model = model
         self._others = others
@@ -130,15 +130,17 @@ class Context:
         """Whether another part was deleted, and is kept for those that follow it."""
         return any(p.id == part_id and p.gone for p in self._model.parts)
 
-    def part_built(self, part_id: str, where: str) -> PartBuild:
-        """Another part as it is built now."""
+    def part_built(self, part_id: str, where: str, variant: str = "") -> PartBuild:
+        """Another part as it is built now, or with a variant's values."""
         if not part_id:
             raise CannotBuild("Choose the part to bring.", where=where)
         if self._others is None or all(p.id != part_id for p in self._model.parts):
             raise CannotBuild(
                 "The part that was brought here is gone: choose another, or delete this step.", where=where
             )
-        return self._others(part_id)
+        if variant and all(v.id != variant for v in self._model.variants):
+            raise CannotBuild("The variant that was brought is gone: choose another.", where="variant")
+        return self._others(part_id, variant)
 
     def _result(self, step_id: str) -> StepResult:
         result = self._done.get(step_id)

@@ -174,6 +174,11 @@ class Model(BaseModel):
         """Evaluated parameters. Raises ``BadInput`` for loops and bad formulas."""
         return ParameterTable([(p.name, p.formula) for p in self.parameters], self.units)
 
+    @cached_property
+    def varied(self) -> dict[str, Model]:
+        """The model with the values of its variants, as far as somebody has asked for them."""
+        return {}
+
     @property
     def there(self) -> tuple[Part, ...]:
         """The parts that a person sees: those that were not deleted."""

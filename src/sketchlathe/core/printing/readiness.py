@@ -174,6 +174,37 @@ def gaps(job: Job) -> Iterator[Finding]:
     yield from _narrow(job, job.process.nozzle, "gaps", lambda area, w: _closed(area, w).difference(area))
 
 
+def thinnest(job: Job, most: float) -> float:
+    """The thickness of the thinnest wall across the layers, mm; ``most`` where none is thinner.
+
+    By bisection: the narrowest opening that takes a wall away. Layers of one area are looked at once.
+    """
+    areas = {round(job.layers.areas[i].area, 3): job.layers.areas[i] for i in job.sampled}
+    best = most
+    for area in areas.values():
+        if area.area <= 0 or not _has_wall_under(area, best):
+            continue
+        low, high = 0.0, best
+        while high - low > 1e-3 * high:
+            middle = (low + high) / 2
+            low, high = (low, middle) if _has_wall_under(area, middle) else (middle, high)
+        best = high
+    return best
+
+
+def _has_wall_under(area: Any, width: float) -> bool:
+    rest = area.difference(_opened(area, width))
+    return any(_is_wall(piece, width) for piece in getattr(rest, "geoms", [rest]))
+
+
+def _is_wall(piece: Any, width: float) -> bool:
+    """Whether what an opening by a width took away is a wall, not the tip that an acute corner leaves."""
+    if piece.geom_type != "Polygon" or piece.area < 0.3 * width * width:
+        return False
+    here = _thickness(piece)
+    return bool(piece.area / max(here, 1e-6) >= 1.5 * width and here >= 0.02 * width)
+
+
 def _opened(area: Any, w: float) -> Any:
     return area.buffer(-w / 2 * 0.999, **_MITRE).buffer(w / 2 * 1.001, **_MITRE)
 
@@ -183,21 +214,17 @@ def _closed(area: Any, w: float) -> Any:
 
 
 def _narrow(job: Job, width: float, kind: str, left: Callable[[Any, float], Any]) -> Iterator[Finding]:
-    thinnest, triangles, heights = math.inf, [], []
+    least, triangles, heights = math.inf, [], []
     for i in job.sampled:
         area = job.layers.areas[i]
         if area.area <= 0:
             continue
         rest = left(area, width)
         for piece in getattr(rest, "geoms", [rest]):
-            if piece.geom_type != "Polygon" or piece.area < 0.3 * width * width:
+            if not _is_wall(piece, width):
                 continue
             here = _thickness(piece)
-            long = piece.area / max(here, 1e-6)
-            # the tip that an acute corner leaves is no wall
-            if long < 1.5 * width or here < 0.02 * width:
-                continue
-            thinnest = min(thinnest, here)
+            least = min(least, here)
             heights.append(float(job.layers.heights[i]))
             triangles.append(_on(job.layers.loops[i], piece, 0.05 * width))
     word, name = ("wall", "thin walls") if kind == "walls" else ("gap", "gaps too narrow")
@@ -209,7 +236,7 @@ def _narrow(job: Job, width: float, kind: str, left: Callable[[Any, float], Any]
     than = f"{'thinner' if kind == 'walls' else 'narrower'} than {lines} of a {_mm(job.process.nozzle)} nozzle"
     where = f"between {_mm(min(heights), 1)} and {_mm(max(heights), 1)} above the bed"
     causes = tuple(job.part.steps_of(painted)[:3])
-    yield Finding(kind, False, f"{word.capitalize()} of {_mm(thinnest)}, {than}", where, painted, causes, need=width)
+    yield Finding(kind, False, f"{word.capitalize()} of {_mm(least)}, {than}", where, painted, causes, need=width)
 
 
 def _thickness(piece: Any) -> float:

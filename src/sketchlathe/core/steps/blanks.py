@@ -35,6 +35,7 @@ BlankType = Literal[
     "path",
     "thing",
     "part",
+    "variant",
 ]
 
 

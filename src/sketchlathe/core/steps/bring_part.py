@@ -35,13 +35,16 @@ class BringPart(Step):
     icon: ClassVar[str] = "M4 6.500l5-2.500l5 2.500v6l-5 2.500l-5-2.500zM4 6.500l5 2.500l5-2.500M9 9v6M16 12v8M12 16h8"
     hint: ClassVar[str] = "Choose a part of this model; it follows that part."
     sentence: ClassVar[str] = (
-        "Bring part {part} at {x}, {y}, {z}[, turned {turn} about z][, tilted {tilt} about x][, rolled {roll} about y]"
+        "Bring part {part}[ as {variant}] at {x}, {y}, {z}[, turned {turn} about z][, tilted {tilt} about x][, rolled {roll} about y]"
         "[, {count} of them,][ one every {apart} along x]"
     )
     assembles: ClassVar[bool] = True
     begins: ClassVar[bool] = True
 
     part: Annotated[str, Blank("part", "part", "Which part of this model."), Field(max_length=20)] = ""
+    variant: Annotated[
+        str, Blank("variant", "variant", "With which set of values it is built.", optional=True), Field(max_length=20)
+    ] = ""
     x: Annotated[Formula, Blank("length", "x", "Where its origin is put.")] = "0 mm"
     y: Annotated[Formula, Blank("length", "y", "Where its origin is put.")] = "0 mm"
     z: Annotated[Formula, Blank("length", "z", "Where its origin is put.")] = "0 mm"
@@ -71,7 +74,8 @@ class BringPart(Step):
 
     def key_parts(self, context: Context) -> Any:
         fields, uses = super().key_parts(context)
-        return [fields, uses, context.part_built(self.part, "part").solid_key, context.part_gone(self.part)]
+        built = context.part_built(self.part, "part", self.variant)
+        return [fields, uses, built.solid_key, context.part_gone(self.part)]
 
     def build(self, context: Context) -> None:
         from ..model.results import Hand
@@ -80,7 +84,7 @@ class BringPart(Step):
 
         if not self.part:
             raise CannotBuild("Choose the part to bring.", where="part")
-        built = context.part_built(self.part, "part")
+        built = context.part_built(self.part, "part", self.variant)
         failed = [r for r in built.steps if r.status == "failed"]
         if not built.bodies:
             why = f": {failed[0].message}" if failed else ": it has no solid yet."

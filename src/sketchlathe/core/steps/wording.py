@@ -168,6 +168,10 @@ def _part(value: str, blank: Blank, model: Model) -> str:
     return next((p.name for p in model.parts if p.id == value), "a part that is gone" if value else "…")
 
 
+def _variant(value: str, blank: Blank, model: Model) -> str:
+    return next((v.name for v in model.variants if v.id == value), "a variant that is gone" if value else "it is now")
+
+
 def _text(value: Any, blank: Blank, model: Model) -> str:
     return f"“{value}”" if value else ("nothing" if blank.optional else "…")
 
@@ -191,6 +195,7 @@ _SAY: dict[str, Callable[[Any, Blank, Model], str]] = {
     "steps": _steps,
     "thing": _thing,
     "part": _part,
+    "variant": _variant,
 }
 
 
@@ -211,6 +216,7 @@ _TAKES = {
     "path": "curves of sketches or edges that follow each other",
     "thing": "a face, an edge, a corner, a datum, or a plane, an axis or the point of the origin",
     "part": "another part of the model",
+    "variant": "a variant of the model",
 }  # fmt: skip
 
 

@@ -1,11 +1,13 @@
 // Make it come to…: the value of a parameter at which the part weighs so much, or is so large; with what was tried.
-import { $, S, svg } from '../core/state.js';
+import { $, S, html, svg } from '../core/state.js';
 import { ask, edit } from '../core/api.js';
 
 const dialog = $('seek-dialog'),
   says = $('seek-says'),
   me = `k${Math.random().toString(36).slice(2, 9)}`;
+const LIGHTEST = 'lightest';
 let name = '',
+  figures = [],
   found = null,
   looking = 0;
 
@@ -17,7 +19,37 @@ $('parameters').addEventListener('click', event => {
     `A value of ${name} is looked for, near the one it has. Nothing changes before it is kept.`;
   fresh();
   dialog.showModal();
+  offer();
 });
+// what the part can come to, measurements included; as light as it can be comes last
+async function offer() {
+  const chosen = $('seek-figure').value;
+  figures = await ask(`/figures/${S.partId}`).catch(() => []);
+  $('seek-figure').replaceChildren(
+    ...figures.map(f => html('option', { value: f.id, selected: f.id === chosen }, f.word)),
+    html('option', { value: LIGHTEST, selected: chosen === LIGHTEST }, 'mass is least'),
+  );
+  $('seek-others').replaceChildren(
+    ...S.model.parameters
+      .filter(p => p !== name)
+      .map(p =>
+        html(
+          'label',
+          { class: 'num' },
+          html('input', { type: 'checkbox', value: p, onchange: () => fresh() }),
+          ` ${p}`,
+        ),
+      ),
+  );
+  turn();
+}
+const lightest = () => $('seek-figure').value === LIGHTEST;
+function turn() {
+  $('seek-lightest').hidden = !lightest();
+  for (const node of dialog.querySelectorAll('[data-goal]')) node.hidden = lightest();
+  $('seek-goal').placeholder = figures.find(f => f.id === $('seek-figure').value)?.usual ?? '';
+}
+$('seek-figure').addEventListener('change', turn);
 function fresh(text = '', fine = false) {
   found = null;
   says.textContent = text;
@@ -26,7 +58,7 @@ function fresh(text = '', fine = false) {
   $('seek-look').hidden = false;
   $('seek-curve').replaceChildren();
 }
-for (const id of ['seek-goal', 'seek-figure']) $(id).addEventListener('input', () => fresh());
+dialog.addEventListener('input', () => fresh());
 const close = () => {
   if (looking) ask('/stop', { ticket: me }).catch(() => {});
   looking = 0;
@@ -48,17 +80,13 @@ dialog.querySelector('form').addEventListener('submit', async event => {
     if (looking === mine && at.title && !found) says.textContent = `${at.title}…`;
   }, 400);
   try {
-    const answer = await ask('/seek', {
-      part: S.partId,
-      parameter: name,
-      figure: $('seek-figure').value,
-      goal: $('seek-goal').value,
-      ticket: me,
-    });
+    const answer = await look();
     if (looking !== mine) return;
-    fresh(`${name} = ${answer.formula} comes to ${answer.says}, found in ${answer.builds} builds.`, true);
+    const words = Object.entries(answer.formulas).map(([p, formula]) => `${p} = ${formula}`);
+    const held = answer.held ? ` Held back: ${answer.held}.` : '';
+    fresh(`${words.join(', ')} comes to ${answer.says}, found in ${answer.builds} builds.${held}`, true);
     found = answer;
-    $('seek-curve').replaceChildren(curve(answer));
+    if (answer.tried) $('seek-curve').replaceChildren(curve(answer));
     $('seek-keep').hidden = false;
     $('seek-look').hidden = true;
     $('seek-keep').focus();
@@ -69,10 +97,23 @@ dialog.querySelector('form').addEventListener('submit', async event => {
     if (looking === mine) looking = 0;
   }
 });
+function look() {
+  const question = { part: S.partId, ticket: me };
+  if (!lightest())
+    return ask('/seek', { ...question, parameter: name, figure: $('seek-figure').value, goal: $('seek-goal').value });
+  const still = Object.fromEntries([...dialog.querySelectorAll('[data-still]')].map(i => [i.dataset.still, i.value]));
+  const others = [...$('seek-others').querySelectorAll(':checked')].map(i => i.value);
+  return ask('/lighten', {
+    ...question,
+    parameters: [name, ...others],
+    still: { ...still, wall: $('seek-wall').value },
+  });
+}
 async function keep() {
-  const { formula } = found;
+  const edits = Object.entries(found.formulas).map(([p, formula]) => ({ kind: 'set_parameter', name: p, formula }));
   dialog.close();
-  await edit({ kind: 'set_parameter', name, formula }).catch(() => {});
+  const word = `As light as it can be: ${edits.map(e => `${e.name} = ${e.formula}`).join(', ')}`.slice(0, 120);
+  await edit(edits.length === 1 ? edits[0] : { kind: 'together', edits, word }).catch(() => {});
 }
 $('seek-keep').addEventListener('click', keep);
 

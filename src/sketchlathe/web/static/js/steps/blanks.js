@@ -12,6 +12,7 @@ import { plane } from './blanks/plane.js';
 import { points } from './blanks/points.js';
 import { regions } from './blanks/regions.js';
 import { thing } from './blanks/thing.js';
+import { variant } from './blanks/variant.js';
 import { choice, number, text } from './blanks/typed.js';
 
 // what of the solid blanks of some types take
@@ -33,10 +34,11 @@ export const EDITORS = {
   steps,
   thing,
   part: otherPart,
+  variant,
   faces: geometry(TAKES.faces, 'face', 'faces'),
   edges: geometry(TAKES.edges, 'edge', 'edges'),
 };
-export const isPick = type => !['length', 'angle', 'count', 'choice', 'text', 'members'].includes(type);
+export const isPick = type => !['length', 'angle', 'count', 'choice', 'text', 'members', 'variant'].includes(type);
 export const forget = () => {
   candidates.list = [];
   candidates.lines = [];

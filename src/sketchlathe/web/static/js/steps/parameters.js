@@ -71,6 +71,8 @@ box.addEventListener('click', async event => {
     );
     if (to !== null) await edit({ kind: 'rename_parameter', name: rename.dataset.rename, to }).catch(() => {});
   }
+  const freed = event.target.closest('[data-unlimit]')?.dataset.unlimit;
+  if (freed) await edit({ kind: 'set_limits', part: S.partId, knob: `p:${freed}` }).catch(() => {});
   if (dropped) await edit({ kind: 'delete_parameter', name: dropped.dataset.drop }).catch(() => {});
 });
 box.addEventListener('submit', async event => {

@@ -207,7 +207,12 @@ function words() {
       html(
         'thead',
         {},
-        html('tr', {}, html('th', {}, html('span', { class: 'visually-hidden' }, 'figure')), ...found.sides.map(s => html('th', { scope: 'col', title: s.title }, s.title))),
+        html(
+          'tr',
+          {},
+          html('th', {}, html('span', { class: 'visually-hidden' }, 'figure')),
+          ...found.sides.map(s => html('th', { scope: 'col', title: s.title }, s.title)),
+        ),
       ),
       html(
         'tbody',

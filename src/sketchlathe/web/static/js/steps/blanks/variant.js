@@ -1,0 +1,10 @@
+// A variant of the model, or its values of now.
+import { S } from '../../core/state.js';
+import { choice } from './typed.js';
+
+export const variant = (blank, value, changed) =>
+  choice(
+    { ...blank, words: { '': 'it is now', ...Object.fromEntries(S.model.variants.map(v => [v.id, v.name])) } },
+    value ?? '',
+    changed,
+  );
