@@ -97,8 +97,7 @@ function read(input) {
 }
 const text = (from, steps) => `${+(from.value + steps * from.step).toPrecision(10)}${from.tail}`;
 // while a value is tried: the picture follows the hand, the exact part takes its place when the hand rests
-let live = null,
-  resting = 0;
+let live = null;
 function attempt(input, steps) {
   const from = read(input),
     name = input.closest('.param')?.dataset.parameter;
@@ -120,20 +119,14 @@ function attempt(input, steps) {
     );
     live.name = name;
   }
-  clearTimeout(resting);
   live.to(from.value + steps * from.step);
 }
 // the hand rests: what is exact is shown
-function rest(bodies, value) {
-  clearTimeout(resting);
-  resting = setTimeout(async () => {
-    if (!live || live.value !== value) return;
-    await showTrial(bodies);
-    if (live?.value === value) setLive(null);
-  }, 80);
+async function rest(bodies, value) {
+  await showTrial(bodies);
+  if (live?.value === value) setLive(null);
 }
 function endLive() {
-  clearTimeout(resting);
   live?.end();
   live = null;
 }

@@ -6,7 +6,7 @@ import { ask } from '../core/api.js';
 import { draw, inkLine, loadArrays, loadBody, paintedAs, setLive } from './scene.js';
 
 const BEYOND = 0.6, // of what lies between two known states: so far beyond them the picture is believed
-  REST = 140; // ms
+  REST = 24; // ms
 export class Live {
   // edit(value) → the edit that gives the number a value; exact(answer, problem) hears of every exact build
   constructor(value, edit, exact) {

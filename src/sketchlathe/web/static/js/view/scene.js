@@ -381,6 +381,7 @@ export function setLive(group) {
   if (group && group !== liveGroup) scene.add(group);
   liveGroup = group;
   solids.visible = !group;
+  document.body.dataset.live = group ? 'yes' : '';
   draw();
 }
 export async function showBeside(list) {
