@@ -98,3 +98,12 @@ def test_limits_are_checked_from_then_on_and_follow_a_new_name() -> None:
     hand.do("delete_step", step=step)
     assert not any("distance" in t for t in said())
     assert math.isclose(hand.model.table["w"].value, 60)
+
+
+def test_a_part_that_is_broken_as_it_is_says_so() -> None:
+    hand = plate("60", "40", "5")
+    assert Probe(hand.model, "p1", BuildCache()).try_edits([]).holds
+    fillet = hand.step("fillet", edges=hand.edges((0, 0, 2.5)), radius="2")
+    hand.do("set_fields", step=fillet, fields={"radius": "90"})
+    outcome = Probe(hand.model, "p1", BuildCache()).try_edits([])
+    assert (outcome.holds, outcome.step) == (False, fillet)

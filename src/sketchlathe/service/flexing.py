@@ -60,6 +60,10 @@ def flex(turn: Turn) -> bool:
     found.setdefault("builds", 0)
     found["order"] = [k.id for k in wanted]
     found["titles"] = {k.id: k.title for k in wanted}
+    whole = _tried(turn, turn.opened.id, [])
+    if not whole.holds:
+        where = model.title_of(whole.step)
+        found["warning"] = f"{where} cannot be built as it is: {whole.why} What is said here leaves it out."
     lock = threading.Lock()
 
     def walk(knob: Knob) -> None:

@@ -67,7 +67,10 @@ class Probe:
         return build(model, model.part(self.part_id), self._cache, barred=barred, progress=self._progress)
 
     def try_edits(self, edits: Sequence[Mapping[str, Any]], barred: Mapping[str, str] | None = None) -> Outcome:
-        """What comes of the part with some edits."""
+        """What comes of the part with some edits; with none, whether it can be built as it is."""
+        if not edits:
+            bad = next((r for r in self.has.steps if r.status == "failed"), None)
+            return Outcome(True, same=True) if bad is None else Outcome(False, bad.step, bad.message)
         model, step = self.model, ""
         try:
             for raw in edits:

@@ -247,6 +247,7 @@ function fill() {
   const rows = known.map(id => numbers[id]);
   const broken = n => !n.same && (breaks(n.low) || breaks(n.high));
   $('flexes').replaceChildren(
+    ...(told.warning ? [html('p', { class: 'mb-1' }, `▲ ${told.warning}`)] : []),
     html('ul', { class: 'flexes' }, ...rows.filter(broken).map(row), ...rows.filter(n => !broken(n)).map(row)),
     ...pairs(),
     ...(paired.size > 1 && !running()
