@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 import tempfile
 import threading
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
@@ -61,6 +62,40 @@ def _take(url: str, folder: Path, out: Path) -> None:
         server.shutdown()
         workers.close()
         database.close()
+
+
+def _vary(page: Any, site: str, shot: Callable[[str], None]) -> None:
+    """Flex test, variants, two states compared."""
+    page.goto(f"{site}/")
+    page.get_by_role("link", name="Mast clamp, half").click()
+    page.locator("[data-measure=volume]").wait_for()
+    page.locator("#flex-box summary").first.click()
+    page.locator("#flex-begin").click()
+    page.locator("#flex-begin", has_text="again").wait_for(timeout=120_000)
+    page.locator("[data-flex='p:wall'] summary").click()
+    page.locator("li:has([data-flex='p:wall']) .fix", has_text="show it").click()
+    page.locator("#older-end").wait_for()
+    page.locator("#flex-box").evaluate("node => node.scrollIntoView()")
+    page.wait_for_function("() => [...document.images].every((i) => i.complete)")
+    shot("flex")
+    page.locator("#older-end").click()
+    page.locator("#variants-open").click()
+    page.locator("#variants-paste summary").click()
+    table = "variant,mast_d,wall,bolt\nmast 30,30,4,4.3\nmast 42,42,5,5.5\nmast 60,60,6,6.4\ntoo thin,42,0.1,60"
+    page.locator("#variants-text").fill(table)
+    page.locator("#variants-bring").click()
+    page.locator("#variants-table td.bad").wait_for(timeout=60_000)
+    shot("variants")
+    page.locator("#variants-close").click()
+    page.locator("#parameter-wall").fill("8 mm")
+    page.keyboard.press("Enter")
+    page.locator("#saved", has_text="revision").wait_for()
+    page.locator("#revisions-box summary").first.click()
+    page.locator("#compare").click()
+    page.locator("#compare-says .gone").wait_for()
+    page.wait_for_timeout(800)
+    shot("compare")
+    page.locator("#older-end").click()
 
 
 def _walk(page: Any, site: str, out: Path) -> None:
@@ -148,6 +183,7 @@ def _walk(page: Any, site: str, out: Path) -> None:
     page.locator("#to-print").click()
     page.locator("[data-estimate=time]").wait_for()
     shot("print-bed")
+    _vary(page, site, shot)
     page.goto(f"{site}/")
     page.get_by_role("button", name="Sign out").click()
     page.get_by_role("heading", name="Sign in").wait_for()
