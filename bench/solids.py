@@ -8,6 +8,7 @@ import statistics
 import tempfile
 import time
 from collections.abc import Callable
+from pathlib import Path
 from statistics import median
 from typing import Any
 
@@ -29,7 +30,8 @@ from sketchlathe.core.solid.frames import ORIGIN_PLANES
 from sketchlathe.core.solid.naming import Body
 from sketchlathe.core.solid.packing import pack
 from sketchlathe.core.solid.shapes import prism, profile_face
-from sketchlathe.workers import LocalWorkers, jobs
+from sketchlathe.workers import Blobs, LocalEngine, LocalWorkers
+from sketchlathe.workers.requests import BuildPart, WarmUp
 
 from .measuring import Figure, ratio, seconds
 
@@ -171,12 +173,13 @@ def fifty_steps() -> Hand:
 
 def _fresh_worker_s(text: str, blobs: str) -> float:
     """How long a new worker takes for a part."""
-    workers = LocalWorkers(1)
-    workers.run("m", jobs.call, "warm_up")
+    engine = LocalEngine(LocalWorkers(1), Blobs(Path(blobs)))
+    engine.submit(WarmUp(), "m")
+    request = BuildPart(document=engine.blobs.keep_document(text), part="p1")
     try:
-        return seconds(lambda: workers.run("m", jobs.call, "build_part", text, "p1", blobs, {}))
+        return seconds(lambda: engine.submit(request, "m"))
     finally:
-        workers.close()
+        engine.close()
 
 
 def _cold_open_ms(rounds: int) -> float:

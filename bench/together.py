@@ -16,7 +16,7 @@ from sketchlathe.core.solid import fitting, kernel
 from sketchlathe.core.together import Grip, Pose, Relation, place
 from sketchlathe.core.together.grips import rotation
 from sketchlathe.workers import answers, builds
-from sketchlathe.workers.jobs import blob_path
+from sketchlathe.workers.blobs import blob_path
 
 from .measuring import Figure, median_ms, ratio, seconds
 from .solids import twelve_steps

@@ -11,9 +11,11 @@ import pytest
 from tests.hand import Hand, plate
 
 from sketchlathe.core.solid.placing import copied, scaling
-from sketchlathe.workers import builds, keeping
+from sketchlathe.workers import Blobs, builds, keeping
 from sketchlathe.workers.answers import path_of
-from sketchlathe.workers.jobs import blob_path
+from sketchlathe.workers.blobs import blob_path
+from sketchlathe.workers.jobs import Desk
+from sketchlathe.workers.requests import BuildPart
 
 
 def told(blobs: Path, body: dict) -> tuple[float, float]:
@@ -25,8 +27,8 @@ def told(blobs: Path, body: dict) -> tuple[float, float]:
     return header["volume"], header["slack"]
 
 
-def text_of(hand: Hand) -> str:
-    return json.dumps(hand.model.as_json(), separators=(",", ":"))
+def asked_of(hand: Hand, folder: Path) -> BuildPart:
+    return BuildPart(document=Blobs(folder).keep_document(json.dumps(hand.model.as_json())), part="p1")
 
 
 @pytest.mark.parametrize("rounded", [False, True])
@@ -34,24 +36,24 @@ def test_the_volume_of_the_picture_comes_with_it(tmp_path, rounded: bool) -> Non
     hand = plate()
     if rounded:
         hand.round("top", 80, 20, 15, distance="30")
-    for body in builds.build_part(text_of(hand), "p1", str(tmp_path), {}, "")["bodies"]:
+    for body in builds.build_part(asked_of(hand, tmp_path), Desk(str(tmp_path)))["bodies"]:
         volume, slack = told(tmp_path, body)
         assert abs(volume - body["volume"]) <= slack < 0.03 * body["volume"]
 
 
 def test_a_damaged_result_is_seen_and_built_afresh(tmp_path) -> None:
     keeping.forget()
-    text = text_of(plate())
-    (good,) = builds.build_part(text, "p1", str(tmp_path), {}, "")["bodies"]
+    asked = asked_of(plate(), tmp_path)
+    (good,) = builds.build_part(asked, Desk(str(tmp_path)))["bodies"]
     # the kept solid is damaged, and asked for again by somebody who has no answer
     key, result = next((k, r) for k, r in keeping.CACHE._kept.items() if r.bodies and r.bodies[0].id == good["id"])
     wrong = copied(result.bodies[0], scaling((0, 0, 0), 1.01), good["id"])
     keeping.CACHE.put(dataclasses.replace(result, bodies=(wrong,)))
     keeping._MEASURED.clear()
-    path_of(str(tmp_path), text, "p1").unlink()
-    (bad,) = builds.build_part(text, "p1", str(tmp_path), {}, "")["bodies"]
+    path_of(str(tmp_path), asked.document, "p1").unlink()
+    (bad,) = builds.build_part(asked, Desk(str(tmp_path)))["bodies"]
     volume, slack = told(tmp_path, bad)
     assert key and abs(volume - bad["volume"]) > slack
-    (again,) = builds.build_afresh(text, "p1", str(tmp_path), {}, "")["bodies"]
+    (again,) = builds.build_part(asked.model_copy(update={"afresh": True}), Desk(str(tmp_path)))["bodies"]
     volume, slack = told(tmp_path, again)
     assert again["volume"] == pytest.approx(good["volume"], rel=1e-12) and abs(volume - again["volume"]) <= slack

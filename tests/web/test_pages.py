@@ -289,7 +289,7 @@ def test_an_edits_answer_brings_the_panels_with_the_figures_that_are_known(membe
     )
     change = {"kind": "set_fields", "step": hand.steps[1].id, "fields": {"distance": "10 mm"}}
     answer = member.ask(f"/api/models/{made}/edit", {"base": 1, "part": "p1", "edit": change}).json
-    assert set(answer["panels"]) == {"parts", "steps", "parameters", "weigh", "answers", "parts-list"}
+    assert set(answer["panels"]) == {"parts", "steps", "parameters", "variants", "weigh", "answers", "parts-list"}
     assert "10 mm" in answer["panels"]["steps"] and "60 × 40 × 5 mm" in answer["panels"]["weigh"]
     after = member.ask(f"/api/models/{made}/build", {"part": "p1"}).json["panels"]["weigh"]
     assert "60 × 40 × 10 mm" in after

@@ -19,6 +19,7 @@ from sketchlathe.service.flexing import asked_of, flex
 from sketchlathe.service.studies import Studies
 from sketchlathe.store import Study
 from sketchlathe.store.tables import now
+from sketchlathe.workers import Blobs, LocalEngine
 
 
 @pytest.fixture
@@ -102,7 +103,7 @@ def test_a_study_whose_process_died_is_taken_over_where_it_was(database, person,
 
     row = shelf.make_model(database, person.id, project.id, "Left alone", model=clamp().model)
     opened = modelling.open_model(database, person.id, row.id)
-    asleep = Studies(database, Builder(workers, tmp_path), {})
+    asleep = Studies(database, Builder(LocalEngine(workers, Blobs(tmp_path))), {})
     asleep.wake = lambda: None  # its process is about to die
     asleep.begin(opened, person.id, "p1", "flex", asked_of(opened, "p1", {}))
     known = {"p:w": {"id": "p:w", "title": "w", "same": True, "marked": "found before"}}
@@ -112,7 +113,7 @@ def test_a_study_whose_process_died_is_taken_over_where_it_was(database, person,
             .where(Study.model_id == row.id)
             .values(state="running", beat=now() - timedelta(minutes=5), found={"numbers": known, "builds": 7})
         )
-    awake = Studies(database, Builder(workers, tmp_path), {"flex": flex})
+    awake = Studies(database, Builder(LocalEngine(workers, Blobs(tmp_path))), {"flex": flex})
     until = time.monotonic() + 60
     while (told := awake.find(row.id, "p1", "flex"))["state"] != "done" and time.monotonic() < until:
         time.sleep(0.1)
@@ -127,7 +128,7 @@ def test_a_stopped_study_keeps_what_it_found(database, person, project, workers,
 
     row = shelf.make_model(database, person.id, project.id, "Stopped", model=clamp().model)
     opened = modelling.open_model(database, person.id, row.id)
-    studies = Studies(database, Builder(workers, tmp_path), {"flex": flex})
+    studies = Studies(database, Builder(LocalEngine(workers, Blobs(tmp_path))), {"flex": flex})
     studies.begin(opened, person.id, "p1", "flex", asked_of(opened, "p1", {}))
     until = time.monotonic() + 60
     while not studies.find(row.id, "p1", "flex").get("numbers") and time.monotonic() < until:

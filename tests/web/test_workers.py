@@ -14,9 +14,9 @@ import pytest
 from tests.conftest import plate
 
 from sketchlathe.service import modelling, shelf
-from sketchlathe.service.blobs import Blobs
 from sketchlathe.service.building import Builder
-from sketchlathe.workers import LocalWorkers, jobs
+from sketchlathe.workers import Blobs, LocalEngine, LocalWorkers
+from sketchlathe.workers.requests import BuildPart
 
 TROUBLE = '''
 """Steps that take their worker down: for tests only."""
@@ -86,7 +86,7 @@ def test_a_step_that_takes_its_worker_down(database, person, project, tmp_path, 
     row = shelf.make_model(database, person.id, project.id, "Trouble", model=hand.model)
     workers = LocalWorkers(1, limit=60, modules=("trouble_steps",))
     try:
-        builder = Builder(workers, tmp_path / "blobs", limit=30.0 if "crash" in kind else 2.0)
+        builder = Builder(LocalEngine(workers, Blobs(tmp_path / "blobs"), 30.0 if "crash" in kind else 2.0))
         opened = modelling.open_model(database, person.id, row.id)
         # let the worker start before the short limit counts
         workers.run(opened.id, _nothing, limit=60)
@@ -106,7 +106,7 @@ def test_a_step_that_only_had_to_wait_is_not_called_too_slow(database, person, p
     row = shelf.make_model(database, person.id, project.id, "Patience", model=hand.model)
     workers = LocalWorkers(1, limit=60, modules=("trouble_steps",))
     try:
-        builder = Builder(workers, tmp_path / "blobs", limit=2.0)
+        builder = Builder(LocalEngine(workers, Blobs(tmp_path / "blobs"), 2.0))
         opened = modelling.open_model(database, person.id, row.id)
         workers.run(opened.id, _nothing, limit=60)
         result = builder.build(opened, "p1")
@@ -150,7 +150,7 @@ def test_a_worker_killed_by_somebody_condemns_no_step(database, person, project,
     row = shelf.make_model(database, person.id, project.id, "Killed", model=hand.model)
     workers = LocalWorkers(1)
     try:
-        builder = Builder(workers, tmp_path / "blobs")
+        builder = Builder(LocalEngine(workers, Blobs(tmp_path / "blobs")))
         opened = modelling.open_model(database, person.id, row.id)
         pid = workers.run(opened.id, _nothing)
         got: list[dict] = []
@@ -159,7 +159,7 @@ def test_a_worker_killed_by_somebody_condemns_no_step(database, person, project,
         build.start()
         build.join(60)
         assert [s["status"] for s in got[0]["steps"]] == ["ok", "ok"]
-        assert builder._barred == {}
+        assert builder.engine.board.bars == {}
     finally:
         workers.close()
 
@@ -170,7 +170,7 @@ def test_a_draft_that_takes_its_worker_down_is_told_of_and_can_be_kept(
     row = shelf.make_model(database, person.id, project.id, "Draft", model=plate("60", "40", "5").model)
     workers = LocalWorkers(1, modules=("trouble_steps",))
     try:
-        builder = Builder(workers, tmp_path / "blobs")
+        builder = Builder(LocalEngine(workers, Blobs(tmp_path / "blobs")))
         opened = modelling.open_model(database, person.id, row.id)
         started = time.monotonic()
         for _ in range(3):
@@ -315,34 +315,37 @@ def test_a_killed_server_loses_nothing_acknowledged(database, database_url, tmp_
 
 def test_a_worker_answers_from_what_another_has_built(tmp_path) -> None:
     hand = plate("60", "40", "5")
-    text = json.dumps(hand.model.as_json())
-    blobs = str(tmp_path / "blobs")
+    blobs = Blobs(tmp_path / "blobs")
+
+    def built(workers: LocalWorkers) -> dict:
+        request = BuildPart(document=blobs.keep_document(json.dumps(hand.model.as_json())), part="p1")
+        return LocalEngine(workers, blobs).submit(request, "m")
+
     answers = []
     for _ in range(2):
         workers = LocalWorkers(1)
         try:
-            answers.append(workers.run("m", jobs.call, "build_part", text, "p1", blobs, {}))
+            answers.append(built(workers))
         finally:
             workers.close()
     first, second = answers
     assert (first.pop("cold"), second.pop("cold")) == (False, True)
     assert second == json.loads(json.dumps(first))
     # a mesh that is gone is made again
-    mesh = jobs.blob_path(blobs, first["bodies"][0]["key"])
+    mesh = blobs.path(first["bodies"][0]["key"])
     whole = mesh.read_bytes()
     mesh.unlink()
-    kept = next(Path(blobs).rglob("*.json"))
+    kept = next(blobs.folder.rglob("*.json"))
     workers = LocalWorkers(1)
     try:
-        assert workers.run("m", jobs.call, "build_part", text, "p1", blobs, {})["cold"] is False
+        assert built(workers)["cold"] is False
         assert mesh.read_bytes() == whole
         # and so is an answer that cannot be read
         kept.write_text('{"bodies": [')
-        assert workers.run("m", jobs.call, "build_part", text, "p1", blobs, {})["totals"] == first["totals"]
+        assert built(workers)["totals"] == first["totals"]
         # another number is another answer
         hand.do("set_fields", step=hand.steps[1].id, fields={"distance": "7 mm"})
-        other = workers.run("m", jobs.call, "build_part", json.dumps(hand.model.as_json()), "p1", blobs, {})
-        assert other["totals"]["volume"] == pytest.approx(60 * 40 * 7)
+        assert built(workers)["totals"]["volume"] == pytest.approx(60 * 40 * 7)
     finally:
         workers.close()
 

@@ -19,7 +19,7 @@ def schema() -> dict[str, Any]:
     for base, registry in (("Step", STEPS), ("Curve", CURVES), ("Constraint", CONSTRAINTS)):
         choices = []
         for cls in registry:
-            own = cls.model_json_schema(ref_template="#/$defs/{model}")  # type: ignore[attr-defined]
+            own = cls.model_json_schema(ref_template="#/$defs/{model}")
             definitions.update(own.pop("$defs", {}))
             name = f"{base}_{kind_of(cls)}"
             own.setdefault("required", [])

@@ -34,6 +34,10 @@ class Refused(Trouble):
         self.words = words
 
 
+class Stopped(Trouble):
+    """The person (or a newer request) stopped the work."""
+
+
 class CannotBuild(Trouble):
     """A step that cannot be built as it stands. ``blame`` holds picks or points to mark in the view."""
 

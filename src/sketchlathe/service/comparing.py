@@ -13,8 +13,8 @@ from ..core.model.comparing import Difference, conflicts, differences, unchanged
 from ..core.model.document import Model, Part, read_model
 from ..core.model.variants import variant_of
 from ..store import Database, ModelRow
-from . import modelling, shelf
-from .blobs import Blobs
+from ..workers import Blobs
+from . import looking, modelling, shelf
 from .building import Builder
 from .modelling import Opened
 
@@ -78,7 +78,7 @@ def compare(builder: Builder, before: Side, after: Side, ticket: str) -> dict[st
     kin = before.kin and after.kin
     built = [builder.as_it_is(s.opened, s.part.id, ticket) for s in (before, after)]
     found = differences(before.opened.model, before.part, after.opened.model, after.part, kin)
-    told = builder.compare(before.opened, before.part.id, after.opened, after.part.id, ticket)
+    told = looking.compare(builder, before.opened, before.part.id, after.opened, after.part.id, ticket)
     return {
         **told,
         "sides": [{"title": s.title, **b} for s, b in zip((before, after), built)],

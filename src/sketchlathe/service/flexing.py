@@ -67,7 +67,8 @@ def flex(turn: Turn) -> bool:
     lock = threading.Lock()
 
     def walk(knob: Knob) -> None:
-        span = span_of(knob, *asked["spans"][knob.id], model) if knob.id in asked["spans"] else None
+        low, high = asked["spans"].get(knob.id, ("", ""))
+        span = span_of(knob, low, high, model)
         tried = []
         for reach in reaches(knob, span):
             while (value := reach.next()) is not None:
@@ -84,7 +85,7 @@ def flex(turn: Turn) -> bool:
             found["numbers"][knob.id] = _said(knob, tried, model)
             turn.keep()
 
-    with ThreadPoolExecutor(turn.builder.lanes) as pool:
+    with ThreadPoolExecutor(turn.builder.engine.lanes) as pool:
         list(pool.map(walk, [k for k in wanted if k.id not in found["numbers"]]))
     if turn.ended.is_set():
         return False

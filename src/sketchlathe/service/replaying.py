@@ -7,7 +7,7 @@ from typing import Any
 from ..core.errors import BadInput, Trouble
 from ..core.inspect.film import HEIGHT, WIDTH, Frame, film
 from ..store import Database
-from . import modelling
+from . import looking, modelling
 from .modelling import Opened
 from .studies import Turn, Work
 
@@ -70,7 +70,7 @@ def _shot(turn: Turn, database: Database, person: str, number: int) -> str:
         return ""
     turn.tickets.add(turn.id)
     try:
-        picture = turn.builder.picture(opened, part.id, (WIDTH, HEIGHT), patient=True)
+        picture = looking.picture(turn.builder, opened, part.id, (WIDTH, HEIGHT), patient=True)
     except Trouble:
         return ""
     return turn.builder.blobs.keep_raw(picture)

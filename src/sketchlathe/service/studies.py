@@ -18,11 +18,11 @@ from typing import Any
 
 from sqlalchemy import delete, or_, select, update
 
-from ..core.errors import Trouble
+from ..core.errors import Stopped, Trouble
 from ..store import Database, Study
 from ..store.tables import now
 from . import modelling
-from .building import Builder, Stopped
+from .building import Builder
 from .modelling import Opened
 
 SILENT = timedelta(seconds=45)  # without a beat for so long, nobody is at it any more
@@ -133,7 +133,7 @@ class Studies:
                 _log.exception("a study was left; the next look at it takes it over")
         finally:
             self._at = None
-            self._builder.rest()
+            self._builder.engine.rest()
 
     def _taken(self) -> Study | None:
         """The row that waited longest, now this process's."""

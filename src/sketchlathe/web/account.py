@@ -8,7 +8,7 @@ from flask import Blueprint, current_app, g, redirect, render_template, request,
 from flask.typing import ResponseReturnValue
 from flask_login import current_user, login_user, logout_user
 
-from ..core.errors import BadInput
+from ..core.errors import BadInput, Trouble
 from ..service import accounts
 from ..store import Person
 from . import limits
@@ -35,7 +35,8 @@ def sign_in() -> ResponseReturnValue:
     """The sign-in page."""
     if current_user.is_authenticated:
         return redirect(url_for("shelf.shelf"))
-    error, code = None, 200
+    error: Trouble | None = None
+    code = 200
     if request.method == "POST":
         email = request.form.get("email", "")
         try:

@@ -13,16 +13,16 @@ from flask_talisman import Talisman
 from flask_wtf.csrf import CSRFError, CSRFProtect
 from werkzeug.exceptions import HTTPException, RequestEntityTooLarge
 
-from ..core.errors import BadInput, NotFound, Refused, Trouble
+from ..core.errors import BadInput, NotFound, Refused, Stopped, Trouble
 from ..service import accounts
-from ..service.building import Builder, Stopped
+from ..service.building import Builder
 from ..service.flexing import flex
 from ..service.modelling import Stale
 from ..service.printing import PrinterLink
 from ..service.replaying import replay
 from ..service.studies import Studies
 from ..store import Database, DatabaseGone
-from ..workers import Workers
+from ..workers import Blobs, LocalEngine, LocalWorkers
 from . import account, bench, exchange, files, panels, printing, proving, shelf, socket, varying
 from .answers import check_text, problem, wants_json
 from .limits import limiter
@@ -45,7 +45,7 @@ class Settings:
     printer_port: int = 0  # where a printer answers on loopback; 0 for none
 
 
-class SignedIn(UserMixin):  # type: ignore[misc]
+class SignedIn(UserMixin):
     """The signed-in person, as Flask-Login wants it."""
 
     def __init__(self, id: str, name: str, token: str) -> None:
@@ -58,7 +58,7 @@ class SignedIn(UserMixin):  # type: ignore[misc]
         return f"{self.id}:{self.token}"
 
 
-def create_app(settings: Settings, database: Database, workers: Workers) -> Flask:
+def create_app(settings: Settings, database: Database, workers: LocalWorkers) -> Flask:
     """The application over a database and workers."""
     app = Flask(__name__, static_folder=None)  # files are served by ``files``
     # choices come in the order they are declared in: M2 before M10
@@ -76,7 +76,7 @@ def create_app(settings: Settings, database: Database, workers: Workers) -> Flas
         LATHE_SETTINGS=settings,
     )
     app.extensions["database"] = database
-    app.extensions["builder"] = builder = Builder(workers, settings.blobs, settings.build_limit)
+    app.extensions["builder"] = builder = Builder(LocalEngine(workers, Blobs(settings.blobs), settings.build_limit))
     # what a process that ended left undone is gone on with
     app.extensions["studies"] = studies = Studies(database, builder, {"flex": flex, "replay": replay(database)})
     studies.wake()
@@ -124,7 +124,7 @@ def _accounts(app: Flask, settings: Settings, database: Database) -> None:
     # "basic" only marks sessions as not fresh, which nothing here asks, and writes the cookie anew at every request
     login.session_protection = None
 
-    @login.unauthorized_handler  # type: ignore[misc]
+    @login.unauthorized_handler
     def not_signed_in() -> ResponseReturnValue:
         """A page leads to the sign-in page. Pictures, meshes and scripts of a page that is being left do not: the
         sign-in page that came of it would put a form token of its own in the place of the one the person is looking
@@ -136,7 +136,7 @@ def _accounts(app: Flask, settings: Settings, database: Database) -> None:
         asked_by_a_script = wants_json() or "HX-Request" in request.headers
         return problem(signed_out, 401) if asked_by_a_script else (signed_out.message, 401)
 
-    @login.user_loader  # type: ignore[misc]
+    @login.user_loader
     def load(key: str) -> SignedIn | None:
         person_id, _, token = key.partition(":")
         if token == DEMO:

@@ -21,7 +21,7 @@ from ..core.sketch.tools import describe_tools, families
 from ..core.sketch.view import describe_constraints
 from ..core.solid.frames import ORIGIN_PLANES
 from ..core.steps.base import default_lengths, describe_steps, sentence_of, step_groups
-from ..service import comparing, modelling, shelf, sketching
+from ..service import comparing, looking, modelling, shelf, sketching
 from ..service.modelling import Opened
 from .answers import builder, database, json_body, me, open_model, ticket_of
 from .panels import asked_for, filled
@@ -30,7 +30,7 @@ blueprint = Blueprint("bench", __name__)
 
 
 @blueprint.before_request
-@login_required  # type: ignore[misc]
+@login_required
 def signed_in_only() -> None:
     """Every model is somebody's."""
 
@@ -185,7 +185,7 @@ def stands(model_id: str) -> ResponseReturnValue:
     """Where another part stands as seen from one, where both are put together: fields of Bring part."""
     body = json_body()
     ids = (str(body.get(k) or "")[:20] for k in ("together", "part", "other"))
-    return jsonify(builder().how_it_stands(open_model(model_id), *ids))
+    return jsonify(looking.how_it_stands(builder(), open_model(model_id), *ids))
 
 
 @blueprint.get("/api/models/<model_id>/elsewhere")
@@ -250,7 +250,7 @@ def section(model_id: str) -> ResponseReturnValue:
     body = json_body()
     opened, ticket = open_model(model_id), ticket_of(model_id, body.get("ticket"))
     plane = _triple(body.get("origin")), _triple(body.get("normal"))
-    return jsonify(builder().section(opened, str(body.get("part", "")), *plane, ticket))
+    return jsonify(looking.section(builder(), opened, str(body.get("part", "")), *plane, ticket))
 
 
 @blueprint.post("/api/models/<model_id>/stop")
@@ -333,7 +333,7 @@ def chain(model_id: str, step_id: str) -> ResponseReturnValue:
 @blueprint.get("/api/models/<model_id>/sketches/<step_id>/takeable")
 def takeable(model_id: str, step_id: str) -> ResponseReturnValue:
     """What an open sketch may take from the solids before it."""
-    return jsonify(builder().takeable(open_model(model_id), step_id))
+    return jsonify(looking.takeable(builder(), open_model(model_id), step_id))
 
 
 @blueprint.post("/api/models/<model_id>/sketches/<step_id>/clip")

@@ -12,8 +12,8 @@ from flask_login import login_required
 
 from ..core.errors import BadInput
 from ..core.exchange.base import DEFAULT_ANGLE, DEFAULT_CHORD
-from ..service import modelling
-from ..service.building import section_frame
+from ..service import filing, modelling
+from ..service.looking import section_frame
 from .answers import builder, database, json_body, me, open_model, ticket_of
 from .bench import changed
 
@@ -21,7 +21,7 @@ blueprint = Blueprint("exchange", __name__)
 
 
 @blueprint.get("/models/<model_id>/parts/<part_id>/take-out/<format_kind>")
-@login_required  # type: ignore[misc]
+@login_required
 def take_out(model_id: str, part_id: str, format_kind: str) -> ResponseReturnValue:
     """A part as a file."""
     opened = open_model(model_id)
@@ -38,14 +38,14 @@ def take_out(model_id: str, part_id: str, format_kind: str) -> ResponseReturnVal
     if "section" in how:
         plane = how["section"]
         how["section"] = section_frame(plane.get("origin"), plane.get("normal"))
-    name, media, data = builder().export(
-        opened, part_id, format_kind, ticket_of(model_id, request.args.get("ticket")), how
+    name, media, data = filing.export(
+        builder(), opened, part_id, format_kind, ticket_of(model_id, request.args.get("ticket")), how
     )
     return as_download(name, media, data)
 
 
 @blueprint.post("/api/models/<model_id>/triangles")
-@login_required  # type: ignore[misc]
+@login_required
 def triangles(model_id: str) -> ResponseReturnValue:
     """How many triangles a part has at some fineness."""
     body = json_body()
@@ -54,11 +54,11 @@ def triangles(model_id: str) -> ResponseReturnValue:
     except (KeyError, TypeError, ValueError, OverflowError):
         raise BadInput("The chord and the angle are numbers.") from None
     ticket = ticket_of(model_id, body.get("ticket"))
-    return jsonify(builder().triangles(open_model(model_id), str(body.get("part", "")), chord, angle, ticket))
+    return jsonify(filing.triangles(builder(), open_model(model_id), str(body.get("part", "")), chord, angle, ticket))
 
 
 @blueprint.post("/api/models/<model_id>/bring")
-@login_required  # type: ignore[misc]
+@login_required
 def bring(model_id: str) -> ResponseReturnValue:
     """Bring a file in: a step at once; curves and parameters are answered, to be placed by the person."""
     opened = open_model(model_id)
@@ -67,7 +67,7 @@ def bring(model_id: str) -> ResponseReturnValue:
         raise BadInput("Choose a file first.")
     base = request.form.get("base", type=int)
     ticket = ticket_of(model_id, request.form.get("ticket"))
-    found = builder().read_file(opened.id, upload.filename, upload.stream.read(), ticket)
+    found = filing.read_file(builder(), opened.id, upload.filename, upload.stream.read(), ticket)
     page = {"part": request.form.get("part", ""), "sketch": request.form.get("sketch", "")}
     if found["gives"] == "step":
         fields = found["fields"]

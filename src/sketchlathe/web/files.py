@@ -67,7 +67,7 @@ def static_file(version: str, name: str) -> ResponseReturnValue:
 
 
 @blueprint.get("/meshes/<key>")
-@login_required  # type: ignore[misc]
+@login_required
 def mesh(key: str) -> ResponseReturnValue:
     """A body's mesh. Keys are digests of content: nobody finds one who was not told it."""
     if not re.fullmatch(r"[0-9a-f]{32}", key):

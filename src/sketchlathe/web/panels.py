@@ -205,14 +205,14 @@ def verdicts(asked: Asked) -> str:
 
 
 @blueprint.get("/models/<model_id>/panels/<any(steps, parameters, weigh, answers):name>")
-@login_required  # type: ignore[misc]
+@login_required
 def panel(model_id: str, name: str) -> ResponseReturnValue:
     """One panel by itself."""
     return PANELS[name](asked_for(open_model(model_id), request.args.get("part"), request.args.to_dict()))
 
 
 @blueprint.get("/models/<model_id>/panels/revisions")
-@login_required  # type: ignore[misc]
+@login_required
 def revisions(model_id: str) -> ResponseReturnValue:
     """What was done, newest first."""
     opened = open_model(model_id)

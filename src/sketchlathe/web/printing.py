@@ -13,6 +13,7 @@ from flask_login import login_required
 from ..core.errors import BadInput, Refused
 from ..core.exchange.base import describe_formats
 from ..core.printing.process import Process, described
+from ..service import laying
 from ..service.printing import PrinterLink
 from .answers import builder, json_body, me, open_model, part_asked, ticket_of
 from .exchange import as_download
@@ -21,7 +22,7 @@ blueprint = Blueprint("printing", __name__)
 
 
 @blueprint.before_request
-@login_required  # type: ignore[misc]
+@login_required
 def signed_in_only() -> None:
     """Every model is somebody's, and so is the printer's queue."""
 
@@ -63,14 +64,16 @@ def _asked() -> tuple[str, dict[str, Any], str, Any, Any]:
 def check(model_id: str) -> ResponseReturnValue:
     """Findings, ways to lay it, estimate."""
     part, process, lay, moved, ticket = _asked()
-    return jsonify(builder().check_print(open_model(model_id), part, process, lay, moved, ticket_of(model_id, ticket)))
+    return jsonify(
+        laying.check_print(builder(), open_model(model_id), part, process, lay, moved, ticket_of(model_id, ticket))
+    )
 
 
 @blueprint.post("/api/models/<model_id>/print/times")
 def times(model_id: str) -> ResponseReturnValue:
     """How long each line of the parts list takes."""
     part, process, _, _, ticket = _asked()
-    return jsonify(builder().print_times(open_model(model_id), part, process, ticket_of(model_id, ticket)))
+    return jsonify(laying.print_times(builder(), open_model(model_id), part, process, ticket_of(model_id, ticket)))
 
 
 @blueprint.post("/api/models/<model_id>/print/queue")
@@ -78,7 +81,9 @@ def queue(model_id: str) -> ResponseReturnValue:
     """Send the part to the printer."""
     part, process, lay, moved, ticket = _asked()
     printer = _printer()
-    _, program = builder().print_program(open_model(model_id), part, process, lay, moved, ticket_of(model_id, ticket))
+    _, program = laying.print_program(
+        builder(), open_model(model_id), part, process, lay, moved, ticket_of(model_id, ticket)
+    )
     return jsonify(printer.upload(program, me()))
 
 
@@ -86,7 +91,9 @@ def queue(model_id: str) -> ResponseReturnValue:
 def program(model_id: str) -> ResponseReturnValue:
     """The program as a file, for another printer."""
     part, process, lay, moved, ticket = _asked()
-    name, data = builder().print_program(open_model(model_id), part, process, lay, moved, ticket_of(model_id, ticket))
+    name, data = laying.print_program(
+        builder(), open_model(model_id), part, process, lay, moved, ticket_of(model_id, ticket)
+    )
     return as_download(name, "text/x-gcode", data)
 
 

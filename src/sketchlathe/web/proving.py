@@ -13,7 +13,7 @@ from ..core.inspect.fits import USUAL_PLAY
 from ..core.quantity import evaluate
 from ..core.quantity.units import LENGTH, show
 from ..core.steps.base import full_sentence
-from ..service import modelling
+from ..service import laying, looking, modelling
 from .answers import builder, database, json_body, me, open_model, ticket_of
 from .exchange import as_download
 from .panels import weighed_of
@@ -22,7 +22,7 @@ blueprint = Blueprint("proving", __name__)
 
 
 @blueprint.before_request
-@login_required  # type: ignore[misc]
+@login_required
 def signed_in_only() -> None:
     """Every model is somebody's."""
 
@@ -33,7 +33,7 @@ def seek(model_id: str) -> ResponseReturnValue:
     body = json_body()
     part, name, figure, goal = (str(body.get(k) or "")[:120] for k in ("part", "parameter", "figure", "goal"))
     ticket = ticket_of(model_id, body.get("ticket"))
-    return jsonify(builder().seek(open_model(model_id), part, name, figure, goal, ticket))
+    return jsonify(looking.seek(builder(), open_model(model_id), part, name, figure, goal, ticket))
 
 
 @blueprint.get("/api/models/<model_id>/figures/<part_id>")
@@ -52,7 +52,9 @@ def lighten(model_id: str) -> ResponseReturnValue:
     if not isinstance(names, list) or not all(isinstance(n, str) for n in names) or not isinstance(still, dict):
         raise BadInput("Choose the parameters that may change.")
     ticket = ticket_of(model_id, body.get("ticket"))
-    return jsonify(builder().lighten(open_model(model_id), str(body.get("part", "")), names[:10], still, ticket))
+    return jsonify(
+        looking.lighten(builder(), open_model(model_id), str(body.get("part", "")), names[:10], still, ticket)
+    )
 
 
 @blueprint.post("/api/models/<model_id>/explain")
@@ -60,7 +62,9 @@ def explain(model_id: str) -> ResponseReturnValue:
     """Single slips that would account for what is off, likeliest first."""
     body = json_body()
     opened = open_model(model_id)
-    return jsonify(builder().explain(opened, str(body.get("part", "")), ticket_of(model_id, body.get("ticket"))))
+    return jsonify(
+        looking.explain(builder(), opened, str(body.get("part", "")), ticket_of(model_id, body.get("ticket")))
+    )
 
 
 @blueprint.post("/api/models/<model_id>/measure")
@@ -71,7 +75,7 @@ def measure(model_id: str) -> ResponseReturnValue:
     if not isinstance(things, list) or not 1 <= len(things) <= 2:
         raise BadInput("Pick one or two things to measure.")
     ticket = ticket_of(model_id, body.get("ticket"))
-    return jsonify(builder().measure(open_model(model_id), str(body.get("part", "")), things, ticket))
+    return jsonify(looking.measure(builder(), open_model(model_id), str(body.get("part", "")), things, ticket))
 
 
 @blueprint.post("/api/models/<model_id>/fit")
@@ -82,7 +86,7 @@ def fit(model_id: str) -> ResponseReturnValue:
     text = str(body.get("play") or "")[:400] or f"{USUAL_PLAY} mm"
     play = evaluate(text, opened.model.table.values, wanted=LENGTH, length_unit=opened.model.units).value
     ticket = ticket_of(model_id, body.get("ticket"))
-    found = builder().check_fit(opened, str(body.get("part", "")), play, ticket)
+    found = laying.check_fit(builder(), opened, str(body.get("part", "")), play, ticket)
     return jsonify({**found, "play": show(play, LENGTH, opened.model.read_in), "revision": opened.revision})
 
 
@@ -90,7 +94,7 @@ def fit(model_id: str) -> ResponseReturnValue:
 def hand_in(model_id: str, part_id: str, kind: str) -> ResponseReturnValue:
     """One page to hand in: picture, steps, Weigh & size, checks."""
     opened = open_model(model_id)
-    name, media, data = builder().hand_in(opened, part_id, kind, current_user.name)
+    name, media, data = looking.hand_in(builder(), opened, part_id, kind, current_user.name)
     return as_download(name, media, data)
 
 

@@ -16,7 +16,7 @@ from .app import Settings, create_app
 HEAD_START = 0.8  # s
 
 
-class _Server(BaseApplication):  # type: ignore[misc]
+class _Server(BaseApplication):
     def __init__(self, settings: Settings, database: Database, options: dict[str, Any]) -> None:
         self._settings, self._database, self._options = settings, database, options
         self.workers: LocalWorkers | None = None

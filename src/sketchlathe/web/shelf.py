@@ -15,7 +15,8 @@ from ..core.exchange.archive import load_archive
 from ..core.exchange.modelfile import load_model
 from ..core.model.document import Model, Part
 from ..core.model.edits.bringing import model_of_file
-from ..service import modelling
+from ..core.quantity.units import LengthUnit
+from ..service import filing, looking, modelling
 from ..service import shelf as service
 from .answers import builder, database, me, ticket_of
 
@@ -23,7 +24,7 @@ blueprint = Blueprint("shelf", __name__)
 
 
 @blueprint.before_request
-@login_required  # type: ignore[misc]
+@login_required
 def signed_in_only() -> None:
     """Every page here is somebody's."""
 
@@ -99,7 +100,7 @@ def bin_project(project_id: str) -> ResponseReturnValue:
 @blueprint.post("/projects/<project_id>/models")
 def make_model(project_id: str) -> ResponseReturnValue:
     """A new, empty model; opens it."""
-    units = "in" if request.form.get("units") == "in" else "mm"
+    units: LengthUnit = "in" if request.form.get("units") == "in" else "mm"
     row = service.make_model(database(), me(), project_id, request.form.get("name", ""), units)
     return redirect(url_for("bench.page", model_id=row.id), 303)
 
@@ -113,7 +114,7 @@ def bring_in(project_id: str) -> ResponseReturnValue:
             raise Trouble("Choose a file first.")
         data, ending = upload.stream.read(), PurePath(upload.filename).suffix.lower()
         if any(ending in reader["endings"] for reader in describe_readers()):
-            found = builder().read_file(project_id, upload.filename, data, ticket_of(project_id, None))
+            found = filing.read_file(builder(), project_id, upload.filename, data, ticket_of(project_id, None))
             model = model_of_file(found, upload.filename)
         else:
             model = load_archive(data) if data.startswith(b"PK") else load_model(data)
@@ -185,7 +186,7 @@ def picture(model_id: str) -> ResponseReturnValue:
         png = row.picture if row.picture_revision == row.revision else None
     if png is None:
         try:
-            png = builder().picture(opened, _pictured(opened.model).id)
+            png = looking.picture(builder(), opened, _pictured(opened.model).id)
         except Trouble:
             abort(404)
         service.keep_picture(database(), me(), model_id, png, opened.revision)

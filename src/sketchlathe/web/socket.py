@@ -19,7 +19,7 @@ from ..store import Database
 sock = Sock()
 
 
-@sock.route("/models/<model_id>/sketches/<step_id>/live")  # type: ignore[misc]
+@sock.route("/models/<model_id>/sketches/<step_id>/live")
 def live(ws: Any, model_id: str, step_id: str) -> None:
     """Messages: {"n", "do": "grab"|"to"|"drop"|"dimension", ...}; answers carry the same n."""
     host = urlsplit(request.headers.get("Origin", "")).netloc

@@ -21,7 +21,7 @@ from ..core.exchange.modelfile import load_model
 from ..core.inspect import weighing
 from ..core.model.edits.bringing import model_of_file
 from ..core.model.variants import as_csv, is_taken, table_of, variant_of
-from ..service import comparing, flexing, modelling, replaying, shelf
+from ..service import comparing, filing, flexing, laying, looking, modelling, replaying, shelf
 from ..service.modelling import Opened
 from ..service.studies import Studies
 from .answers import builder, database, json_body, me, open_model, ticket_of
@@ -32,7 +32,7 @@ blueprint = Blueprint("varying", __name__)
 
 
 @blueprint.before_request
-@login_required  # type: ignore[misc]
+@login_required
 def signed_in_only() -> None:
     """Every model is somebody's."""
 
@@ -82,7 +82,7 @@ def picture_as(model_id: str, part_id: str) -> ResponseReturnValue:
         edited = builder().as_edited(opened, edits)
     except (ValueError, TypeError, AttributeError):
         raise BadInput("What is to be shown could not be understood.") from None
-    png = builder().picture(edited, edited.model.part(part_id).id, (200, 120), patient=True)
+    png = looking.picture(builder(), edited, edited.model.part(part_id).id, (200, 120), patient=True)
     return Response(png, mimetype="image/png", headers={"Cache-Control": "private, max-age=86400"})
 
 
@@ -137,7 +137,7 @@ def variant_facts(model_id: str, part_id: str, variant_id: str) -> ResponseRetur
         told["facts"] = {r.what: r.text for r in rows if r.what in ("mass", "volume", "box")}
         told["bodies"] = built["bodies"]
         if isinstance(body.get("process"), dict):
-            told["seconds"] = builder().print_seconds(edited, part_id, built["bodies"], body["process"], ticket)
+            told["seconds"] = laying.print_seconds(builder(), edited, part_id, built["bodies"], body["process"], ticket)
     return jsonify(told)
 
 
@@ -170,7 +170,7 @@ def variants_files(model_id: str, part_id: str, format_kind: str) -> ResponseRet
                 failed = next((s for s in built["steps"] if s["status"] == "failed"), None)
                 if failed is not None:
                     raise Trouble(f"{edited.model.title_of(failed['id'])}: {failed['message']}")
-                name, _, data = builder().export(edited, part_id, format_kind, ticket, patient=True)
+                name, _, data = filing.export(builder(), edited, part_id, format_kind, ticket, patient=True)
             except (BadInput, NotFound) as problem:
                 missed.append(f"{variant.name}: {problem.message}")
                 continue
@@ -217,8 +217,10 @@ def compare(model_id: str) -> ResponseReturnValue:
     opened, body = open_model(model_id), json_body()
     part, ticket = str(body.get("part", "")), ticket_of(model_id, body.get("ticket"))
     opened.model.part(part)
-    sides = [comparing.side_of(database(), builder(), me(), opened, part, body.get(word)) for word in ("from", "to")]
-    found = comparing.compare(builder(), *sides, ticket)
+    before, after = (
+        comparing.side_of(database(), builder(), me(), opened, part, body.get(word)) for word in ("from", "to")
+    )
+    found = comparing.compare(builder(), before, after, ticket)
     units = weighing.Units(opened.model.units, "oz" if opened.model.units == "in" else "g")
     tables = [_figures(side, units) for side in found["sides"]]
     found["figures"] = [
@@ -242,7 +244,7 @@ def compare_file(model_id: str) -> ResponseReturnValue:
         raise BadInput("Choose a file first.")
     data, ending = upload.stream.read(), PurePath(upload.filename).suffix.lower()
     if any(ending in reader["endings"] for reader in describe_readers()):
-        found = builder().read_file(model_id, upload.filename, data, ticket_of(model_id, "compare"))
+        found = filing.read_file(builder(), model_id, upload.filename, data, ticket_of(model_id, "compare"))
         model = model_of_file(found, upload.filename)
     else:
         model = load_archive(data) if data.startswith(b"PK") else load_model(data)

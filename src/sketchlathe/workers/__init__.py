@@ -1,5 +1,8 @@
 """Geometry in other processes: a crash, a hang or a memory hog there costs one step, never the server."""
 
-from .pool import LocalWorkers, Workers, WorkerTrouble
+from .blobs import Blobs
+from .contract import Engine, WorkerTrouble
+from .local import LocalEngine
+from .pool import LocalWorkers
 
-__all__ = ["LocalWorkers", "WorkerTrouble", "Workers"]
+__all__ = ["Blobs", "Engine", "LocalEngine", "LocalWorkers", "WorkerTrouble"]

@@ -25,97 +25,86 @@ from ..core.solid.morphing import alike, followed
 from ..core.solid.naming import Body
 from ..core.solid.packing import pack
 from ..core.steps.bring_part import blanks_for
-from . import answers
-from .jobs import blob_path, job
-from .keeping import body_key, built_part, forget, has_solid, measured, put_blob, stuff_of, write_note
+from . import answers, requests
+from .blobs import blob_path
+from .jobs import Desk, handles
+from .keeping import body_key, forget, has_solid, measured, put_blob, stuff_of
 
 WORST = 0.02  # of a body's volume: a mesh laid over another that is off by more shows something else
 
 
-@job
-def build_part(document: str, part_id: str, blobs: str, barred: dict[str, str], note: str) -> dict[str, Any]:
-    """Build a part and put its meshes into ``blobs``.
+@handles(requests.BuildPart)
+def build_part(asked: requests.BuildPart, desk: Desk) -> requests.Built:
+    """Build a part and put its meshes among the blobs.
 
     What was answered once is kept there too, for all workers: a part opened again is shown from that, without the
     kernel. ``cold`` in the answer tells that this worker has not the solids themselves yet (see ``warm_part``).
     """
-    path = answers.path_of(blobs, document, part_id)
-    kept = answers.read(path, blobs)
-    if kept is not None:
-        return {**kept, "cold": not has_solid(kept["key"])}
-    result = _build(document, part_id, blobs, barred, "", note)
-    if not any(step["message"] in barred.values() for step in result["steps"] if step["message"]):
+    path = answers.path_of(desk.blobs, asked.document, asked.part)
+    kept = answers.read(path, desk.blobs)
+    if asked.afresh:
+        for body in (kept or {"bodies": ()})["bodies"]:
+            blob_path(desk.blobs, body["key"]).unlink(missing_ok=True)
+        path.unlink(missing_ok=True)
+        forget()
+    elif kept is not None:
+        return {**kept, "cold": not has_solid(kept["key"])}  # type: ignore[typeddict-item]
+    result = _told(desk, *desk.built(asked.document, asked.part))
+    if not any(step["message"] in desk.barred.values() for step in result["steps"] if step["message"]):
         answers.write(path, result)
     return {**result, "cold": False}
 
 
-@job
-def build_afresh(document: str, part_id: str, blobs: str, barred: dict[str, str], note: str) -> dict[str, Any]:
-    """Build a part from nothing: neither what this worker kept nor what is on disk is believed."""
-    path = answers.path_of(blobs, document, part_id)
-    for body in (answers.read(path, blobs) or {"bodies": ()})["bodies"]:
-        blob_path(blobs, body["key"]).unlink(missing_ok=True)
-    path.unlink(missing_ok=True)
-    forget()
-    return build_part(document, part_id, blobs, barred, note)
+@handles(requests.WarmUp)
+def warm_up(asked: requests.WarmUp, desk: Desk) -> None:
+    """Nothing."""
 
 
-@job
-def warm_up(note: str) -> None:
-    """Nothing: whoever waits for it knows that the worker is there."""
-
-
-@job
-def warm_part(document: str, part_id: str, barred: dict[str, str], note: str) -> None:
+@handles(requests.WarmPart)
+def warm_part(asked: requests.WarmPart, desk: Desk) -> None:
     """Build a part for what will be asked about it next."""
-    built_part(document, part_id, barred, note)
+    desk.built(asked.document, asked.part)
 
 
-@job
-def build_draft(
-    document: str, part_id: str, blobs: str, barred: dict[str, str], draft: str, note: str
-) -> dict[str, Any]:
+@handles(requests.BuildDraft)
+def build_draft(asked: requests.BuildDraft, desk: Desk) -> requests.Built:
     """Build a part with a draft step in it, and tell of that step by itself too."""
-    return _build(document, part_id, blobs, barred, draft, note)
+    model, part, built = desk.built(asked.document, asked.part)
+    draft = next(r for r in built.steps if r.step == asked.draft)
+    return {**_told(desk, model, part, built, advised=False), "preview": _preview(draft, built, desk.blobs)}
 
 
-def _build(document: str, part_id: str, blobs: str, barred: dict[str, str], draft: str, note: str) -> dict[str, Any]:
-    model, part, built = built_part(document, part_id, barred, note)
-    write_note(note, {"step": "", "key": "", "number": len(part.steps), "count": len(part.steps)})
-    advised = {} if draft else advise(model, part, built)
-    bodies = [body_facts(body, built.solid_key, blobs, stuff_of(model, part, body)) for body in built.bodies]
-    result: dict[str, Any] = {
+def _told(desk: Desk, model: Model, part: Part, built: PartBuild, *, advised: bool = True) -> requests.Built:
+    """What the screen is told of a built part; its meshes are put among the blobs."""
+    desk.say("", len(part.steps), len(part.steps))
+    advice = advise(model, part, built) if advised else {}
+    bodies = [body_facts(body, built.solid_key, desk.blobs, stuff_of(model, part, body)) for body in built.bodies]
+    return {
         "part": part.id,
         "key": built.solid_key,
-        "steps": [_step_facts(r, advised.get(r.step, ())) for r in built.steps],
+        "steps": [_step_facts(r, advice.get(r.step, ())) for r in built.steps],
         "bodies": bodies,
-        "references": [reference_facts(*r, blobs) for r in built.references],
+        "references": [reference_facts(*r, desk.blobs) for r in built.references],
         "paints": _paints(model, part, built.bodies),
         "measurements": [_taken(m.id, m.things, built.bodies) for m in part.measurements],
         "totals": _totals(bodies),
         "hands": {id: asdict(hand) for id, hand in built.hands.items()},
         "pulls": {body: {"from": base, "way": way} for r in built.steps for body, base, way in r.pulls},
     }
-    if draft:
-        result["preview"] = _preview(next(r for r in built.steps if r.step == draft), built, blobs)
-    return result
 
 
-@job
-def build_near(
-    document: str, part_id: str, blobs: str, other: str, barred: dict[str, str], note: str
-) -> dict[str, Any]:
-    """A part as it would be (``other``: the document after some edits), and where the nodes of the meshes of it as it
-    is lie on that: ``morphs`` {body: key of a blob}, of the bodies that only have other sizes.
+@handles(requests.BuildNear)
+def build_near(asked: requests.BuildNear, desk: Desk) -> requests.Built:
+    """A part as it would be, and where the nodes of the meshes of it as it is lie on that, of the bodies that only have
+    other sizes.
     """
-    _, _, before = built_part(document, part_id, barred, note)
-    _, _, after = built_part(other, part_id, barred, note)
-    told = _build(other, part_id, blobs, barred, "", note)
+    _, _, before = desk.built(asked.document, asked.part)
+    model, part, after = desk.built(asked.other, asked.part)
     now = {b.id: b for b in after.bodies}
-    told["morphs"] = {
-        b.id: key for b in before.bodies if b.id in now and (key := _morph(b, before, now[b.id], after, blobs))
+    morphs = {
+        b.id: key for b in before.bodies if b.id in now and (key := _morph(b, before, now[b.id], after, desk.blobs))
     }
-    return told
+    return {**_told(desk, model, part, after), "morphs": morphs}
 
 
 def _morph(body: Body, before: PartBuild, other: Body, after: PartBuild, blobs: str) -> str:
@@ -180,7 +169,7 @@ def _step_facts(result: StepResult, more: Sequence[Advice] = ()) -> dict[str, An
     return facts
 
 
-def body_facts(body: Body, solid_key: str, blobs: str, stuff: Mapping[str, Any] | None = None) -> dict[str, Any]:
+def body_facts(body: Body, solid_key: str, blobs: str, stuff: Mapping[str, Any] | None = None) -> requests.BodyFacts:
     key = body_key(body, solid_key)
     m = measured(body, solid_key)
     path = blob_path(blobs, key)
@@ -189,10 +178,12 @@ def body_facts(body: Body, solid_key: str, blobs: str, stuff: Mapping[str, Any] 
         chord = meshing.view_tolerance(size)
         meshing.tessellate(body.shape, chord)
         put_blob(path, pack(body, meshing.extract(body.shape), digest(body), chord))
-    return {
+    facts: requests.BodyFacts = {
         "id": body.id, "key": key, "volume": m.volume, "area": m.area, "centre": m.centre, "box": m.box,
-        "moments": m.moments, **(stuff or {}),
+        "moments": m.moments,
     }  # fmt: skip
+    facts.update(stuff or {})  # type: ignore[typeddict-item]
+    return facts
 
 
 def reference_facts(step: str, key: str, surface: Surface, blobs: str) -> dict[str, Any]:
@@ -233,7 +224,7 @@ def _taken(id: str, things: Sequence[Thing], bodies: Sequence[Body]) -> dict[str
         return {"id": id, "rows": [], "lines": [], "problem": problem.message}
 
 
-def _totals(bodies: list[dict[str, Any]]) -> dict[str, Any]:
+def _totals(bodies: Sequence[requests.BodyFacts]) -> dict[str, Any]:
     total = sum(b["volume"] for b in bodies)
     low = [min((b["box"][0][i] for b in bodies), default=0.0) for i in range(3)]
     high = [max((b["box"][1][i] for b in bodies), default=0.0) for i in range(3)]
@@ -247,46 +238,42 @@ def _totals(bodies: list[dict[str, Any]]) -> dict[str, Any]:
     }
 
 
-@job
-def how_it_stands(
-    document: str, together: str, part_id: str, other: str, barred: dict[str, str], note: str
-) -> dict[str, str]:
+@handles(requests.HowItStands)
+def how_it_stands(asked: requests.HowItStands, desk: Desk) -> dict[str, str]:
     """Where another part stands as seen from a part, where both are put together: what Bring part's blanks would say."""
-    model, _, built = built_part(document, together, barred, note)
+    model, _, built = desk.built(asked.document, asked.together)
     motions = []
-    for source in (part_id, other):
+    for source in (asked.part, asked.other):
         found = next(
             (b.came.motion for b in built.bodies if b.came and b.came.motion and b.came.of.startswith(f"{source}.")),
             None,
         )
         if found is None:
-            raise CannotBuild(f"{model.part(source).name} does not stand in {model.part(together).name}.")
+            raise CannotBuild(f"{model.part(source).name} does not stand in {model.part(asked.together).name}.")
         motions.append(np.array(found).reshape(3, 4))
     (turn, shift), (other_turn, other_shift) = ((m[:, :3], m[:, 3]) for m in motions)
     return blanks_for(turn.T @ other_turn, turn.T @ (other_shift - shift))
 
 
-@job
-def settle_draft(
-    document: str, part_id: str, step_id: str, touched: list[str], barred: dict[str, str], note: str
-) -> dict[str, Any]:
+@handles(requests.SettleDraft)
+def settle_draft(asked: requests.SettleDraft, desk: Desk) -> dict[str, Any]:
     """Better defaults for blanks of a draft step that nobody has touched (which way there is material).
 
     The part is built up to the step, not with it: a step that takes its worker down does so once, in its preview.
     """
-    _, part, built = built_part(document, part_id, barred, note, before=step_id)
-    at = part.index(step_id)
+    _, part, built = desk.built(asked.document, asked.part, before=asked.step)
+    at = part.index(asked.step)
     before = built.steps[at - 1].bodies if at else ()
-    return part.steps[at].better_defaults(before, {r.step: r for r in built.steps[:at]}, touched)
+    return part.steps[at].better_defaults(before, {r.step: r for r in built.steps[:at]}, asked.touched)
 
 
-@job
-def find_takeable(document: str, part_id: str, step_id: str, barred: dict[str, str], note: str) -> list[dict[str, Any]]:
+@handles(requests.FindTakeable)
+def find_takeable(asked: requests.FindTakeable, desk: Desk) -> list[dict[str, Any]]:
     """What an open sketch may take from the solids before it."""
     from ..core.solid.taking import takeable
 
-    _, part, built = built_part(document, part_id, barred, note)
-    at = part.index(step_id)
+    _, part, built = desk.built(asked.document, asked.part)
+    at = part.index(asked.step)
     state = built.steps[at].sketch
     bodies = built.steps[at - 1].bodies if at else ()
     if state is None or not bodies:

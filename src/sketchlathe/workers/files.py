@@ -17,33 +17,25 @@ from ..core.mesh.surface import crowded_edges
 from ..core.solid import meshing
 from ..core.solid.frames import Frame
 from ..core.steps.blanks import FacePick
-from .jobs import job
-from .keeping import built_part, colour_of, measured, write_note
+from . import requests
+from .blobs import bytes_of
+from .jobs import Desk, handles
+from .keeping import colour_of, measured
 
 
-@job
-def read_file(name: str, data: bytes, note: str) -> dict[str, Any]:
+@handles(requests.ReadFile)
+def read_file(asked: requests.ReadFile, desk: Desk) -> dict[str, Any]:
     """What a file has in it, to be brought in."""
-    return asdict(bringing.read_file(data, name))
+    return asdict(bringing.read_file(bytes_of(desk.blobs, asked.data), asked.name))
 
 
-@job
-def export_part(
-    document: str,
-    part_id: str,
-    format_kind: str,
-    how: dict[str, Any],
-    barred: dict[str, str],
-    note: str,
-) -> bytes:
-    """A part as a file of some format.
-
-    ``how``: ``chord`` and ``angle`` of the mesh; ``separate`` for one file a body in a zip; for drawings what is drawn:
-    ``sketch`` (a step's id), ``face`` (a pick) or ``section`` (a frame).
-    """
-    model, part, built = built_part(document, part_id, barred, note)
-    write_note(note, {"title": "Writing the file", "number": 0, "count": 1})
-    format_class = FORMATS[format_kind]
+@handles(requests.ExportPart)
+def export_part(asked: requests.ExportPart, desk: Desk) -> bytes:
+    """A part as a file of some format."""
+    how = asked.how
+    model, part, built = desk.built(asked.document, asked.part)
+    desk.say("Writing the file", 0, 1)
+    format_class = FORMATS[asked.format]
     if format_class.needs_solid:
         bad = next((r for r in built.steps if r.status == "failed"), None)
         if bad is not None and not built.bodies:
@@ -55,7 +47,7 @@ def export_part(
         outline = outlines.of_face(built.bodies, FacePick.model_validate(how["face"]), f"{part.name}, a face")
     elif how.get("section"):
         frame = how["section"]
-        plane = Frame(*(tuple(frame[n]) for n in ("origin", "x", "normal")))  # type: ignore[arg-type]
+        plane = Frame(*(tuple(frame[n]) for n in ("origin", "x", "normal")))
         outline = outlines.of_section(built.bodies, plane, f"{part.name}, a section")
     bodies = built.bodies
     if how.get("body"):
@@ -68,18 +60,16 @@ def export_part(
     return format_class().write(export)
 
 
-@job
-def count_triangles(
-    document: str, part_id: str, chord: float, angle: float, barred: dict[str, str], note: str
-) -> dict[str, Any]:
+@handles(requests.CountTriangles)
+def count_triangles(asked: requests.CountTriangles, desk: Desk) -> dict[str, Any]:
     """How many triangles a mesh of some fineness has, how far its volume is from the exact one (share), a picture of
     it.
     """
-    model, part, built = built_part(document, part_id, barred, note)
+    model, part, built = desk.built(asked.document, asked.part)
     count, meshed, exact, shown = 0, 0.0, 0.0, []
     together: list[np.ndarray] = []
     for body in built.bodies:
-        mesh = meshing.for_export(body.shape, chord, angle)
+        mesh = meshing.for_export(body.shape, asked.chord, asked.angle)
         a, b, c = (mesh.positions[mesh.triangles[:, i]].astype(np.float64) for i in range(3))
         meshed += float(np.einsum("ij,ij->i", a, np.cross(b, c)).sum()) / 6
         exact += measured(body, built.solid_key).volume

@@ -1,29 +1,77 @@
-"""The door to what runs in workers: jobs by name, so that the process that asks never loads the kernel."""
+"""The door to what runs in workers: handlers of requests, and the desk they work at."""
 
 from __future__ import annotations
 
 import importlib
 from collections.abc import Callable
-from pathlib import Path
-from typing import Any, TypeVar
+from dataclasses import dataclass, field
+from typing import TYPE_CHECKING, Any, TypeVar
 
-Job = TypeVar("Job", bound=Callable[..., Any])
-JOBS: dict[str, Callable[..., Any]] = {}
+from . import allowance
+from .blobs import blob_path, document_of
+from .contract import Answer, Request
+
+if TYPE_CHECKING:
+    from ..core.model.document import Model, Part
+    from ..core.model.results import PartBuild
+
+Asked = TypeVar("Asked", bound=Request[Any])
+HANDLERS: dict[type[Request[Any]], Callable[[Any, Desk], Any]] = {}
 
 
-def job(function: Job) -> Job:
-    """Marks a function as what workers can be asked for. Plain data in and out."""
-    JOBS[function.__name__] = function
-    return function
+@dataclass
+class Desk:
+    """What a handler has at hand: where blobs are kept, which steps are barred and what to say of them, where to note
+    how far it is (nowhere, where that is empty).
+    """
+
+    blobs: str
+    barred: dict[str, str] = field(default_factory=dict)
+    note: str = ""
+
+    def model(self, document: str) -> Model:
+        """The model with this digest; the last few are kept."""
+        from .keeping import model_of
+
+        return model_of(document, self.text(document))
+
+    def text(self, document: str) -> Callable[[], str]:
+        """What reads a document's text."""
+        return lambda: document_of(self.blobs, document)
+
+    def built(self, document: str, part: str, *, before: str = "") -> tuple[Model, Part, PartBuild]:
+        """A part built as far as this worker has not built it before; ``before``: only up to that step."""
+        from .keeping import built_part
+
+        return built_part(self, document, part, before=before)
+
+    def say(self, title: str, number: int, count: int, **more: Any) -> None:
+        """Say where the work is, so that whoever watches knows it after a crash; the next step has its time from here."""
+        from .keeping import write_note
+
+        allowance.renew()
+        write_note(self.note, {"title": title, "number": number, "count": count, **more})
 
 
-def call(name: str, *args: Any) -> Any:
-    """Run the job ``name`` (in a worker)."""
-    if name not in JOBS:  # the forkserver was started for something else, or failed to load what it should
+Handler = Callable[[Asked, Desk], Answer]
+
+
+def handles(request: type[Request[Answer]]) -> Callable[[Handler[Any, Answer]], Handler[Any, Answer]]:
+    """Declares what answers a kind of request."""
+
+    def declare(handler: Handler[Any, Answer]) -> Handler[Any, Answer]:
+        HANDLERS[request] = handler
+        return handler
+
+    return declare
+
+
+def call(asked: Request[Answer], blobs: str, barred: dict[str, str], note: str) -> Answer:
+    """Answer a request (in a worker)."""
+    if type(asked) not in HANDLERS:  # the forkserver was started for something else, or failed to load what it should
         importlib.import_module("sketchlathe.workers.preload")
-    return JOBS[name](*args)
+    answer: Answer = HANDLERS[type(asked)](asked, Desk(blobs, barred, note))
+    return answer
 
 
-def blob_path(blobs: str, key: str) -> Path:
-    """Where a blob is kept (gzip)."""
-    return Path(blobs) / key[:2] / f"{key}.gz"
+__all__ = ["HANDLERS", "Desk", "blob_path", "call", "handles"]

@@ -18,7 +18,8 @@ from ..core.model.results import BuildCache, PartBuild, digest_of
 from ..core.solid import kernel
 from ..core.solid.measuring import Measures, measures
 from ..core.solid.naming import Body
-from . import allowance
+from .blobs import FULL
+from .jobs import Desk
 from .program import program
 
 CACHE = BuildCache()
@@ -47,40 +48,35 @@ def forget() -> None:
         store.clear()
 
 
-def model_of(document: str) -> Model:
-    """The model of a JSON text; the last few are kept."""
-    key = digest_of(document)
-    if key not in _MODELS:
-        remember(_MODELS, key, read_model(json.loads(document)), 8)
-    return _MODELS[key]
+def model_of(document: str, text: Callable[[], str]) -> Model:
+    """The model with a digest; the last few are kept, ``text`` reads another one."""
+    if document not in _MODELS:
+        remember(_MODELS, document, read_model(json.loads(text())), 8)
+    return _MODELS[document]
 
 
-def built_part(
-    document: str, part_id: str, barred: dict[str, str], note: str, *, before: str = ""
-) -> tuple[Model, Part, PartBuild]:
-    """A part built as far as this worker has not built it before; ``before``: only up to that step."""
-    model = model_of(document)
+def built_part(desk: Desk, document: str, part_id: str, *, before: str = "") -> tuple[Model, Part, PartBuild]:
+    """See ``Desk.built``."""
+    model = desk.model(document)
     part = model.part(part_id)
     if before:
         part = part.model_copy(update={"now": part.index(before)})
-
-    built = build(model, part, CACHE, progress=told_by(model, note), barred=barred)
+    built = build(model, part, CACHE, progress=told_by(model, desk), barred=desk.barred)
     remember(_SOLID, built.solid_key, None, 100)
     return model, part, built
 
 
-def told_by(model: Model, note: str) -> Callable[[str, str, int, int], None]:
+def told_by(model: Model, desk: Desk) -> Callable[[str, str, int, int], None]:
     """What says, step by step, how far a build is."""
 
     def progress(step: str, key: str, number: int, count: int) -> None:
-        write_note(note, {"step": step, "title": model.title_of(step), "key": key, "number": number, "count": count})
+        desk.say(model.title_of(step), number, count, step=step, key=key)
 
     return progress
 
 
 def write_note(path: str, content: dict[str, Any]) -> None:
-    """Say where the work is, so that whoever watches knows it after a crash; the next step has its time from here."""
-    allowance.renew()
+    """Keep a note of where the work is."""
     if path:
         temporary = f"{path}.{os.getpid()}"
         Path(temporary).write_text(json.dumps(content))
@@ -96,9 +92,7 @@ def put_blob(path: Path, data: bytes) -> None:
         os.replace(temporary, path)
     except OSError as error:
         temporary.unlink(missing_ok=True)
-        raise Trouble(
-            "The disk of this server is full: nothing can be shown until there is room again. Nothing is lost."
-        ) from error
+        raise Trouble(FULL) from error
 
 
 def measured(body: Body, solid_key: str) -> Measures:

@@ -20,62 +20,15 @@ from concurrent.futures import CancelledError, Future
 from concurrent.futures import TimeoutError as FutureTimeout
 from concurrent.futures.process import BrokenProcessPool
 from pathlib import Path
-from typing import Any, Protocol
+from typing import Any
 
 from pebble import ProcessExpired, ProcessPool
 
 from . import allowance
+from .contract import WorkerTrouble
 
 ATTEMPTS = 3  # new pools that a job may be given to
 _BY_HAND = (-signal.SIGKILL, -signal.SIGTERM)  # nobody's computation ends so; somebody (or the system) did it
-
-
-class WorkerTrouble(Exception):
-    """A job that did not come back. ``reason``: crashed, killed (by somebody else), timeout, stopped. ``note`` says
-    where the work was.
-    """
-
-    def __init__(self, reason: str, note: dict[str, Any]) -> None:
-        super().__init__(reason)
-        self.reason = reason
-        self.note = note
-
-
-class Workers(Protocol):
-    """What the services need of any engine."""
-
-    def run(
-        self,
-        model_id: str,
-        job: Callable[..., Any],
-        *args: Any,
-        ticket: str = "",
-        limit: float | None = None,
-        patient: bool = False,
-    ) -> Any:
-        """Run ``job(*args, note)`` for a model and wait for its answer. ``limit``: seconds of computing for each step.
-
-        ``patient``: nobody waits for it; it runs in workers of its own, only when the machine has nothing else to do.
-        """
-
-    @property
-    def lanes(self) -> int:
-        """How many jobs run at once."""
-
-    def rest(self) -> None:
-        """Nothing patient is to come: its workers may go."""
-
-    def stop_ticket(self, ticket: str) -> None:
-        """Stop what runs under a ticket."""
-
-    def progress(self, ticket: str) -> dict[str, Any]:
-        """Where the work under a ticket is."""
-
-    def busy(self, model_id: str) -> bool:
-        """Whether the worker of a model has something to do."""
-
-    def close(self) -> None:
-        """Stop all workers."""
 
 
 def _start(memory_bytes: int, modules: tuple[str, ...], patient: bool) -> None:
@@ -180,7 +133,7 @@ class LocalWorkers:
             future = pool.schedule(_allowed, args=(seconds, job, *args, note), timeout=seconds * patience)
         except RuntimeError:
             raise _Ended from None
-        future.lathe_note = note  # type: ignore[attr-defined]
+        future.lathe_note = note
         if ticket:
             with self._lock:
                 self._running[ticket] = future

@@ -22,9 +22,11 @@ from ..core.solid import fitting
 from ..core.solid.kernel import FACE, mapped
 from ..core.solid.naming import Body
 from ..core.solid.placing import original_of
+from . import requests
+from .blobs import blob_path
 from .builds import body_facts
-from .jobs import blob_path, job
-from .keeping import built_part, measured, put_blob, stuff_of, write_note
+from .jobs import Desk, handles
+from .keeping import measured, put_blob, stuff_of
 
 
 def _raw(part: Part, built: PartBuild) -> printable.Printable:
@@ -99,7 +101,7 @@ def _moved(raw: Any) -> dict[str, plates.Lying]:
     """Where bodies were put by hand: ``{id: [bed from 1, x, y, degrees]}``. Raises ``BadInput``."""
     try:
         found = {
-            str(k): plates.Lying(int(v[0]) - 1, *(float(n) for n in v[1:3]), math.radians(v[3])) for k, v in raw.items()
+            str(k): plates.Lying(int(v[0]) - 1, float(v[1]), float(v[2]), math.radians(v[3])) for k, v in raw.items()
         }
     except (AttributeError, TypeError, ValueError, IndexError, OverflowError) as error:
         raise BadInput("Where the bodies lie could not be understood: lay them out anew.") from error
@@ -131,26 +133,17 @@ def _between(model: Model, bodies: Sequence[Body], line: float) -> list[readines
     return found
 
 
-@job
-def check_print(
-    document: str,
-    part_id: str,
-    blobs: str,
-    process: dict[str, Any],
-    lay: str,
-    moved: Any,
-    barred: dict[str, str],
-    note: str,
-) -> dict[str, Any]:
-    """Whether a part prints as laid, ways to lay it, estimate; its triangles and layers are put into ``blobs``."""
-    model, part, built = built_part(document, part_id, barred, note)
-    how = process_of(process)
+@handles(requests.CheckPrint)
+def check_print(asked: requests.CheckPrint, desk: Desk) -> dict[str, Any]:
+    """Whether a part prints as laid, ways to lay it, estimate; its triangles and layers are put among the blobs."""
+    model, part, built = desk.built(asked.document, asked.part)
+    how = process_of(asked.process)
 
     def at(number: int, title: str) -> None:
-        write_note(note, {"title": title, "number": number, "count": 3})
+        desk.say(title, number, 3)
 
     at(0, "Trying how to lay it")
-    put = _laid(model, part, built, how, lay, _moved(moved))
+    put = _laid(model, part, built, how, asked.lay, _moved(asked.moved))
     laid = put.part
     whole = readiness.Job(laid, how)
     at(1, "Cutting layers")
@@ -164,7 +157,7 @@ def check_print(
     mass = sum(v * stuff_of(model, part, b)["density"] for v, b in zip(volumes, built.bodies))
     takes = layers.estimate(cut, how, mass / max(sum(volumes), 1e-12))
     key = digest_of(["print", built.solid_key, how.model_dump(), put.chosen, put.bed, put.lying])
-    mesh, drawn = blob_path(blobs, key), blob_path(blobs, digest_of(["layers", key]))
+    mesh, drawn = blob_path(desk.blobs, key), blob_path(desk.blobs, digest_of(["layers", key]))
     if not mesh.exists():
         put_blob(mesh, pack_surface(laid.surface, part.id))
     if not drawn.exists():
@@ -191,16 +184,14 @@ def check_print(
     }  # fmt: skip
 
 
-@job
-def time_bodies(
-    document: str, part_id: str, wanted: list[list[str]], process: dict[str, Any], barred: dict[str, str], note: str
-) -> list[float]:
+@handles(requests.TimeBodies)
+def time_bodies(asked: requests.TimeBodies, desk: Desk) -> list[float]:
     """How long groups of bodies take to print, each body as it lies best by itself, s."""
-    model, part, built = built_part(document, part_id, barred, note)
-    how, bodies = process_of(process), {b.id: b for b in built.bodies}
+    model, part, built = desk.built(asked.document, asked.part)
+    how, bodies = process_of(asked.process), {b.id: b for b in built.bodies}
     taken = []
-    for number, ids in enumerate(wanted):
-        write_note(note, {"title": "Reckoning how long it prints", "number": number, "count": len(wanted)})
+    for number, ids in enumerate(asked.groups):
+        desk.say("Reckoning how long it prints", number, len(asked.groups))
         seconds = 0.0
         for body in (bodies[i] for i in ids if i in bodies):
             raw = printable.printable([_by_itself(body)[1]])
@@ -210,50 +201,39 @@ def time_bodies(
     return taken
 
 
-@job
-def check_fit(
-    document: str, part_id: str, blobs: str, play: float, barred: dict[str, str], note: str
-) -> dict[str, Any]:
-    """How the bodies of a part go together, and how many pairs were not looked at; meshes of what overlaps are put into
-    ``blobs``.
+@handles(requests.CheckFit)
+def check_fit(asked: requests.CheckFit, desk: Desk) -> dict[str, Any]:
+    """How the bodies of a part go together, and how many pairs were not looked at; meshes of what overlaps are put among
+    the blobs.
     """
-    model, part, built = built_part(document, part_id, barred, note)
+    model, part, built = desk.built(asked.document, asked.part)
     meetings, shared = [], {}
-    for number, pair in enumerate(fitting.pairs(built.bodies, max(play, fits.WITHIN))):
-        write_note(note, {"title": "Looking where bodies meet", "number": number, "count": number + 1})
+    for number, pair in enumerate(fitting.pairs(built.bodies, max(asked.play, fits.WITHIN))):
+        desk.say("Looking where bodies meet", number, number + 1)
         touches = pair.gap < 1e-6 and not pair.shared
         area = fitting.contact(pair.one, pair.other) if touches else 0.0
-        snug = (
-            () if pair.shared else tuple(tuple(s) for s in fitting.snug(pair.one, pair.other, max(play, fits.WITHIN)))
-        )
+        snug: tuple[Any, ...] = ()
+        if not pair.shared:
+            snug = tuple(tuple(s) for s in fitting.snug(pair.one, pair.other, max(asked.play, fits.WITHIN)))
         meetings.append(fits.Meeting(pair.one.id, pair.other.id, pair.shared, pair.gap, pair.ends, area, snug))
         shared[pair.one.id, pair.other.id] = [
             body_facts(Body(f"{pair.one.id}&{pair.other.id}.{i}", s, (frozenset({"overlap:face"}),) * mapped(s, FACE).Size()),
-                       built.solid_key, blobs)
+                       built.solid_key, desk.blobs)
             for i, s in enumerate(pair.common)
         ]  # fmt: skip
-    found = fits.findings(model, part, meetings, play)
+    found = fits.findings(model, part, meetings, asked.play)
     return {
         "findings": [{**f.as_json(), "overlap": shared[f.one, f.other]} for f in found],
-        "unseen": fitting.unseen(built.bodies, max(play, fits.WITHIN)),
+        "unseen": fitting.unseen(built.bodies, max(asked.play, fits.WITHIN)),
     }
 
 
-@job
-def print_program(
-    document: str,
-    part_id: str,
-    process: dict[str, Any],
-    lay: str,
-    moved: Any,
-    revision: int,
-    barred: dict[str, str],
-    note: str,
-) -> bytes:
+@handles(requests.PrintProgram)
+def print_program(asked: requests.PrintProgram, desk: Desk) -> bytes:
     """The program for the printer."""
-    model, part, built = built_part(document, part_id, barred, note)
-    how = process_of(process)
-    put = _laid(model, part, built, how, lay, _moved(moved))
+    model, part, built = desk.built(asked.document, asked.part)
+    how = process_of(asked.process)
+    put = _laid(model, part, built, how, asked.lay, _moved(asked.moved))
     if put.amiss:
         raise Trouble(f"{put.amiss[0]}: move it before it is printed.")
     laid, bed, beds = put.part, put.bed, put.beds
@@ -264,4 +244,4 @@ def print_program(
     name = model.name if len(model.there) == 1 else f"{model.name}, {part.name}"
     if beds > 1:
         name += f", bed {bed} of {beds}"
-    return gcode.gcode(cut, how, f"{name}, revision {revision}").encode("ascii")
+    return gcode.gcode(cut, how, f"{name}, revision {asked.revision}").encode("ascii")

@@ -31,28 +31,24 @@ from ..core.solid.comparing import compared
 from ..core.solid.frames import Frame
 from ..core.solid.sectioning import section, surface_section
 from ..core.steps.base import full_sentence
-from . import answers
+from . import answers, requests
 from .builds import body_facts, reference_facts
-from .jobs import job
-from .keeping import CACHE, built_part, colour_of, measured, model_of, remember, stuff_of, told_by, write_note
+from .jobs import Desk, handles
+from .keeping import CACHE, colour_of, measured, remember, stuff_of, told_by
 
 
-@job
-def measure_things(
-    document: str, part_id: str, things: list[dict[str, Any]], barred: dict[str, str], note: str
-) -> dict[str, Any]:
+@handles(requests.MeasureThings)
+def measure_things(asked: requests.MeasureThings, desk: Desk) -> dict[str, Any]:
     """One or two picked things measured."""
-    _, _, built = built_part(document, part_id, barred, note)
-    return measure([Thing.model_validate(t) for t in things], built.bodies)
+    _, _, built = desk.built(asked.document, asked.part)
+    return measure([Thing.model_validate(t) for t in asked.things], built.bodies)
 
 
-@job
-def cut_section(
-    document: str, part_id: str, frame: dict[str, list[float]], barred: dict[str, str], note: str
-) -> dict[str, Any]:
+@handles(requests.CutSection)
+def cut_section(asked: requests.CutSection, desk: Desk) -> dict[str, Any]:
     """A part cut by a plane: for each body that is met its area and outline, triangles and lines to draw."""
-    _, _, built = built_part(document, part_id, barred, note)
-    plane = Frame(*(tuple(frame[name]) for name in ("origin", "x", "normal")))  # type: ignore[arg-type]
+    _, _, built = desk.built(asked.document, asked.part)
+    plane = Frame(*(tuple(asked.frame[name]) for name in ("origin", "x", "normal")))  # type: ignore[arg-type]
     found = [made for body in built.bodies if (made := section(body, plane)) is not None]
     found += [made for id, _, surface in built.references if (made := surface_section(id, surface, plane)) is not None]
     return {
@@ -70,54 +66,50 @@ def cut_section(
     }
 
 
-@job
-def explain_answers(document: str, part_id: str, barred: dict[str, str], note: str) -> list[dict[str, Any]]:
+@handles(requests.ExplainAnswers)
+def explain_answers(asked: requests.ExplainAnswers, desk: Desk) -> list[dict[str, Any]]:
     """What single slip would account for a part's difference from its answers, likeliest first."""
-    model = model_of(document)
-    part = model.part(part_id)
+    model = desk.model(asked.document)
+    part = model.part(asked.part)
 
     def progress(text: str, number: int, count: int) -> None:
-        write_note(note, {"title": f"trying {text}", "number": number, "count": count})
+        desk.say(f"trying {text}", number, count)
 
-    return [c.as_json() for c in explain(model, part_id, part.answers, CACHE, progress)]
+    return [c.as_json() for c in explain(model, asked.part, part.answers, CACHE, progress)]
 
 
 _PROBES: OrderedDict[str, Probe] = OrderedDict()
 
 
-@job
-def try_edits(
-    document: str, part_id: str, blobs: str, edits: list[dict[str, Any]], barred: dict[str, str], note: str
-) -> dict[str, Any]:
+@handles(requests.TryEdits)
+def try_edits(asked: requests.TryEdits, desk: Desk) -> dict[str, Any]:
     """Whether a part still is what it is with some edits. What was found out once is kept on disk for all workers."""
-    path = answers.path_of(blobs, document, part_id, edits)
+    path = answers.path_of(desk.blobs, asked.document, asked.part, asked.edits)
     known = answers.read(path)
     if known is not None:
         return known
-    key = digest_of([document, part_id])
+    key = digest_of([asked.document, asked.part])
     if key not in _PROBES:
-        model = model_of(document)
-        remember(_PROBES, key, Probe(model, part_id, CACHE, barred, progress=told_by(model, note)), 4)
-    told = asdict(_PROBES[key].try_edits(edits, barred))
-    if told["why"] not in barred.values():
+        model = desk.model(asked.document)
+        remember(_PROBES, key, Probe(model, asked.part, CACHE, desk.barred, progress=told_by(model, desk)), 4)
+    told = asdict(_PROBES[key].try_edits(asked.edits, desk.barred))
+    if told["why"] not in desk.barred.values():
         answers.write(path, told)
     return told
 
 
-@job
-def compare_parts(
-    document: str, part_id: str, other: str, other_part: str, blobs: str, barred: dict[str, str], note: str
-) -> dict[str, Any]:
-    """What is gone and what has come from one part to another: bodies whose meshes are put into ``blobs``, volumes."""
-    _, _, before = built_part(document, part_id, barred, note)
-    _, _, after = built_part(other, other_part, barred, note)
-    write_note(note, {"title": "Comparing", "number": 0, "count": 1})
+@handles(requests.ComparePart)
+def compare_part(asked: requests.ComparePart, desk: Desk) -> dict[str, Any]:
+    """What is gone and what has come from one part to another: bodies with meshes among the blobs, volumes."""
+    _, _, before = desk.built(asked.document, asked.part)
+    _, _, after = desk.built(asked.other, asked.other_part)
+    desk.say("Comparing", 0, 1)
     found = compared(before.bodies, after.bodies)
     key = digest_of(["compare", before.solid_key, after.solid_key])
     if found.exact and not before.references and not after.references:
         return {
-            "gone": [body_facts(b, key, blobs) for b in found.gone],
-            "come": [body_facts(b, key, blobs) for b in found.come],
+            "gone": [body_facts(b, key, desk.blobs) for b in found.gone],
+            "come": [body_facts(b, key, desk.blobs) for b in found.come],
             "volumes": [found.gone_volume, found.come_volume],
             "exact": True,
         }
@@ -125,7 +117,7 @@ def compare_parts(
     gone, come = triangles_compared(*sides)
     told: dict[str, Any] = {"volumes": [gone.volume, come.volume], "exact": False}
     for word, surface in (("gone", gone), ("come", come)):
-        told[word] = [reference_facts(word, f"{key}{word}", surface, blobs)] if len(surface.triangles) else []
+        told[word] = [reference_facts(word, f"{key}{word}", surface, desk.blobs)] if len(surface.triangles) else []
     return told
 
 
@@ -141,23 +133,21 @@ def _surface(built: PartBuild) -> Surface:
     return Surface(np.concatenate([p for p, _ in pieces]), np.concatenate(triangles))
 
 
-@job
-def seek_value(
-    document: str, part_id: str, name: str, figure: str, goal: str, barred: dict[str, str], note: str
-) -> dict[str, Any]:
+@handles(requests.SeekValue)
+def seek_value(asked: requests.SeekValue, desk: Desk) -> dict[str, Any]:
     """The value of a parameter at which a part comes to something."""
-    model = model_of(document)
+    model = desk.model(asked.document)
 
     def progress(text: str, number: int, count: int) -> None:
-        write_note(note, {"title": f"trying {text}", "number": number - 1, "count": count})
+        desk.say(f"trying {text}", number - 1, count)
 
-    wanted = figure_of(figure, model, model.part(part_id))
-    goal_value = goal_of(wanted, goal, model)
-    found = come_to(model, part_id, name, wanted, goal_value, CACHE, progress)
-    unit = model.table[name].dimension
+    wanted = figure_of(asked.figure, model, model.part(asked.part))
+    goal_value = goal_of(wanted, asked.goal, model)
+    found = come_to(model, asked.part, asked.parameter, wanted, goal_value, CACHE, progress)
+    unit = model.table[asked.parameter].dimension
     _, best = min(found.tried, key=lambda t: abs(t[1] - goal_value))
     return {
-        "formulas": {name: found.formula},
+        "formulas": {asked.parameter: found.formula},
         "builds": found.builds,
         "goal": goal_value,
         "tried": [[show(p, unit, model.units, 3), p, v] for p, v in found.tried],
@@ -165,18 +155,16 @@ def seek_value(
     }
 
 
-@job
-def lighten(
-    document: str, part_id: str, names: list[str], still: dict[str, Any], barred: dict[str, str], note: str
-) -> dict[str, Any]:
+@handles(requests.Lighten)
+def lighten(asked: requests.Lighten, desk: Desk) -> dict[str, Any]:
     """The values of some parameters at which a part is lightest and still as it must be."""
-    model = model_of(document)
+    model = desk.model(asked.document)
 
     def progress(text: str, number: int, count: int) -> None:
-        write_note(note, {"title": f"trying {text}", "number": number - 1, "count": count})
+        desk.say(f"trying {text}", number - 1, count)
 
-    must = Must.of(model, still)
-    found = lightest(model, part_id, names, must, CACHE, progress)
+    must = Must.of(model, asked.still)
+    found = lightest(model, asked.part, asked.parameters, must, CACHE, progress)
     return {
         "formulas": found.formulas,
         "builds": found.builds,
@@ -185,16 +173,16 @@ def lighten(
     }
 
 
-@job
-def draw_part(document: str, part_id: str, width: int, height: int, barred: dict[str, str], note: str) -> bytes:
-    """A PNG picture of a part, ``width`` x ``height`` pixels."""
-    model, part, built = built_part(document, part_id, barred, note)
+@handles(requests.DrawPart)
+def draw_part(asked: requests.DrawPart, desk: Desk) -> bytes:
+    """A PNG picture of a part."""
+    model, part, built = desk.built(asked.document, asked.part)
     meshes = []
     for body in built.bodies:
         size = max(h - l for l, h in zip(*measured(body, built.solid_key).box))
         meshing.tessellate(body.shape, meshing.view_tolerance(size))
         meshes.append(meshing.extract(body.shape))
-    return picture(meshes, width, height, [colour_of(model, part, b) for b in built.bodies])
+    return picture(meshes, asked.width, asked.height, [colour_of(model, part, b) for b in built.bodies])
 
 
 def _in_short(one: Weighed, units: Units) -> str:
@@ -207,12 +195,10 @@ def _parameter(model: Model, name: str, formula: str) -> str:
     return value if is_plain(formula) else f"{formula} = {value}"
 
 
-@job
-def hand_in_part(
-    document: str, part_id: str, kind: str, person: str, revision: int, barred: dict[str, str], note: str
-) -> bytes:
+@handles(requests.HandInPart)
+def hand_in_part(asked: requests.HandInPart, desk: Desk) -> bytes:
     """The hand-in sheet of a part, as ``pdf`` or ``png``."""
-    model, part, built = built_part(document, part_id, barred, note)
+    model, part, built = desk.built(asked.document, asked.part)
     if not built.bodies:
         raise Trouble(f"“{part.name}” has no solid yet: there is nothing to hand in.")
     found = []
@@ -224,11 +210,11 @@ def hand_in_part(
     limit = len(part.steps) if part.now is None else part.now
     sheet = handin.Sheet(
         model.name if len(model.there) == 1 else f"{model.name}: {part.name}",
-        person,
+        asked.person,
         date.today(),
-        revision,
+        asked.revision,
         made_of(model, part, built.bodies),
-        draw_part(document, part_id, 960, 540, barred, note),
+        draw_part(requests.DrawPart(document=asked.document, part=asked.part, width=960, height=540), desk),
         [(r.what, r.text) for r in rows(whole, units) if not r.detail],
         [
             (KINDS[a.what], a.text + (f" ± {a.tolerance.lstrip('± ')}" if a.tolerance else ""), v.text)
@@ -238,4 +224,4 @@ def hand_in_part(
         [(body_title(model, b.id), _in_short(w, units)) for b, w in zip(built.bodies, found)] if len(found) > 1 else [],
         [(p.name, _parameter(model, p.name, p.formula)) for p in model.parameters],
     )
-    return handin.pdf(sheet) if kind == "pdf" else handin.png(sheet)
+    return handin.pdf(sheet) if asked.form == "pdf" else handin.png(sheet)

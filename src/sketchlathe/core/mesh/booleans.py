@@ -17,7 +17,7 @@ def triangles_compared(before: Surface, after: Surface) -> tuple[Surface, Surfac
 
 
 def _manifold(surface: Surface):  # type: ignore[no-untyped-def]
-    from manifold3d import Error, Manifold, Mesh64  # type: ignore[import-not-found]
+    from manifold3d import Error, Manifold, Mesh64
 
     if not len(surface.triangles):
         return Manifold()

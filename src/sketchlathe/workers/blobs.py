@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import contextlib
 import hashlib
+import json
 import os
 import re
 import threading
@@ -11,14 +12,57 @@ import time
 from pathlib import Path
 from typing import Any
 
+from ..core.errors import Trouble
 from ..core.model.results import digest_of
-from ..workers import answers, jobs
 
 KEPT_BYTES = 4 << 30
 SPARED = 600.0  # seconds since its last use during which nothing is trimmed: a page may be about to ask for it
 LOOK_EVERY = 200  # results between two looks at the folder, or
 LOOK_AFTER = 900.0  # seconds
 _KEY = re.compile(r"[0-9a-f]{32}")
+
+
+FULL = "The disk of this server is full: nothing can be shown until there is room again. Nothing is lost."
+
+
+def blob_path(blobs: str, key: str) -> Path:
+    """Where a mesh is kept (gzip)."""
+    return Path(blobs) / key[:2] / f"{key}.gz"
+
+
+def document_of(blobs: str, digest: str) -> str:
+    """The text of a document that was kept. Raises ``Trouble`` where it has been trimmed meanwhile."""
+    try:
+        return (Path(blobs) / digest[:2] / f"{digest}.bin").read_text()
+    except OSError as error:
+        raise Trouble("This took so long that what it works on was put away meanwhile: ask for it again.") from error
+
+
+def bytes_of(blobs: str, key: str) -> bytes:
+    """Bytes that were kept. Raises ``Trouble`` where they have been trimmed meanwhile."""
+    try:
+        return (Path(blobs) / key[:2] / f"{key}.bin").read_bytes()
+    except OSError as error:
+        raise Trouble("This took so long that what it works on was put away meanwhile: ask for it again.") from error
+
+
+def read_json(path: Path) -> Any:
+    """Plain data of a file; None where it is not there, or damaged."""
+    try:
+        return json.loads(path.read_bytes())
+    except (OSError, ValueError):
+        return None
+
+
+def write_json(path: Path, data: Any) -> None:
+    """Keep plain data in a file; a disk that is full costs speed, nothing else."""
+    temporary = path.with_suffix(f".{os.getpid()}-{threading.get_ident()}")
+    try:
+        path.parent.mkdir(parents=True, exist_ok=True)
+        temporary.write_text(json.dumps(data, separators=(",", ":")))
+        os.replace(temporary, path)
+    except OSError:
+        temporary.unlink(missing_ok=True)
 
 
 class Blobs:
@@ -33,38 +77,51 @@ class Blobs:
 
     def path(self, key: str) -> Path:
         """Where a blob is kept, whether or not it is there."""
-        return jobs.blob_path(str(self.folder), key)
+        return blob_path(str(self.folder), key)
 
     def used(self, key: str) -> Path | None:
         """Where a blob is, marked as used just now; None if it is not there (any more)."""
         path = self.path(key)
-        try:
-            # once an hour is exact enough, and spares the disk
-            if time.time() - path.stat().st_mtime > min(3600.0, self.spared / 2):
-                os.utime(path)
-        except OSError:
-            return None
-        return path
+        return path if self._fresh(path) else None
 
     def keep(self, data: Any) -> str:
         """Keep plain data as long as there is room; the key it is found by."""
         key = digest_of(data)
-        answers.write(self.folder / key[:2] / f"{key}.json", data)
+        write_json(self.folder / key[:2] / f"{key}.json", data)
         return key
 
     def kept(self, key: str) -> Any:
         """Plain data that was kept; None if it is not there (any more)."""
-        return answers.read(self.folder / key[:2] / f"{key}.json") if _KEY.fullmatch(key) else None
+        return read_json(self.folder / key[:2] / f"{key}.json") if _KEY.fullmatch(key) else None
 
     def keep_raw(self, data: bytes) -> str:
-        """Keep bytes as long as there is room; the key they are found by. Raises ``OSError``."""
+        """Keep bytes as long as there is room; the key they are found by. Raises ``Trouble`` where the disk is full."""
         key = hashlib.blake2b(data, digest_size=16).hexdigest()
         path = self.folder / key[:2] / f"{key}.bin"
+        if self._fresh(path):
+            return key
         path.parent.mkdir(parents=True, exist_ok=True)
-        temporary = path.with_suffix(f".{os.getpid()}")
-        temporary.write_bytes(data)
-        os.replace(temporary, path)
+        temporary = path.with_suffix(f".{os.getpid()}-{threading.get_ident()}")
+        try:
+            temporary.write_bytes(data)
+            os.replace(temporary, path)
+        except OSError as error:
+            temporary.unlink(missing_ok=True)
+            raise Trouble(FULL) from error
         return key
+
+    def keep_document(self, text: str) -> str:
+        """Keep the text of a model for those that are to work on it; its digest."""
+        return self.keep_raw(text.encode())
+
+    def _fresh(self, path: Path) -> bool:
+        """Whether a file is there, marked as used just now."""
+        try:
+            if time.time() - path.stat().st_mtime > min(60.0, self.spared / 2):
+                os.utime(path)
+        except OSError:
+            return False
+        return True
 
     def raw(self, key: str) -> bytes | None:
         """Bytes that were kept; None if they are not there (any more)."""

@@ -1,0 +1,244 @@
+"""Everything that workers can be asked. Lengths are mm, volumes mm³; answers are plain data, ready for the screen."""
+
+from __future__ import annotations
+
+from typing import Any, ClassVar
+
+from typing_extensions import TypedDict
+
+from .contract import OfPart, Request
+
+Facts = dict[str, Any]
+
+
+class BodyFacts(TypedDict, total=False):
+    """A body for the screen: the key of its mesh, what it amounts to (mm, mm², mm³; moments at density 1)."""
+
+    id: str
+    key: str
+    volume: float
+    area: float
+    centre: tuple[float, float, float]
+    box: tuple[tuple[float, ...], tuple[float, ...]]
+    moments: tuple[float, ...]
+    material: str
+    density: float
+    title: str
+    brought: str
+
+
+class Built(TypedDict, total=False):
+    """A built part. ``cold``: the worker has its answer but not its solids yet. ``preview``: of a draft step.
+    ``morphs``: keys of places for the mesh of the part as it is, by body (``BuildNear``).
+    """
+
+    part: str
+    key: str
+    steps: list[Facts]
+    bodies: list[BodyFacts]
+    references: list[Facts]
+    paints: list[Facts]
+    measurements: list[Facts]
+    totals: Facts
+    hands: dict[str, Facts]
+    pulls: dict[str, Facts]
+    cold: bool
+    preview: Facts
+    morphs: dict[str, str]
+
+
+# builds
+
+
+class WarmUp(Request[None]):
+    """Nothing: whoever waits for it knows that a worker is there."""
+
+    kind: ClassVar[str] = "warm_up"
+
+
+class BuildPart(OfPart[Built]):
+    """A part as it is shown. ``afresh``: neither what a worker kept nor what is on disk is believed."""
+
+    kind: ClassVar[str] = "build_part"
+    afresh: bool = False
+
+
+class WarmPart(OfPart[None]):
+    """A part built for what will be asked about it next."""
+
+    kind: ClassVar[str] = "warm_part"
+
+
+class BuildDraft(OfPart[Built]):
+    """A part with a draft step in it, told of by itself too."""
+
+    kind: ClassVar[str] = "build_draft"
+    draft: str
+
+
+class BuildNear(OfPart[Built]):
+    """A part as it would be (``other``: the digest of that document), and how the mesh of it as it is gets there."""
+
+    kind: ClassVar[str] = "build_near"
+    other: str
+
+
+class SettleDraft(OfPart[Facts]):
+    """Better defaults for blanks of a draft step that nobody has touched."""
+
+    kind: ClassVar[str] = "settle_draft"
+    step: str
+    touched: tuple[str, ...] = ()
+
+
+class HowItStands(OfPart[dict[str, str]]):
+    """Where a part (``other``) stands as seen from one, where both are put together: blanks of Bring part."""
+
+    kind: ClassVar[str] = "how_it_stands"
+    together: str
+    other: str
+
+
+class FindTakeable(OfPart[list[Facts]]):
+    """What an open sketch may take from the solids before it."""
+
+    kind: ClassVar[str] = "find_takeable"
+    step: str
+
+
+# looking closer
+
+
+class MeasureThings(OfPart[Facts]):
+    """One or two picked things measured."""
+
+    kind: ClassVar[str] = "measure_things"
+    things: tuple[Facts, ...]
+
+
+class CutSection(OfPart[Facts]):
+    """A part cut by a plane: for each body that is met its area and outline, triangles and lines to draw."""
+
+    kind: ClassVar[str] = "cut_section"
+    frame: dict[str, list[float]]
+
+
+class ExplainAnswers(OfPart[list[Facts]]):
+    """What single slip would account for a part's difference from its answers, likeliest first."""
+
+    kind: ClassVar[str] = "explain_answers"
+
+
+class TryEdits(OfPart[Facts]):
+    """Whether a part still is what it is with some edits."""
+
+    kind: ClassVar[str] = "try_edits"
+    edits: tuple[Facts, ...]
+
+
+class ComparePart(OfPart[Facts]):
+    """What is gone and what has come from a part to another one (``other``: the digest of its document)."""
+
+    kind: ClassVar[str] = "compare_part"
+    other: str
+    other_part: str
+
+
+class SeekValue(OfPart[Facts]):
+    """The value of a parameter at which a part comes to something."""
+
+    kind: ClassVar[str] = "seek_value"
+    parameter: str
+    figure: str
+    goal: str
+
+
+class Lighten(OfPart[Facts]):
+    """The values of some parameters at which a part is lightest and still as it must be."""
+
+    kind: ClassVar[str] = "lighten"
+    parameters: tuple[str, ...]
+    still: Facts
+
+
+class DrawPart(OfPart[bytes]):
+    """A PNG picture of a part, ``width`` x ``height`` pixels."""
+
+    kind: ClassVar[str] = "draw_part"
+    width: int
+    height: int
+
+
+class HandInPart(OfPart[bytes]):
+    """The hand-in sheet of a part, as ``pdf`` or ``png``."""
+
+    kind: ClassVar[str] = "hand_in_part"
+    form: str
+    person: str
+    revision: int
+
+
+# files
+
+
+class ReadFile(Request[Facts]):
+    """What a file has in it, to be brought in; ``data``: the key of its bytes among the blobs."""
+
+    kind: ClassVar[str] = "read_file"
+    name: str
+    data: str
+
+
+class ExportPart(OfPart[bytes]):
+    """A part as a file of some format. ``how``: ``chord`` and ``angle`` of the mesh; ``separate`` for one file a body in
+    a zip; for drawings what is drawn: ``sketch`` (a step's id), ``face`` (a pick) or ``section`` (a frame).
+    """
+
+    kind: ClassVar[str] = "export_part"
+    format: str
+    how: Facts
+
+
+class CountTriangles(OfPart[Facts]):
+    """How many triangles a mesh of some fineness has, how far its volume is from the exact one, a picture of it."""
+
+    kind: ClassVar[str] = "count_triangles"
+    chord: float
+    angle: float
+
+
+# printing
+
+
+class CheckPrint(OfPart[Facts]):
+    """Whether a part prints as laid, ways to lay it, estimate. ``moved``: where bodies were put on the bed by hand."""
+
+    kind: ClassVar[str] = "check_print"
+    process: Facts
+    lay: str
+    moved: Any
+
+
+class TimeBodies(OfPart[list[float]]):
+    """How long groups of bodies take to print, each body as it lies best by itself, s."""
+
+    kind: ClassVar[str] = "time_bodies"
+    groups: tuple[tuple[str, ...], ...]
+    process: Facts
+
+
+class CheckFit(OfPart[Facts]):
+    """How the bodies of a part go together. ``play``: mm that printed parts need between them."""
+
+    kind: ClassVar[str] = "check_fit"
+    play: float
+
+
+class PrintProgram(OfPart[bytes]):
+    """The program for the printer."""
+
+    kind: ClassVar[str] = "print_program"
+    process: Facts
+    lay: str
+    moved: Any
+    revision: int
