@@ -1,4 +1,6 @@
-"""Print readiness on parts with known faults, its speed, layers a second; files out and in against bare library calls."""
+"""Print readiness on parts with known faults, its speed, layers a second; files out and in
+against bare library calls.
+"""
 
 from __future__ import annotations
 

@@ -114,7 +114,9 @@ def _builds(count: int) -> float:
 
 
 def figures(quick: bool) -> Iterator[Figure]:
-    """thread.build_s (outside, inside, large), sweep.ratio, loft.ratio, solids.survive_new_pct and .wrong, seek.builds."""
+    """thread.build_s (outside, inside, large), sweep.ratio, loft.ratio, solids.survive_new_pct
+    and .wrong, seek.builds.
+    """
     kernel.silence()
     yield Figure("thread.build_s.outside", _threading(12, 1.75, False, 20), 1.0)
     yield Figure("thread.build_s.inside", _threading(12, 1.75, True, 20), 3.0)

@@ -1,4 +1,6 @@
-"""The sketcher: solving, dragging, freedom, topology, regions; flips and conflicts over batteries with known answers."""
+"""The sketcher: solving, dragging, freedom, topology, regions; flips and conflicts over
+batteries with known answers.
+"""
 
 from __future__ import annotations
 

@@ -1,1 +1,3 @@
-"""Parts, sketches and changes whose right answer is known by construction: for tests, and for the benchmark to count."""
+"""Parts, sketches and changes whose right answer is known by construction: for tests, and for
+the benchmark to count.
+"""

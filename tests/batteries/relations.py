@@ -1,5 +1,5 @@
-"""Picks of relations that survive change: parts placed by what touches what, their numbers changed, where they then stand
-known by construction. Right: it stands there. Asked: the step says why not. Wrong: it stands elsewhere, silently.
+"""Picks of relations that survive change: parts placed by what touches what, their numbers changed, where they then
+stand known by construction. Right: it stands there. Asked: the step says why not. Wrong: it stands elsewhere, silently.
 """
 
 from __future__ import annotations

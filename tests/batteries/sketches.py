@@ -249,7 +249,9 @@ def changes(count: int, first_seed: int = 1) -> Iterator[Change]:
 
 
 def grid_truss(constraints: int, seed: int = 7) -> Sketch:
-    """A solved sketch with this many constraints (about): a long truss, every bar dimensioned, every node coincident."""
+    """A solved sketch with this many constraints (about): a long truss, every bar dimensioned,
+    every node coincident.
+    """
     rng = random.Random(seed)
     draft, _ = truss(rng, max(constraints // 11, 2))
     return draft.done()

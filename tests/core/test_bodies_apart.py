@@ -1,4 +1,6 @@
-"""Only what truly meets is combined; which bodies a step works on is known and can be chosen; sound results are kept."""
+"""Only what truly meets is combined; which bodies a step works on is known and can be chosen;
+sound results are kept.
+"""
 
 from __future__ import annotations
 

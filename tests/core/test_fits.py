@@ -1,4 +1,6 @@
-"""Whether bodies go together: overlaps against closed formulas, and a battery of pairs that only look like collisions."""
+"""Whether bodies go together: overlaps against closed formulas, and a battery of pairs that
+only look like collisions.
+"""
 
 from __future__ import annotations
 

@@ -1,4 +1,6 @@
-"""Joins, tangencies where curves are joined, and what a first dimension does: accepted where a motion satisfies them."""
+"""Joins, tangencies where curves are joined, and what a first dimension does: accepted where a
+motion satisfies them.
+"""
 
 from __future__ import annotations
 

@@ -1,4 +1,6 @@
-"""What one limit refuses on reading, no edit may make: each limit of the document is gone past by one, through edits."""
+"""What one limit refuses on reading, no edit may make: each limit of the document is gone past
+by one, through edits.
+"""
 
 from __future__ import annotations
 

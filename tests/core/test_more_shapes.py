@@ -421,7 +421,9 @@ def test_spans_of_a_spline_are_no_edges_to_be_seen_and_corners_are():
 
 
 def test_of_a_part_that_was_brought_in_a_hole_goes_and_a_face_moves():
-    """A block with a hole through it and a rounded edge, out as STEP and in again: its numbers are gone, its faces not."""
+    """A block with a hole through it and a rounded edge, out as STEP and in again: its numbers
+    are gone, its faces not.
+    """
     from sketchlathe.core.bringing import read_file
     from sketchlathe.core.exchange import FORMATS, Export
 

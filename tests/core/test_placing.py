@@ -192,7 +192,8 @@ def test_what_cannot_be_said_of_two_things_is_told():
     ("relations", "said"),
     [
         ([], "may move freely"),
-        ([("on", line((0, 0, 0), (1, 0, 0)), line((0, 0, 5), (1, 0, 0)))], "may still turn about an axis (x) and slide along x"),
+        ([("on", line((0, 0, 0), (1, 0, 0)), line((0, 0, 5), (1, 0, 0)))], "may still turn about an axis (x) and "
+            "slide along x"),
         ([("against", plane((0, 0, 0), (0, 0, -1)), plane((0, 0, 5), (0, 0, 1)))],
          "may still turn about an axis (z) and slide on a plane"),
         ([("on", point(0, 0, 0), point(3, 4, 5))], "may still turn about a point"),

@@ -99,7 +99,9 @@ def test_there_are_as_many_motions_as_ways_left_to_move(drawn) -> None:
 
 @by_shape
 def test_proposals_lead_to_a_sketch_that_is_held(drawn) -> None:
-    """Taken one by one, each takes freedom away; sizes are as drawn, so nothing moves far; at the end nothing is free."""
+    """Taken one by one, each takes freedom away; sizes are as drawn, so nothing moves far; at
+    the end nothing is free.
+    """
     hand, id = drawn
     start = places(hand.evaluated(id))
     size = hand.evaluated(id).size

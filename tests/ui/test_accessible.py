@@ -29,7 +29,8 @@ def test_a_dialog_is_accessible_and_esc_leads_back(clamp, chord, dialog) -> None
     for _ in range(40):  # Tab goes round inside
         page.keyboard.press("Tab")
         assert page.evaluate(
-            "(d) => document.activeElement === document.body || document.querySelector(d).contains(document.activeElement)",
+            "(d) => document.activeElement === document.body || "
+            "document.querySelector(d).contains(document.activeElement)",
             dialog,
         )
     page.keyboard.press("Escape")

@@ -1,4 +1,6 @@
-"""Parts made of several steps in the real browser: edges and faces picked in the view, axes and steps from their lists."""
+"""Parts made of several steps in the real browser: edges and faces picked in the view, axes and
+steps from their lists.
+"""
 
 import math
 

@@ -24,7 +24,9 @@ class NotFound(Trouble):
 
 
 class Refused(Trouble):
-    """Understood, but it would break something; ``fights`` lists the ids it fights with, ``words`` says what each is."""
+    """Understood, but it would break something; ``fights`` lists the ids it fights with,
+    ``words`` says what each is.
+    """
 
     def __init__(
         self, message: str, *, where: str | None = None, fights: tuple[str, ...] = (), words: tuple[str, ...] = ()

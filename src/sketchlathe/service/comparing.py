@@ -19,7 +19,8 @@ from .building import Builder
 from .modelling import Opened
 
 _BLOCK = 1_000_000
-"""What is new on a copy is numbered from a block of its own, so that a step means the same there and in the original."""
+"""What is new on a copy is numbered from a block of its own, so that a step means the same there and in the original.
+"""
 
 
 @dataclass(frozen=True)

@@ -102,8 +102,8 @@ class Revision(Base):
 class Study(Base):
     """Work in the background on one part of a model, that outlives the process which does it.
 
-    ``state``: waiting, running, done, stopped, failed. ``beat``: when somebody last worked on it; whoever finds a running
-    one without a beat takes it over.
+    ``state``: waiting, running, done, stopped, failed. ``beat``: when somebody last worked on it; whoever finds a
+    running one without a beat takes it over.
     """
 
     __tablename__ = "studies"

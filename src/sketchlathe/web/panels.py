@@ -1,4 +1,6 @@
-"""The Bench's panels: pieces of HTML that travel with the answers to edits and builds, so that nothing is asked twice."""
+"""The Bench's panels: pieces of HTML that travel with the answers to edits and builds, so that
+nothing is asked twice.
+"""
 
 from __future__ import annotations
 

@@ -213,7 +213,9 @@ def states(model_id: str) -> ResponseReturnValue:
 
 @blueprint.post("/api/models/<model_id>/compare")
 def compare(model_id: str) -> ResponseReturnValue:
-    """What differs between two states: ``from`` (an older or other one) and ``to`` (now, where nothing else is said)."""
+    """What differs between two states: ``from`` (an older or other one) and ``to`` (now, where
+    nothing else is said).
+    """
     opened, body = open_model(model_id), json_body()
     part, ticket = str(body.get("part", "")), ticket_of(model_id, body.get("ticket"))
     opened.model.part(part)

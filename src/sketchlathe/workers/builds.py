@@ -240,7 +240,9 @@ def _totals(bodies: Sequence[requests.BodyFacts]) -> dict[str, Any]:
 
 @handles(requests.HowItStands)
 def how_it_stands(asked: requests.HowItStands, desk: Desk) -> dict[str, str]:
-    """Where another part stands as seen from a part, where both are put together: what Bring part's blanks would say."""
+    """Where another part stands as seen from a part, where both are put together: what Bring
+    part's blanks would say.
+    """
     model, _, built = desk.built(asked.document, asked.together)
     motions = []
     for source in (asked.part, asked.other):

@@ -46,7 +46,9 @@ class Desk:
         return built_part(self, document, part, before=before)
 
     def say(self, title: str, number: int, count: int, **more: Any) -> None:
-        """Say where the work is, so that whoever watches knows it after a crash; the next step has its time from here."""
+        """Say where the work is, so that whoever watches knows it after a crash; the next step
+        has its time from here.
+        """
         from .keeping import write_note
 
         allowance.renew()

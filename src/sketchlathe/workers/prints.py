@@ -203,8 +203,8 @@ def time_bodies(asked: requests.TimeBodies, desk: Desk) -> list[float]:
 
 @handles(requests.CheckFit)
 def check_fit(asked: requests.CheckFit, desk: Desk) -> dict[str, Any]:
-    """How the bodies of a part go together, and how many pairs were not looked at; meshes of what overlaps are put among
-    the blobs.
+    """How the bodies of a part go together, and how many pairs were not looked at; meshes of what overlaps are put
+    among the blobs.
     """
     model, part, built = desk.built(asked.document, asked.part)
     meetings, shared = [], {}

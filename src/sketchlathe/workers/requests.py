@@ -190,8 +190,8 @@ class ReadFile(Request[Facts]):
 
 
 class ExportPart(OfPart[bytes]):
-    """A part as a file of some format. ``how``: ``chord`` and ``angle`` of the mesh; ``separate`` for one file a body in
-    a zip; for drawings what is drawn: ``sketch`` (a step's id), ``face`` (a pick) or ``section`` (a frame).
+    """A part as a file of some format. ``how``: ``chord`` and ``angle`` of the mesh; ``separate`` for one file a body
+    in a zip; for drawings what is drawn: ``sketch`` (a step's id), ``face`` (a pick) or ``section`` (a frame).
     """
 
     kind: ClassVar[str] = "export_part"

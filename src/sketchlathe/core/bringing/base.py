@@ -74,7 +74,8 @@ def read_file(data: bytes, name: str) -> Brought:
         raise BadInput(f"“{_short(name)}” is empty.")
     if len(data) > reader.most:
         raise BadInput(
-            f"“{_short(name)}” has {len(data) / 1e6:.0f} MB; {a(reader.word)} file may have at most {reader.most / 1e6:.0f} MB."
+            f"“{_short(name)}” has {len(data) / 1e6:.0f} MB; {a(reader.word)} file may have at most "
+            f"{reader.most / 1e6:.0f} MB."
         )
     return reader.read(data, _short(name))
 

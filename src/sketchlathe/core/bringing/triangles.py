@@ -48,7 +48,8 @@ def _binary(data: bytes, name: str) -> np.ndarray:
         # a text or any other file read as binary claims absurd counts
         if 84 + 50 * count > 4 * len(data):
             raise BadInput(
-                f"“{name}” is not an STL file, or is damaged: it claims {count} triangles and has not the bytes for them."
+                f"“{name}” is not an STL file, or is damaged: it claims {count} triangles and has not the bytes for "
+                "them."
             )
         raise BadInput(f"“{name}” has {count} triangles; at most {MOST_TRIANGLES} can be brought in.")
     if len(data) < 84 + 50 * count:

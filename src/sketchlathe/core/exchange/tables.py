@@ -24,7 +24,9 @@ def _table(rows: Iterable[Sequence[object]]) -> bytes:
 
 
 def _harmless(cell: object) -> object:
-    """A text that a spreadsheet would run as a formula gets an apostrophe, which it hides (and our reader takes off)."""
+    """A text that a spreadsheet would run as a formula gets an apostrophe, which it hides (and
+    our reader takes off).
+    """
     text = str(cell)
     return f"'{text}" if text[:1] in ("=", "+", "-", "@", "\t", "\r") and not is_plain_number(text) else cell
 

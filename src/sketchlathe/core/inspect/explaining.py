@@ -107,7 +107,8 @@ def other_material(search: Search) -> Iterator[Cause]:
         exact = "the density" if fits else "close to the density"
         cost = (0.3 if known else 0.9) + (0 if fits else 0.5 + 10 * off)
         yield Cause(
-            f"{exact} of {material.name} ({material.density:g} g/cm³), not of {material_of(search.model, search.part.material).name}",
+            f"{exact} of {material.name} ({material.density:g} g/cm³), not of "
+                f"{material_of(search.model, search.part.material).name}",
             cost, edits, f"make it of {material.name}",
         )  # fmt: skip
     if known and not named:

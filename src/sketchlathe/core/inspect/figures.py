@@ -1,4 +1,6 @@
-"""Figures of a part that a number can be made to come to: what each is called, how its goal is read, how it is found."""
+"""Figures of a part that a number can be made to come to: what each is called, how its goal is
+read, how it is found.
+"""
 
 from __future__ import annotations
 
@@ -31,9 +33,9 @@ class Given:
 
 @dataclass(frozen=True)
 class Figure:
-    """One figure. ``read``: its value in g, mm³, mm², mm, rad or s (None where it cannot be had); ``goal``: such a value
-    from what a person typed, raising ``BadInput``; ``say``: back into words; ``close``: how near is near enough, as a
-    share of the goal. ``places``: the box is needed.
+    """One figure. ``read``: its value in g, mm³, mm², mm, rad or s (None where it cannot be had); ``goal``: such a
+    value from what a person typed, raising ``BadInput``; ``say``: back into words; ``close``: how near is near enough,
+    as a share of the goal. ``places``: the box is needed.
     """
 
     id: str
@@ -102,7 +104,9 @@ def _prints_in(given: Given) -> float | None:
 
 
 def thinnest_wall(given: Given, most: float = 20.0) -> float | None:
-    """The smallest thickness of a wall across the layers of the part as modelled, mm; ``most`` where none is thinner."""
+    """The smallest thickness of a wall across the layers of the part as modelled, mm; ``most``
+    where none is thinner.
+    """
     from ..printing import printable, readiness
     from ..printing.process import Process
 

@@ -1,4 +1,6 @@
-"""The numbers that somebody typed: parameters, blanks of steps, driving dimensions. What is a formula follows from them."""
+"""The numbers that somebody typed: parameters, blanks of steps, driving dimensions. What is a formula follows from
+them.
+"""
 
 from __future__ import annotations
 
@@ -74,7 +76,8 @@ def knobs(model: Model, part: Part) -> Iterator[Knob]:
                     found = _value(k.value, k.measures, model)
                     if found is not None:
                         yield Knob(
-                            f"d:{step.id}:{k.id}", f"the {k.word} in {title}", f"{k.prefix()}{k.value} in {title}", found, k.measures,
+                            f"d:{step.id}:{k.id}", f"the {k.word} in {title}", f"{k.prefix()}{k.value} in "
+                                f"{title}", found, k.measures,
                             lambda text, s=step.id, c=k.id: {  # type: ignore[misc]
                                 "kind": "set_dimension", "sketch": s, "id": c, "value": text
                             },

@@ -18,8 +18,8 @@ MOST_BUILDS = 24
 
 @dataclass(frozen=True)
 class Found:
-    """``formula``: what the parameter is to be; ``tried``: (value of the parameter in its own measure, figure), by value;
-    ``goal`` in the figure's measure; how many builds it took.
+    """``formula``: what the parameter is to be; ``tried``: (value of the parameter in its own measure, figure), by
+    value; ``goal`` in the figure's measure; how many builds it took.
     """
 
     formula: str
@@ -37,11 +37,12 @@ def come_to(
     cache: BuildCache,
     progress: Progress | None = None,
 ) -> Found:
-    """The value of a parameter at which a part's figure is ``goal``, as near as the figure asks: the nearest to its value now
-    that is found by following the figure. Raises ``Refused`` where it has no influence, or the goal is not reached.
+    """The value of a parameter at which a part's figure is ``goal``, as near as the figure asks: the nearest to its
+    value now that is found by following the figure. Raises ``Refused`` where it has no influence, or the goal is not
+    reached.
 
-    Secant steps with quadratic interpolation (Muller 1956) while they come nearer, bisection where they do not; where the
-    part cannot be built the step is halved.
+    Secant steps with quadratic interpolation (Muller 1956) while they come nearer, bisection where they do not; where
+    the part cannot be built the step is halved.
     """
     if name not in model.table.values:
         raise BadInput(f"There is no parameter called “{name}”.", where="parameter")
@@ -104,7 +105,9 @@ def _solved(at: Callable[[float], float | None], start: float, off: float, near:
 
 
 def _built(at: Callable[[float], float | None], good: float, wanted: float) -> tuple[float, float] | None:
-    """The figure at a value, or as near to it from a good one as the part can be built (halving at most eight times)."""
+    """The figure at a value, or as near to it from a good one as the part can be built (halving
+    at most eight times).
+    """
     for _ in range(8):
         found = at(wanted)
         if found is not None:

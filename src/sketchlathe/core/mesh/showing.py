@@ -9,7 +9,9 @@ from .surface import SHARP, Surface
 
 
 def pack_surface(surface: Surface, id: str) -> bytes:
-    """Faceted where it is sharp, smooth elsewhere; edges are drawn, nothing of it can be picked as a face of the part."""
+    """Faceted where it is sharp, smooth elsewhere; edges are drawn, nothing of it can be picked
+    as a face of the part.
+    """
     positions, normals, triangles = _shaded(surface)
     sharp = surface.sharp_edges()
     lines = surface.positions[sharp].reshape(-1, 3)

@@ -295,7 +295,9 @@ def _material(both: _Both) -> Difference:
 
 
 def conflicts(base: Model, theirs: Model, part_id: str, mine: list[Difference]) -> dict[str, str]:
-    """Of what was changed on a copy: what was changed in the original too since then, in words, by ``Difference.key``."""
+    """Of what was changed on a copy: what was changed in the original too since then, in words,
+    by ``Difference.key``.
+    """
     try:
         others = differences(base, base.part(part_id), theirs, theirs.part(part_id), kin=True)
     except NotFound:

@@ -230,7 +230,9 @@ class Context:
         return found
 
     def thing_of(self, pick: ThingPick, where: str, reads: str = "") -> tuple[Grip, Body | None]:
-        """What something is placed by, and the body it belongs to (None: what stands). ``reads``: see ``Kind.reads``."""
+        """What something is placed by, and the body it belongs to (None: what stands).
+        ``reads``: see ``Kind.reads``.
+        """
         from ..solid import axes
         from ..solid.edges import corner_near
 

@@ -10,7 +10,9 @@ from typing import NamedTuple
 
 
 class Spot(NamedTuple):
-    """Where a rectangle lies: the number of its bed, its lower left corner, and whether it is turned by a right angle."""
+    """Where a rectangle lies: the number of its bed, its lower left corner, and whether it is
+    turned by a right angle.
+    """
 
     bed: int
     x: float

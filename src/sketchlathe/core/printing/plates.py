@@ -50,8 +50,8 @@ def lay_out(
     process: Process,
     by_hand: Mapping[int, Lying] = {},
 ) -> list[Plate]:
-    """Beds with the bodies on them. ``alike``: bodies of one key are copies, laid alike. ``by_hand``: where a person put
-    some of them; the others go where there is room. What is packed on a bed alone stands in its middle. Raises
+    """Beds with the bodies on them. ``alike``: bodies of one key are copies, laid alike. ``by_hand``: where a person
+    put some of them; the others go where there is room. What is packed on a bed alone stands in its middle. Raises
     ``Trouble`` naming what is too large for the bed.
     """
     best: list[Printable] = []

@@ -68,7 +68,10 @@ def _must_be(name: str) -> str:
     }
     unit = described()[list(Process.model_fields).index(name)][2]
     whole = "a whole number " if field.annotation is int else ""
-    return f"“{field.title}” must be {whole}from {bounds['Ge']:g} to {bounds['Le']:g}{unit if unit == '°' else f' {unit}'.rstrip()}."
+    return (
+        f"“{field.title}” must be {whole}from {bounds['Ge']:g} to "
+        f"{bounds['Le']:g}{unit if unit == '°' else f' {unit}'.rstrip()}."
+    )
 
 
 def described() -> list[tuple[str, str, str]]:

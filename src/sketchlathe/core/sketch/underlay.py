@@ -16,8 +16,8 @@ Place = Annotated[float, Field(ge=-LIMIT, le=LIMIT, allow_inf_nan=False)]
 
 
 class Underlay(BaseModel):
-    """``data``: the picture, base 64; ``wide``, ``high``: pixels; ``x``, ``y``: where its middle lies, mm; ``scale``: mm
-    a pixel; ``turn``: rad, leftwards; ``strength``: 1 shows it as it is.
+    """``data``: the picture, base 64; ``wide``, ``high``: pixels; ``x``, ``y``: where its middle lies, mm; ``scale``:
+    mm a pixel; ``turn``: rad, leftwards; ``strength``: 1 shows it as it is.
     """
 
     model_config = ConfigDict(frozen=True, extra="forbid")
@@ -34,7 +34,9 @@ class Underlay(BaseModel):
     strength: float = Field(default=0.6, ge=0.05, le=1, allow_inf_nan=False)
 
     def scaled(self, a: Vec, b: Vec, apart: float) -> Underlay:
-        """Set to scale: two places of it (as it lies now) that are ``apart`` mm in truth; the first stays where it is."""
+        """Set to scale: two places of it (as it lies now) that are ``apart`` mm in truth; the
+        first stays where it is.
+        """
         now = math.dist(a, b)
         if now < 1e-6:
             raise BadInput("Both points lie on one spot: pick two that are far from each other.")

@@ -132,7 +132,9 @@ def _dimension(k: Dimensional, sketch: Sketch, unit: ReadIn) -> dict[str, Any]:
 
 
 def dimension_text(k: Dimensional, sketch: Sketch, unit: ReadIn, form: str) -> str:
-    """The text on the drawing (ISO 129): its value, no unit for lengths, R and ⌀ before, brackets around a reference."""
+    """The text on the drawing (ISO 129): its value, no unit for lengths, R and ⌀ before,
+    brackets around a reference.
+    """
     sign = k.prefix() + {"radial": "R", "diametral": "⌀"}.get(form, "")
     value = sketch.values.get(k.id, k.measure(sketch)) if k.driving else k.measure(sketch)
     text = show(value, k.measures, unit, 3)

@@ -47,8 +47,8 @@ class Manner:
 
 
 def swept(step: str, profile: Profile, frame: Frame, path: Path, how: Manner) -> Body:
-    """A profile in its plane taken along a path that begins in that plane (mm, rad). Faces are named by the curve of the
-    profile and the piece of the path they come from; start, end.
+    """A profile in its plane taken along a path that begins in that plane (mm, rad). Faces are named by the curve of
+    the profile and the piece of the path they come from; start, end.
 
     Each outline is swept by itself, holes are cut out: so corners are exact. Volumes are held against Pappus' theorem.
     """

@@ -1,4 +1,6 @@
-"""Faces of a body changed where they are: leaned, taken away, pushed. What the kernel calls done is checked by volume."""
+"""Faces of a body changed where they are: leaned, taken away, pushed. What the kernel calls
+done is checked by volume.
+"""
 
 from __future__ import annotations
 
@@ -21,8 +23,8 @@ from .naming import Body, FaceName, apart, carried, named
 
 
 def drafted(step: str, body: Body, faces: Sequence[int], plane: Frame, angle: float) -> Body:
-    """Faces (0-based) leaned by ``angle`` (rad) about where they meet a plane: positive makes the body narrower before the
-    plane. Raises ``CannotBuild`` where a face cannot lean, or would pass what lies beyond it.
+    """Faces (0-based) leaned by ``angle`` (rad) about where they meet a plane: positive makes the body narrower before
+    the plane. Raises ``CannotBuild`` where a face cannot lean, or would pass what lies beyond it.
     """
     own = apart(body)
     maker = BRepOffsetAPI_DraftAngle(own.shape)
@@ -98,7 +100,8 @@ def pushed(step: str, body: Body, faces: Sequence[int], by: float) -> Body:
     for index in faces:
         maker.SetOffsetOnFace(TopoDS.Face(there.FindKey(index + 1)), by)
     problem = CannotBuild(
-        "Moved so far, these faces lose the faces beside them: take a smaller distance. (Beside a rounding, push before it"
+        "Moved so far, these faces lose the faces beside them: take a smaller distance. (Beside a rounding, push "
+        "before it"
         " is rounded.)",
         where="by",
     )

@@ -25,7 +25,9 @@ _MOST = 10  # turns in one edge; of more the curve of the kernel strays from the
 
 
 def helix(frame: Frame, start: float, end: float, pitch: float, turns: float, left: bool) -> list[Shape]:
-    """Edges of a helix about a frame's normal that begins at ``start`` mm out along its x and ends at radius ``end``."""
+    """Edges of a helix about a frame's normal that begins at ``start`` mm out along its x and
+    ends at radius ``end``.
+    """
     axes = gp_Ax3(gp_Pnt(*frame.origin), gp_Dir(*frame.normal), gp_Dir(*frame.x))
     lean = math.atan2(end - start, pitch * turns)
     surface = Geom_CylindricalSurface(axes, start) if abs(lean) < 1e-9 else Geom_ConicalSurface(axes, lean, start)

@@ -81,8 +81,9 @@ def roofed(
     *,
     flat: bool,
 ) -> Body:
-    """A round hole that closes above itself at 45°, to a point or to a flat roof as high as its radius, so that it prints
-    lying without support. Names: ``wall``, ``left``, ``right``, ``roof``. Raises ``CannotBuild`` where it stands upright.
+    """A round hole that closes above itself at 45°, to a point or to a flat roof as high as its radius, so that it
+    prints lying without support. Names: ``wall``, ``left``, ``right``, ``roof``. Raises ``CannotBuild`` where it stands
+    upright.
     """
     u, v = dot(up, frame.x), dot(up, frame.y)
     if math.hypot(u, v) < 0.2:
@@ -145,7 +146,9 @@ def material_on(bodies: Sequence[Body], frame: Frame, place: tuple[float, float]
 def place_on_face(
     body: Body, index: int, frame: Frame, away: Sequence[tuple[float, NamedEdge]] = ()
 ) -> tuple[float, float]:
-    """A place on a flat face in its plane: its middle (a round face's centre), or at distances from two of its edges."""
+    """A place on a flat face in its plane: its middle (a round face's centre), or at distances
+    from two of its edges.
+    """
     face = TopoDS.Face(mapped(body.shape, FACE).FindKey(index + 1))
     outline = BRepTools.OuterWire_s(face)
     rims = list(each(outline, EDGE))

@@ -94,8 +94,8 @@ def runs_as_named(edge: NamedEdge) -> bool:
 
 
 def smooth_seams(body: Body) -> set[int]:
-    """Edges (0-based) between two faces of one name that run on smoothly: the spans of a spline's wall, the stretches of a
-    thread. They say nothing to a person.
+    """Edges (0-based) between two faces of one name that run on smoothly: the spans of a spline's wall, the stretches
+    of a thread. They say nothing to a person.
     """
     edges, faces = mapped(body.shape, EDGE), mapped(body.shape, FACE)
     found = set()

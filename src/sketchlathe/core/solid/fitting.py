@@ -42,7 +42,9 @@ class Pair(NamedTuple):
 
 
 class Snug(NamedTuple):
-    """A round face of one body in a hollow one of another, about one axis: both radii (mm), and a place between them."""
+    """A round face of one body in a hollow one of another, about one axis: both radii (mm), and
+    a place between them.
+    """
 
     shaft: float
     hole: float

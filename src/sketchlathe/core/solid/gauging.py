@@ -1,4 +1,6 @@
-"""Measuring one or two picked things: lengths, radii, areas, angles, smallest and centre distance, with lines to draw."""
+"""Measuring one or two picked things: lengths, radii, areas, angles, smallest and centre
+distance, with lines to draw.
+"""
 
 from __future__ import annotations
 

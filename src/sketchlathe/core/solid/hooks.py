@@ -12,8 +12,8 @@ from .shapes import prism
 
 
 def hook(step: str, frame: Frame, long: float, wide: float, thick: float, catch: float) -> Body:
-    """In a frame whose x is the way it catches and whose y runs up the beam (mm); evenly to both sides of its plane. Its
-    sides are named foot, front, catch, nose, slope, top, back.
+    """In a frame whose x is the way it catches and whose y runs up the beam (mm); evenly to both sides of its plane.
+    Its sides are named foot, front, catch, nose, slope, top, back.
     """
     nose = 0.3 * catch
     rise = (catch + thick / 2) / math.tan(math.radians(60))

@@ -377,8 +377,8 @@ def _simple(rings: Sequence[np.ndarray], sections: Sequence[Section]) -> bool:
 
 
 def _check(solid: object, rings: Sequence[np.ndarray], ruled: bool, problem: CannotBuild) -> None:
-    """The volume against that between sampled outlines joined straight (which a ruled loft is up to how curves are run);
-    a smooth one may be fuller or slimmer, but not leave the outlines' box by much.
+    """The volume against that between sampled outlines joined straight (which a ruled loft is up to how curves are
+    run); a smooth one may be fuller or slimmer, but not leave the outlines' box by much.
     """
     middle = np.concatenate(rings).mean(axis=0)
     total = 0.0

@@ -183,7 +183,9 @@ def _polylines(
 
 
 def meshed(shape: Shape, chord: float, angle: float, *, edges: bool = True) -> Mesh:
-    """The mesh of a copy without triangles: the same whatever has been looked at before, and nobody else's gets finer."""
+    """The mesh of a copy without triangles: the same whatever has been looked at before, and
+    nobody else's gets finer.
+    """
     own = private(shape, mesh=False)
     tessellate(own, chord, angle)
     return extract(own, edges=edges)

@@ -1,8 +1,8 @@
 """The mesh of one body laid over another that differs only in its sizes.
 
 Where a number is dragged, the kernel cannot build twenty times a second. But between two exact builds of one form every
-node of the mesh has its place in both: on an edge at the same share of it, on a face at the same share of its patch. What
-lies between the two builds is then drawn by going from one place to the other.
+node of the mesh has its place in both: on an edge at the same share of it, on a face at the same share of its patch.
+What lies between the two builds is then drawn by going from one place to the other.
 """
 
 from __future__ import annotations

@@ -21,9 +21,9 @@ def nut_room(
     turn: float,
     out: tuple[float, float] | None,
 ) -> Body:
-    """A hexagon ``across`` its flats (mm) about a place of a plane, between two heights over it; with ``out`` (direction
-    in the plane, rad, and distance, mm) it runs on as a slot as wide as the flats. Sides are named by number, flats of a
-    slot ``left`` and ``right``.
+    """A hexagon ``across`` its flats (mm) about a place of a plane, between two heights over it; with ``out``
+    (direction in the plane, rad, and distance, mm) it runs on as a slot as wide as the flats. Sides are named by
+    number, flats of a slot ``left`` and ``right``.
     """
     radius = across / math.sqrt(3)
     angle = turn if out is None else out[0]

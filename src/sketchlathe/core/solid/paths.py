@@ -210,8 +210,8 @@ def _angle(a: Triple, b: Triple) -> float:
 
 
 def path_of(edges: Sequence[tuple[Shape, str]]) -> Path:
-    """Edges (each with what it is of) in the order in which they follow each other. Raises ``CannotBuild`` where they are
-    not one path.
+    """Edges (each with what it is of) in the order in which they follow each other. Raises ``CannotBuild`` where they
+    are not one path.
     """
     links = []
     for edge, owner in edges:

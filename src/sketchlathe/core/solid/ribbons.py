@@ -43,9 +43,9 @@ class _Ribbon:
 
 
 def tessellate_ribbons(shape: Shape, chord: float, angle: float, mesh_others: Callable[[Shape], None]) -> bool:
-    """Triangles on a shape's long free faces, chord error about ``chord`` mm, turn at most ``angle`` rad; the other faces
-    are meshed by ``mesh_others(compound)`` first. False where it has none, or something of them is not as expected (then
-    nothing is done to them).
+    """Triangles on a shape's long free faces, chord error about ``chord`` mm, turn at most ``angle`` rad; the other
+    faces are meshed by ``mesh_others(compound)`` first. False where it has none, or something of them is not as
+    expected (then nothing is done to them).
     """
     ribbons = _alone([r for r in map(_ribbon, each(shape, FACE)) if r is not None], shape)
     if not ribbons:

@@ -26,7 +26,8 @@ XY = tuple[float, float]
 def rib(
     step: str, bodies: Sequence[Body], frame: Frame, chain: Sequence[tuple[Piece, str]], thick: float, left: bool
 ) -> Body:
-    """A wall ``thick`` mm evenly on both sides of a plane, from an open chain in it to the bodies on its left (or right).
+    """A wall ``thick`` mm evenly on both sides of a plane, from an open chain in it to the bodies on its left (or
+    right).
 
     The chain's ends are carried on straight into the material; of what the bodies leave of the shape the piece at the
     chain's middle is taken, which must be bounded by them. Raises ``CannotBuild`` with ``where`` otherwise.

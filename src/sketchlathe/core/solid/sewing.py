@@ -24,9 +24,9 @@ def sewn(
     like: float = 1.0,
     others: Sequence[Shape] = (),
 ) -> Body:
-    """One solid of faces that meet within a tolerance (mm); where they do not close, or give nothing sound, the problem is
-    raised. ``like``: the sign of its volume as a shell (-1: the wall of a hollow); ``others``: shells that are part of the
-    solid besides; ``fallback``: the atom of a face that lost its name.
+    """One solid of faces that meet within a tolerance (mm); where they do not close, or give nothing sound, the problem
+    is raised. ``like``: the sign of its volume as a shell (-1: the wall of a hollow); ``others``: shells that are part
+    of the solid besides; ``fallback``: the atom of a face that lost its name.
     """
     sewing = BRepBuilderAPI_Sewing(tolerance)
     for face, _ in faces:

@@ -30,7 +30,9 @@ from .placing import location
 
 
 class StepSolid(NamedTuple):
-    """A solid to write: its shape (mm), name and colour (#rrggbb), and where it stands: (name, motion), see ``Copied``."""
+    """A solid to write: its shape (mm), name and colour (#rrggbb), and where it stands: (name,
+    motion), see ``Copied``.
+    """
 
     shape: Shape
     name: str

@@ -71,7 +71,9 @@ def _away(p: tuple[float, float], a: tuple[float, float], b: tuple[float, float]
 
 
 def takeable(bodies: Sequence[Body], frame: Frame, most: int = 400) -> list[dict[str, Any]]:
-    """What a sketch may take: edges dropped onto its plane (those in the plane first), then its section of the bodies."""
+    """What a sketch may take: edges dropped onto its plane (those in the plane first), then its
+    section of the bodies.
+    """
     found: list[tuple[float, dict[str, Any]]] = []
     for body in bodies:
         edges = named_edges(body)

@@ -1,9 +1,9 @@
 """Screw threads as real geometry, with the basic profile of ISO 68-1.
 
-A cut square to the axis shows the whole profile once round: the distance from the axis at an angle is the profile's at the
-same share of a pitch. That outline, turned evenly while it rises, is the thread; its volume is its area times its length,
-whatever the pitch. Booleans with such faces take seconds to minutes (a nut's 30 to 60 times a whole part), so none is
-done: the round face is taken out and what replaces it is sewn in.
+A cut square to the axis shows the whole profile once round: the distance from the axis at an angle is the profile's at
+the same share of a pitch. That outline, turned evenly while it rises, is the thread; its volume is its area times its
+length, whatever the pitch. Booleans with such faces take seconds to minutes (a nut's 30 to 60 times a whole part), so
+none is done: the round face is taken out and what replaces it is sewn in.
 """
 
 from __future__ import annotations
@@ -39,8 +39,8 @@ _SEW = 1e-3  # mm
 
 @dataclass(frozen=True)
 class Thread:
-    """The basic profile by its radii at root and crest (mm) and its pitch; flats of a quarter of the pitch at the smaller
-    radius and an eighth at the larger (ISO 68-1, 60° flanks).
+    """The basic profile by its radii at root and crest (mm) and its pitch; flats of a quarter of the pitch at the
+    smaller radius and an eighth at the larger (ISO 68-1, 60° flanks).
     """
 
     root: float

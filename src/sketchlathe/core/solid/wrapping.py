@@ -79,9 +79,9 @@ def drum_of(body: Body, index: int, plane: Frame) -> Drum | None:
 
 
 def wrapped(step: str, profile: Profile, plane: Frame, drum: Drum, low: float, high: float) -> Body:
-    """The solid over a wrapped profile between two distances from the drum's axis, mm; one of them is its radius, at which
-    areas stay as they are: its volume is the profile's area times (high² - low²) / 2 R, which is checked. Faces are named
-    ``start`` (at the drum), ``end`` and side with the curve.
+    """The solid over a wrapped profile between two distances from the drum's axis, mm; one of them is its radius, at
+    which areas stay as they are: its volume is the profile's area times (high² - low²) / 2 R, which is checked. Faces
+    are named ``start`` (at the drum), ``end`` and side with the curve.
     """
     face, _ = profile_face(profile, plane)
     area, _ = area_and_centre(face)
@@ -144,7 +144,9 @@ def reach(profile: Profile, plane: Frame, drum: Drum) -> tuple[float, float]:
 
 
 def _laid(piece: Piece, plane: Frame, drum: Drum) -> Geom2d_BSplineCurve:
-    """A piece as a curve of the cylinder's parameters: turn (rad) and height (mm). The map is affine, so it moves poles."""
+    """A piece as a curve of the cylinder's parameters: turn (rad) and height (mm). The map is affine, so it moves
+    poles.
+    """
     # evenly run: where a curve runs unevenly the kernel's integrals over walls are off by a thousandth
     curve = Geom2dConvert.CurveToBSplineCurve_s(_flat(piece), Convert_QuasiAngular)
     ax, ay = (dot(drum.along, v) for v in (plane.x, plane.y))

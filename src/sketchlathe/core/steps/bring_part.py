@@ -35,7 +35,8 @@ class BringPart(Step):
     icon: ClassVar[str] = "M4 6.500l5-2.500l5 2.500v6l-5 2.500l-5-2.500zM4 6.500l5 2.500l5-2.500M9 9v6M16 12v8M12 16h8"
     hint: ClassVar[str] = "Choose a part of this model; it follows that part."
     sentence: ClassVar[str] = (
-        "Bring part {part}[ as {variant}] at {x}, {y}, {z}[, turned {turn} about z][, tilted {tilt} about x][, rolled {roll} about y]"
+        "Bring part {part}[ as {variant}] at {x}, {y}, {z}[, turned {turn} about z][, tilted {tilt} about x][, rolled "
+        "{roll} about y]"
         "[, {count} of them,][ one every {apart} along x]"
     )
     assembles: ClassVar[bool] = True

@@ -28,7 +28,8 @@ class Coil(Step):
     icon: ClassVar[str] = "M5 4.500c0 4 13 1 13 5M18 9.500c0-4-13-1-13 2.500c0 4 13 1 13 5M18 17c0-4-13-1-13 2.500"
     hint: ClassVar[str] = "Pick the axis, type diameter, pitch and turns."
     sentence: ClassVar[str] = (
-        "Wind {section}, {wire} across[ and {height} high], about {axis}, {diameter} wide[ and {end} at its end], {turns}"
+        "Wind {section}, {wire} across[ and {height} high], about {axis}, {diameter} wide[ and {end} at its end], "
+        "{turns}"
         " turns of {pitch}, {hand}[, beginning {start} up the axis], {result}[, with {bodies}]"
     )
 

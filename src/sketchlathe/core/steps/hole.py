@@ -36,7 +36,8 @@ class Hole(AtPlaces):
     sentence: ClassVar[str] = (
         f"Drill {{form}} holes {AT_PLACES}"
         " for {screw}[ {fit}][, diameter {diameter}], {reach}[ {depth}]"
-        "[, seat {seat_diameter} wide][, {seat_depth} deep][, at {seat_angle}][, leaving a layer of {layer} over the bore]"
+        "[, seat {seat_diameter} wide][, {seat_depth} deep][, at {seat_angle}][, leaving a layer of {layer} over the "
+        "bore]"
         "[, {roof}][ towards {up}][, in {bodies}]"
     )
 
@@ -98,7 +99,8 @@ class Hole(AtPlaces):
     ] = ""
     bodies: Annotated[tuple[str, ...], ON] = ()
     seat_angle: Annotated[
-        Formula, Blank("angle", "seat angle", "Between the walls of the countersink.", when=("form", ("countersunk",)), optional=True)
+        Formula, Blank("angle", "seat angle", "Between the walls of the "
+                                              "countersink.", when=("form", ("countersunk",)), optional=True)
     ] = "90 deg"  # fmt: skip
 
     layer: Annotated[

@@ -1,4 +1,6 @@
-"""Hexagon nuts, mm: width across flats, height of normal and of thin ones (ISO 4032 style 1, ISO 4035), largest sizes."""
+"""Hexagon nuts, mm: width across flats, height of normal and of thin ones (ISO 4032 style 1,
+ISO 4035), largest sizes.
+"""
 
 from __future__ import annotations
 

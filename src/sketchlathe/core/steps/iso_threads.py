@@ -1,4 +1,6 @@
-"""ISO metric screw threads, mm: nominal diameters with their coarse pitch and the usual fine ones (ISO 261, ISO 262)."""
+"""ISO metric screw threads, mm: nominal diameters with their coarse pitch and the usual fine
+ones (ISO 261, ISO 262).
+"""
 
 from __future__ import annotations
 

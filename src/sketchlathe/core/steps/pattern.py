@@ -31,7 +31,8 @@ class Pattern(Step):
     icon: ClassVar[str] = "M4 4h4v4H4zM15 4h4v4h-4zM4 15h4v4H4zM15 15h4v4h-4z"
     hint: ClassVar[str] = "Choose what to repeat, then an axis and how many."
     sentence: ClassVar[str] = (
-        "Repeat {what}[ {steps}][ {bodies}] {form}[ {axis}][ {path}, {turning}][ {points}][, {count} in all][, {spread}]"
+        "Repeat {what}[ {steps}][ {bodies}] {form}[ {axis}][ {path}, {turning}][ {points}][, {count} in all][, "
+        "{spread}]"
         "[ {angle}][, {spacing} apart]"
         "[, also along {second}][, {second_count} rows][ {second_spacing} apart][, without {leave_out}][, {unite}]"
     )
@@ -83,7 +84,8 @@ class Pattern(Step):
     angle: Annotated[Formula, Blank("angle", "angle", "From one to the next.", when=("spread", ("step",)))] = "30 deg"
     spacing: Annotated[Formula, Blank("length", "spacing", "From one to the next.", when=("form", ("row",)))] = "10 mm"
     second: Annotated[
-        AxisRef, Blank("axis", "second direction", "Makes a grid; may stay empty.", when=("form", ("row",)), optional=True)
+        AxisRef, Blank("axis", "second direction", "Makes a grid; may stay "
+                                                   "empty.", when=("form", ("row",)), optional=True)
     ] = AxisRef()  # fmt: skip
     second_count: Annotated[
         Formula,
@@ -97,7 +99,8 @@ class Pattern(Step):
         Blank(
             "members",
             "left out",
-            "Click members in the view, or type their numbers: 3, 5; in a grid column.row, like 2.3. The original is 1.",
+            "Click members in the view, or type their numbers: 3, 5; in a grid column.row, like 2.3. The original is "
+            "1.",
             optional=True,
         ),
     ] = ""

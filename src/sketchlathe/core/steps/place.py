@@ -51,7 +51,8 @@ class Place(Step):
     hint: ClassVar[str] = "Click what moves on one body, then where it goes on another."
     sentence: ClassVar[str] = (
         "Place {a} {how} {b}[ leaving {gap}][ of {angle}][, {side}][, {a2} {how2} {b2}][ leaving {gap2}][ of {angle2}]"
-        "[, {a3} {how3} {b3}][ leaving {gap3}][ of {angle3}][, turned by {turn}][, slid by {slide}][, taking {along} along]"
+        "[, {a3} {how3} {b3}][ leaving {gap3}][ of {angle3}][, turned by {turn}][, slid by {slide}][, taking {along} "
+        "along]"
     )
     assembles: ClassVar[bool] = True
 
@@ -158,7 +159,9 @@ class Place(Step):
         return found
 
     def _relations(self, context: Context) -> tuple[list[Relation], Body, str]:
-        """What is said, the body that moves (the one that the first thing belongs to), and the id of what it stands on."""
+        """What is said, the body that moves (the one that the first thing belongs to), and the
+        id of what it stands on.
+        """
         from ..together import Relation
 
         relations: list[Relation] = []

@@ -31,7 +31,8 @@ class AtPlaces(Step):
     ] = "points"
     points: Annotated[
         tuple[PointPick, ...],
-        Blank("points", "points", "Pick points, ends or centres of sketches, or a flat face; pick again to leave one out.",
+        Blank("points", "points", "Pick points, ends or centres of sketches, or a flat face; pick again to leave one "
+                                  "out.",
               when=("at", ("points",)), instead=(("at", "face", "face"), ("at", "round", "rounds"))),
     ] = ()  # fmt: skip
     face: Annotated[

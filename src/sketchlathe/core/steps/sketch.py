@@ -24,7 +24,9 @@ MOST_TAKEN = 1000
 
 
 class SketchStep(Step):
-    """A sketch on an origin plane, a flat face or a datum plane. ``taken`` says which of its curves follow the solid."""
+    """A sketch on an origin plane, a flat face or a datum plane. ``taken`` says which of its
+    curves follow the solid.
+    """
 
     kind: Literal["sketch"] = "sketch"
     word: ClassVar[str] = "Sketch"

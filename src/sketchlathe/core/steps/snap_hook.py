@@ -20,7 +20,9 @@ STRAINS = {"PLA": 0.02, "PETG": 0.04, "ABS": 0.04, "nylon": 0.06}
 
 
 class SnapHook(AtPlaces):
-    """It stands on a flat face; the strain follows from the beam's formula, 3/2 thickness times catch over length squared."""
+    """It stands on a flat face; the strain follows from the beam's formula, 3/2 thickness times catch over length
+    squared.
+    """
 
     kind: Literal["snap_hook"] = "snap_hook"
     word: ClassVar[str] = "Snap hook"
@@ -78,5 +80,6 @@ class SnapHook(AtPlaces):
         needed = context.at_least(math.sqrt(1.5 * thick * catch / min(STRAINS.values())))
         says = f"{' and '.join(stand)} stand that, others break" if stand else "no usual filament stands that"
         context.advice.append(
-            Advice(f"It is strained by {100 * strain:.1f} % when it snaps: {says}.", f"make it {needed} long", {"length": needed})
+            Advice(f"It is strained by {100 * strain:.1f} % when it snaps: "
+                   f"{says}.", f"make it {needed} long", {"length": needed})
         )  # fmt: skip

@@ -138,7 +138,8 @@ class Thread(Step):
             what = "hole" if barrel.inside else "rod"
             text = f"{wanted:.4g} mm"
             raise CannotBuild(
-                f"For {size} × {pitch:g} the {what} must be {text} wide; this one is {across:.4g} mm. Change it, or type"
+                f"For {size} × {pitch:g} the {what} must be {text} wide; this one is {across:.4g} mm. Change it, or "
+                "type"
                 " a pitch of your own.",
                 where="size",
             )

@@ -42,7 +42,9 @@ class Freedom:
 
     @property
     def said(self) -> str:
-        """In words, after the name of what it is about: "may still turn about an axis (z)"; "held" if nothing is left."""
+        """In words, after the name of what it is about: "may still turn about an axis (z)";
+        "held" if nothing is left.
+        """
         if not self.count:
             return "held"
         if self.turning == 3 and self.sliding == 3:

@@ -201,7 +201,9 @@ def _senses_hold(system: System, poses: Sequence[Pose]) -> bool:
 
 
 def _starts(system: System, poses: Sequence[Pose]) -> list[list[Pose]]:
-    """Where to begin: as things lie, with what lies the wrong way round turned over, in more than one way if need be."""
+    """Where to begin: as things lie, with what lies the wrong way round turned over, in more
+    than one way if need be.
+    """
     wrong = [r for r in system.relations if r.wants for u, v in (_ways(r, poses),) if u @ v <= 1e-3]
     if not wrong:
         return [list(poses), _shaken(system, poses)]

@@ -96,7 +96,9 @@ def _first(sketch: Sketch) -> bool:
 
 
 def _moved_apart(sketch: Sketch, made: Dimensional, value: float) -> Sketch:
-    """Two places that lie on each other give a distance no direction: the second is moved to the right, if it can move."""
+    """Two places that lie on each other give a distance no direction: the second is moved to
+    the right, if it can move.
+    """
     if made.kind != "distance" or len(made.on) != 2:
         return sketch
     ref = made.on[1] if "." in made.on[1] else made.on[0]

@@ -37,8 +37,8 @@ class _Plotted(Reshape):
 
 
 class PlotFormulas(_Plotted):
-    """``x`` and ``y`` are formulas in t, which runs from ``start`` to ``end`` (both plain numbers, angles or lengths). The
-    spline runs within a ten-thousandth of the curve's size of it; it does not follow parameters afterwards.
+    """``x`` and ``y`` are formulas in t, which runs from ``start`` to ``end`` (both plain numbers, angles or lengths).
+    The spline runs within a ten-thousandth of the curve's size of it; it does not follow parameters afterwards.
     """
 
     kind: Literal["plot_formulas"] = "plot_formulas"

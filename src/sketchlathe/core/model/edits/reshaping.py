@@ -151,7 +151,8 @@ class ChamferCorner(Reshape):
             "Chamfer",
             "mh",
             "M4 4v8l7 7h8M4 15v4h4",
-            "Click a corner between two lines, or select lines first for all corners among them; type how much is cut off.",
+            "Click a corner between two lines, or select lines first for all corners among them; type how much is cut "
+            "off.",
             (Ask("on", "corner", "the corner to cut off"), Ask("size", "length", "size", "3")),
             order=3,
         ),

@@ -1,4 +1,6 @@
-"""Adding constraints: solved, refused with the smallest set they fight with, or left out when they were only implied."""
+"""Adding constraints: solved, refused with the smallest set they fight with, or left out when
+they were only implied.
+"""
 
 from __future__ import annotations
 

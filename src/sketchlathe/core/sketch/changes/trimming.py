@@ -212,7 +212,9 @@ def _with_seed_cut(
 
 
 def _as_it_lies(before: Sketch, sketch: Sketch, touched: set[str]) -> Sketch:
-    """Without what cannot be said any more of the curves that were cut, or is not so as they lie; copies follow them."""
+    """Without what cannot be said any more of the curves that were cut, or is not so as they
+    lie; copies follow them.
+    """
     kept = [c for c in sketch.constraints if not c.members() & touched or _can_be_said(sketch, c)]
     sketch = sketch.with_constraints(kept)
     system = compile_sketch(sketch, merge=False)

@@ -48,7 +48,9 @@ class Joints:
         return (*ends, *self._put.get(curve, ()))
 
     def contacts(self, a: str, b: str) -> list[tuple[str, str]]:
-        """Pairs of points, the first on curve ``a``, the second on ``b``, that are one place; ends of the curves first."""
+        """Pairs of points, the first on curve ``a``, the second on ``b``, that are one place;
+        ends of the curves first.
+        """
         on_a = {self._leader(p): p for p in reversed(list(self._points_on(a)))}
         return [(on_a[leader], p) for p in self._points_on(b) if (leader := self._leader(p)) in on_a]
 

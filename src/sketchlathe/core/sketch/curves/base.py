@@ -97,7 +97,9 @@ class Curve(BaseModel):
         """Equations the curve itself needs (an arc's ends lie on its circle)."""
 
     def moved(self, f: Callable[[XY], XY], scale: float = 1.0, *, mirrored: bool = False) -> Curve:
-        """The curve with every point mapped by ``f`` and every size scaled; ``mirrored`` when ``f`` turns things over."""
+        """The curve with every point mapped by ``f`` and every size scaled; ``mirrored`` when
+        ``f`` turns things over.
+        """
         update: dict[str, Any] = {name: f(self.place(name)) for name in (*self.points, *self.inner)}
         update.update({name: getattr(self, name) * scale for name in self.sizes})
         moved = self.with_scalars(update)

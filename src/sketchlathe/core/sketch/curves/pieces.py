@@ -37,7 +37,9 @@ class Segment(NamedTuple):
 
 
 class ArcPiece(NamedTuple):
-    """A circular piece about ``centre``, from angle ``a0`` to ``a1`` (counterclockwise if ``a1 > a0``; full turn: 2π)."""
+    """A circular piece about ``centre``, from angle ``a0`` to ``a1`` (counterclockwise if ``a1
+    > a0``; full turn: 2π).
+    """
 
     centre: XY
     radius: float

@@ -28,7 +28,8 @@ class ArcThrough(_ArcTool):
     chord: ClassVar[str] = "da"
     order: ClassVar[int] = 30
     icon: ClassVar[str] = (
-        "M4 18A9 9 0 0 1 19 18M2.600 18a1.400 1.400 0 1 0 2.800 0a1.400 1.400 0 1 0-2.800 0M17.600 18a1.400 1.400 0 1 0 2.800 0a1.400 1.400 0 1 0-2.800 0"  # noqa: E501
+        "M4 18A9 9 0 0 1 19 18M2.600 18a1.400 1.400 0 1 0 2.800 0a1.400 1.400 0 1 0-2.800 0M17.600 18a1.400 1.400 0 1 "
+        "0 2.800 0a1.400 1.400 0 1 0-2.800 0"
     )
     steps: ClassVar[tuple[str, ...]] = ("start", "end", "a point between")
     sizes: ClassVar[tuple[SizeSlot, ...]] = (SizeSlot("radius", shown=of_curve("arc", "radius")),)
@@ -78,7 +79,8 @@ class ArcCentre(_ArcTool):
         SizeSlot("sweep", ANGLE, shown=lambda drawing: _runs(drawing)[1], signed=True),
     )
     hint: ClassVar[str] = (
-        "Click the centre, the start, then the end (counterclockwise); or type the radius, the angle it starts at, its sweep."
+        "Click the centre, the start, then the end (counterclockwise); or type the radius, the angle it starts at, "
+        "its sweep."
     )
 
     def draw(self, places: list[Place], sizes: list[TypedSize | None], options: Options, sketch: Sketch) -> Drawing:

@@ -74,7 +74,8 @@ class EllipseArcTool(_EllipseTool):
     chord: ClassVar[str] = "dj"
     order: ClassVar[int] = 61
     icon: ClassVar[str] = (
-        "M3 15a9 7.500 0 0 1 17 0M1.800 15a1.200 1.200 0 1 0 2.400 0a1.200 1.200 0 1 0-2.400 0M18.800 15a1.200 1.200 0 1 0 2.400 0a1.200 1.200 0 1 0-2.400 0"  # noqa: E501
+        "M3 15a9 7.500 0 0 1 17 0M1.800 15a1.200 1.200 0 1 0 2.400 0a1.200 1.200 0 1 0-2.400 0M18.800 15a1.200 1.200 "
+        "0 1 0 2.400 0a1.200 1.200 0 1 0-2.400 0"
     )
     steps: ClassVar[tuple[str, ...]] = ("centre", "tip of one axis", "side", "start", "end")
     hint: ClassVar[str] = "Click the centre, a tip, the side, then start and end of the arc (counterclockwise)."
