@@ -20,6 +20,7 @@ from ..workers import requests as ask
 from ..workers.contract import Answer, OfPart
 from ..workers.local import fate
 from .modelling import Opened
+from .shares import Shares
 
 MOST_KEPT = 300  # answers
 
@@ -30,6 +31,7 @@ class Builder:
     def __init__(self, engine: Engine) -> None:
         self.engine = engine
         self.blobs = engine.blobs
+        self._shares = Shares()
         self._kept: OrderedDict[tuple[str, int, str], dict[str, Any]] = OrderedDict()
         self._lock = threading.Lock()
 
@@ -50,9 +52,8 @@ class Builder:
         opened.model.part(part_id)
         request = kind(document=self.blobs.keep_document(opened.text), part=part_id, **fields)
         try:
-            return self.engine.submit(
-                request, place or opened.id, ticket=ticket, priority="patient" if patient else "ask"
-            )
+            with self._shares.share(opened.owner, "patient" if patient else request.lane()):
+                return self.engine.submit(request, place or opened.id, ticket=ticket, patient=patient)
         except WorkerTrouble as trouble:
             raise Trouble(fate(trouble.reason, self.engine.limit, "This")) from None
 

@@ -59,6 +59,7 @@ class Opened:
     can_undo: bool
     can_redo: bool
     notice: str = ""  # what else the last edit did, for the person
+    owner: str = ""  # whose it is
 
 
 class _Recent:
@@ -104,6 +105,7 @@ def _opened(row: ModelRow) -> Opened:
         text,
         bool(row.history["undo"]),
         bool(row.history["redo"]),
+        owner=row.owner_id,
     )
 
 
@@ -135,7 +137,9 @@ def change(database: Database, person_id: str, model_id: str, base: int | None, 
         else:
             row.history = {"undo": [*undo, number][-UNDO_LIMIT:], "redo": []}
         history = row.history
-        opened = Opened(row.id, row.project_id, number, after, "", bool(history["undo"]), bool(history["redo"]))
+        opened = Opened(
+            row.id, row.project_id, number, after, "", bool(history["undo"]), bool(history["redo"]), owner=row.owner_id
+        )
     _, text = _RECENT.put(model_id, opened.revision, opened.model)
     return replace(opened, text=text, notice=edit.notice(before, after))
 
@@ -281,7 +285,7 @@ def look_at(database: Database, person_id: str, model_id: str, number: int) -> O
         row = own_model(session, person_id, model_id)
         model = _at(session, row, number)
     text = json.dumps(model.as_json(), separators=(",", ":"))
-    return Opened(row.id, row.project_id, number, model, text, can_undo=False, can_redo=False)
+    return Opened(row.id, row.project_id, number, model, text, can_undo=False, can_redo=False, owner=person_id)
 
 
 def at_revision(database: Database, person_id: str, model_id: str, number: int) -> Model:

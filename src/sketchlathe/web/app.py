@@ -20,6 +20,7 @@ from ..service.flexing import flex
 from ..service.modelling import Stale
 from ..service.printing import PrinterLink
 from ..service.replaying import replay
+from ..service.shares import TooMuch
 from ..service.studies import Studies
 from ..store import Database, DatabaseGone
 from ..workers import Blobs, LocalEngine, LocalWorkers
@@ -172,7 +173,7 @@ def _accounts(app: Flask, settings: Settings, database: Database) -> None:
 
 
 def _errors(app: Flask) -> None:
-    codes = {BadInput: 422, NotFound: 404, Refused: 409, Stale: 409, Stopped: 499}
+    codes = {TooMuch: 429, BadInput: 422, NotFound: 404, Refused: 409, Stale: 409, Stopped: 499}
 
     @app.errorhandler(Trouble)
     def trouble(error: Trouble):  # type: ignore[no-untyped-def]

@@ -3,10 +3,13 @@
 from __future__ import annotations
 
 import contextlib
+import socket
 import threading
+import time
 from typing import Any
 
 from gunicorn.app.base import BaseApplication
+from gunicorn.workers.gthread import ThreadWorker
 
 from ..core.sketch.solver.warming import warm
 from ..store import Database
@@ -14,6 +17,59 @@ from ..workers import LocalWorkers
 from .app import Settings, create_app
 
 HEAD_START = 0.8  # s
+HEAD, STALL = 10.0, 20.0  # s
+CROWD = 64  # heads that are read at once
+THREADS = 192  # of which sockets hold at most ``socket.SOCKETS``
+
+
+class Threads(ThreadWorker):
+    """The threads that answer requests; none waits for a client that does not go on.
+
+    Once bytes of a request have come, its head must be there after ``HEAD`` seconds, however slowly it drips; while its
+    body is read, or its answer is written, no single wait lasts more than ``STALL`` seconds.
+    """
+
+    def init_process(self) -> None:
+        self._heads: dict[Any, float] = {}
+        self._heads_lock = threading.Lock()
+        threading.Thread(target=self._hurry, daemon=True).start()
+        super().init_process()
+
+    def handle(self, conn: Any) -> Any:
+        crowd: list[Any] = []
+        with self._heads_lock:
+            self._heads[conn] = time.monotonic()
+            if len(self._heads) > CROWD:  # reading a head takes a moment: so many at once do not go on
+                crowd = list(self._heads)[: len(self._heads) - CROWD]
+        self._shut(crowd)
+        try:
+            return super().handle(conn)
+        finally:
+            self._here(conn)
+
+    def handle_request(self, req: Any, conn: Any) -> Any:
+        self._here(conn)
+        conn.sock.settimeout(STALL)
+        return super().handle_request(req, conn)
+
+    def _here(self, conn: Any) -> None:
+        with self._heads_lock:
+            self._heads.pop(conn, None)
+
+    def _hurry(self) -> None:
+        """Shut what has been at its head for too long; the thread that reads it then comes back."""
+        while True:
+            time.sleep(1.0)
+            late = time.monotonic() - HEAD
+            with self._heads_lock:
+                slow = [conn for conn, since in self._heads.items() if since < late]
+            self._shut(slow)
+
+    @staticmethod
+    def _shut(conns: list[Any]) -> None:
+        for conn in conns:
+            with contextlib.suppress(OSError):
+                conn.sock.shutdown(socket.SHUT_RDWR)
 
 
 class _Server(BaseApplication):
@@ -47,8 +103,8 @@ def serve(settings: Settings, database: Database, host: str, port: int) -> None:
     options = {
         "bind": f"{host}:{port}",
         "workers": 1,
-        "threads": 128,
-        "worker_class": "gthread",
+        "threads": THREADS,
+        "worker_class": Threads,
         "keepalive": 75,
         "timeout": 120,
         "graceful_timeout": 1,

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import json
+import threading
+from collections import Counter
 from typing import Any
 from urllib.parse import urlsplit
 
@@ -26,12 +28,45 @@ def live(ws: Any, model_id: str, step_id: str) -> None:
     if not current_user.is_authenticated or host != request.host:
         ws.close(1008, "not allowed")
         return
-    conversation = _Conversation(current_app.extensions["database"], str(current_user.id), model_id, step_id)
-    while True:
-        text = ws.receive()
-        if text is None:
-            return
-        ws.send(orjson.dumps(conversation.answer(text)).decode())
+    person = str(current_user.id)
+    if not _seats.take(person):
+        ws.close(1013, "too many open sketches")  # the page drags by requests then
+        return
+    try:
+        conversation = _Conversation(current_app.extensions["database"], person, model_id, step_id)
+        while True:
+            text = ws.receive()
+            if text is None:
+                return
+            ws.send(orjson.dumps(conversation.answer(text)).decode())
+    finally:
+        _seats.leave(person)
+
+
+class _Seats:
+    """Each socket holds a thread of the server: so many at once, so many a person."""
+
+    def __init__(self, most: int, each: int) -> None:
+        self._most, self._each = most, each
+        self._taken: Counter[str] = Counter()
+        self._lock = threading.Lock()
+
+    def take(self, person: str) -> bool:
+        with self._lock:
+            free = self._taken.total() < self._most and self._taken[person] < self._each
+            if free:
+                self._taken[person] += 1
+            return free
+
+    def leave(self, person: str) -> None:
+        with self._lock:
+            self._taken[person] -= 1
+            if self._taken[person] <= 0:
+                del self._taken[person]
+
+
+SOCKETS, EACH = 80, 6
+_seats = _Seats(SOCKETS, EACH)
 
 
 class _Conversation:

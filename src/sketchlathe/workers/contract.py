@@ -15,8 +15,10 @@ from .blobs import Blobs
 from .board import Board
 
 Answer = TypeVar("Answer")
-Priority = Literal["ask", "patient"]
-"""``ask``: somebody waits for it. ``patient``: nobody does; it runs when the machine has nothing else to do."""
+Lane = Literal["ask", "long", "patient"]
+"""``ask``: somebody waits for a moment. ``long``: somebody waits, and knows that it takes; such work is in nobody's way.
+``patient``: nobody waits; it runs when the machine has nothing else to do.
+"""
 
 
 class Request(BaseModel, Generic[Answer]):
@@ -25,6 +27,11 @@ class Request(BaseModel, Generic[Answer]):
     model_config = ConfigDict(frozen=True, extra="forbid", arbitrary_types_allowed=True)
 
     kind: ClassVar[str]
+    usual: ClassVar[Lane] = "ask"
+
+    def lane(self) -> Lane:
+        """Where it is worked at, unless whoever asks has time."""
+        return self.usual
 
 
 class OfPart(Request[Answer]):
@@ -52,9 +59,7 @@ class Engine(Protocol):
     board: Board
     limit: float  # s of computing for each step
 
-    def submit(
-        self, request: Request[Answer], model_id: str, *, ticket: str = "", priority: Priority = "ask"
-    ) -> Answer:
+    def submit(self, request: Request[Answer], model_id: str, *, ticket: str = "", patient: bool = False) -> Answer:
         """The answer to a request about a model; whatever a handler raises is raised here. A step that takes its worker
         down again and again is barred, and the request answered without it. A newer request under a ticket replaces
         one that waits. Raises ``Stopped`` where somebody stopped it, ``WorkerTrouble`` where it cannot be had.

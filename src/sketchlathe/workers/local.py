@@ -8,7 +8,7 @@ from ..core.errors import Stopped, Trouble
 from . import jobs
 from .blobs import Blobs
 from .board import Board
-from .contract import Answer, Priority, Request, WorkerTrouble
+from .contract import Answer, Request, WorkerTrouble
 from .pool import LocalWorkers
 
 RETRIES = 10  # steps that may take a worker down in one build before it is given up
@@ -21,15 +21,13 @@ class LocalEngine:
         self._workers, self.blobs, self.limit = workers, blobs, limit
         self.board = Board()
 
-    def submit(
-        self, request: Request[Answer], model_id: str, *, ticket: str = "", priority: Priority = "ask"
-    ) -> Answer:
+    def submit(self, request: Request[Answer], model_id: str, *, ticket: str = "", patient: bool = False) -> Answer:
         """See ``Engine.submit``."""
         for _ in range(RETRIES):
             try:
                 answer: Answer = self._workers.run(
                     model_id, jobs.call, request, str(self.blobs.folder), self.board.bars,
-                    ticket=ticket, limit=self.limit, patient=priority == "patient",
+                    ticket=ticket, limit=self.limit, lane="patient" if patient else request.lane(),
                 )  # fmt: skip
                 return answer
             except WorkerTrouble as trouble:

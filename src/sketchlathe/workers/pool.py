@@ -20,12 +20,15 @@ from concurrent.futures import CancelledError, Future
 from concurrent.futures import TimeoutError as FutureTimeout
 from concurrent.futures.process import BrokenProcessPool
 from pathlib import Path
-from typing import Any
+from typing import Any, get_args
 
 from pebble import ProcessExpired, ProcessPool
 
 from . import allowance
-from .contract import WorkerTrouble
+from .contract import Lane, WorkerTrouble
+
+LANES: tuple[Lane, ...] = get_args(Lane)
+IDLE = 120.0  # s after which a worker for long work goes
 
 ATTEMPTS = 3  # new pools that a job may be given to
 _BY_HAND = (-signal.SIGKILL, -signal.SIGTERM)  # nobody's computation ends so; somebody (or the system) did it
@@ -61,17 +64,19 @@ class LocalWorkers:
         self._limit = limit
         self._given = (memory_bytes, modules)
         self.lanes = count
-        # those that somebody waits for, and behind them as many patient ones, made when they are needed
-        self._pools: list[ProcessPool | None] = [self._new_pool(place) for place in range(count)] + [None] * count
+        # as many for each lane, one lane after the other; those beyond the first are made when they are needed
+        self._pools: list[ProcessPool | None] = [None] * len(LANES) * count
+        self._pools[:count] = [self._new_pool(place) for place in range(count)]
         self._closed = False
         _forget_old_notes()
         self._notes = Path(tempfile.mkdtemp(prefix="lathe-notes-"))
         self._running: dict[str, Future[Any]] = {}
-        self._loads = [0] * 2 * count
+        self._loads = [0] * len(LANES) * count
+        self._last = [0.0] * len(LANES) * count
         self._lock = threading.Lock()
 
     def _new_pool(self, place: int) -> ProcessPool:
-        given = (*self._given, place >= self.lanes)
+        given = (*self._given, LANES[place // self.lanes] == "patient")
         return ProcessPool(max_workers=1, max_tasks=0, context=self._context, initializer=_start, initargs=given)
 
     def _pool(self, place: int) -> ProcessPool:
@@ -85,8 +90,8 @@ class LocalWorkers:
             threading.Thread(target=_bury, args=(pool,), daemon=True).start()
         return fresh
 
-    def _place(self, model_id: str, patient: bool = False) -> int:
-        return zlib.crc32(model_id.encode()) % self.lanes + (self.lanes if patient else 0)
+    def _place(self, model_id: str, lane: Lane = "ask") -> int:
+        return zlib.crc32(model_id.encode()) % self.lanes + self.lanes * LANES.index(lane)
 
     def warm(self) -> None:
         """Start every worker now, in the background."""
@@ -100,13 +105,13 @@ class LocalWorkers:
         *args: Any,
         ticket: str = "",
         limit: float | None = None,
-        patient: bool = False,
+        lane: Lane = "ask",
     ) -> Any:
         """Run ``job(*args, note)``; raises ``WorkerTrouble`` if it does not come back, or what the job raised.
 
         A new job under a ticket replaces the one that runs under it: newest wins.
         """
-        place = self._place(model_id, patient)
+        place = self._place(model_id, lane)
         with self._lock:
             older = self._running.get(ticket) if ticket else None
             self._loads[place] += 1
@@ -124,11 +129,25 @@ class LocalWorkers:
         finally:
             with self._lock:
                 self._loads[place] -= 1
+                self._last[place] = time.monotonic()
+            if lane == "long":
+                later = threading.Timer(IDLE, self._let_go, args=(place,))
+                later.daemon = True
+                later.start()
+
+    def _let_go(self, place: int) -> None:
+        """Let a worker go that has had nothing to do for long: each holds some hundred megabytes."""
+        with self._lock:
+            if self._loads[place] or time.monotonic() - self._last[place] < 0.9 * IDLE:
+                return
+            gone, self._pools[place] = self._pools[place], None
+        if gone is not None:
+            _bury(gone)
 
     def _once(self, place: int, job: Callable[..., Any], args: tuple[Any, ...], ticket: str, seconds: float) -> Any:
         note = str(self._notes / uuid.uuid4().hex)
         pool = self._pool(place)
-        patience = allowance.PATIENCE * (1 if place < self.lanes else 10)
+        patience = allowance.PATIENCE * {"ask": 1, "long": 4, "patient": 10}[LANES[place // self.lanes]]
         try:
             future = pool.schedule(_allowed, args=(seconds, job, *args, note), timeout=seconds * patience)
         except RuntimeError:
@@ -174,7 +193,8 @@ class LocalWorkers:
     def rest(self) -> None:
         """Let patient workers go that have nothing to do: each holds some hundred megabytes."""
         with self._lock:
-            idle = [p for p in range(self.lanes, 2 * self.lanes) if not self._loads[p]]
+            first = self.lanes * LANES.index("patient")
+            idle = [p for p in range(first, first + self.lanes) if not self._loads[p]]
             gone = [self._pools[p] for p in idle]
             for place in idle:
                 self._pools[place] = None

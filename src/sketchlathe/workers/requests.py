@@ -6,9 +6,10 @@ from typing import Any, ClassVar
 
 from typing_extensions import TypedDict
 
-from .contract import OfPart, Request
+from .contract import Lane, OfPart, Request
 
 Facts = dict[str, Any]
+FINE = 0.01  # mm: a finer mesh takes long
 
 
 class BodyFacts(TypedDict, total=False):
@@ -127,6 +128,7 @@ class ExplainAnswers(OfPart[list[Facts]]):
     """What single slip would account for a part's difference from its answers, likeliest first."""
 
     kind: ClassVar[str] = "explain_answers"
+    usual: ClassVar[Lane] = "long"
 
 
 class TryEdits(OfPart[Facts]):
@@ -140,6 +142,7 @@ class ComparePart(OfPart[Facts]):
     """What is gone and what has come from a part to another one (``other``: the digest of its document)."""
 
     kind: ClassVar[str] = "compare_part"
+    usual: ClassVar[Lane] = "long"
     other: str
     other_part: str
 
@@ -148,6 +151,7 @@ class SeekValue(OfPart[Facts]):
     """The value of a parameter at which a part comes to something."""
 
     kind: ClassVar[str] = "seek_value"
+    usual: ClassVar[Lane] = "long"
     parameter: str
     figure: str
     goal: str
@@ -157,6 +161,7 @@ class Lighten(OfPart[Facts]):
     """The values of some parameters at which a part is lightest and still as it must be."""
 
     kind: ClassVar[str] = "lighten"
+    usual: ClassVar[Lane] = "long"
     parameters: tuple[str, ...]
     still: Facts
 
@@ -173,6 +178,7 @@ class HandInPart(OfPart[bytes]):
     """The hand-in sheet of a part, as ``pdf`` or ``png``."""
 
     kind: ClassVar[str] = "hand_in_part"
+    usual: ClassVar[Lane] = "long"
     form: str
     person: str
     revision: int
@@ -198,11 +204,16 @@ class ExportPart(OfPart[bytes]):
     format: str
     how: Facts
 
+    def lane(self) -> Lane:
+        """A fine mesh takes long."""
+        return "long" if float(self.how.get("chord", 1.0)) < FINE else "ask"
+
 
 class CountTriangles(OfPart[Facts]):
     """How many triangles a mesh of some fineness has, how far its volume is from the exact one, a picture of it."""
 
     kind: ClassVar[str] = "count_triangles"
+    usual: ClassVar[Lane] = "long"
     chord: float
     angle: float
 
@@ -214,6 +225,7 @@ class CheckPrint(OfPart[Facts]):
     """Whether a part prints as laid, ways to lay it, estimate. ``moved``: where bodies were put on the bed by hand."""
 
     kind: ClassVar[str] = "check_print"
+    usual: ClassVar[Lane] = "long"
     process: Facts
     lay: str
     moved: Any
@@ -223,6 +235,7 @@ class TimeBodies(OfPart[list[float]]):
     """How long groups of bodies take to print, each body as it lies best by itself, s."""
 
     kind: ClassVar[str] = "time_bodies"
+    usual: ClassVar[Lane] = "long"
     groups: tuple[tuple[str, ...], ...]
     process: Facts
 
@@ -231,6 +244,7 @@ class CheckFit(OfPart[Facts]):
     """How the bodies of a part go together. ``play``: mm that printed parts need between them."""
 
     kind: ClassVar[str] = "check_fit"
+    usual: ClassVar[Lane] = "long"
     play: float
 
 
@@ -238,6 +252,7 @@ class PrintProgram(OfPart[bytes]):
     """The program for the printer."""
 
     kind: ClassVar[str] = "print_program"
+    usual: ClassVar[Lane] = "long"
     process: Facts
     lay: str
     moved: Any
