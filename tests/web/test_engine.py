@@ -140,3 +140,12 @@ def test_the_second_fall_bars_a_step() -> None:
     assert board.is_bar("gave up")
     board.fell("t", "timeout", "too long")
     assert board.is_bar("too long")
+
+
+def test_jobs_are_heard_of_with_how_they_ended(engine) -> None:
+    heard: list[tuple[str, str, str]] = []
+    engine.heard = lambda kind, lane, end, seconds: heard.append((kind, lane, end))
+    engine.submit(ask.WarmUp(), "m")
+    with pytest.raises(NotFound):
+        engine.submit(ask.BuildPart(document=_document(engine), part="p9"), "m", patient=True)
+    assert heard == [("warm_up", "ask", "ok"), ("build_part", "patient", "refused")]

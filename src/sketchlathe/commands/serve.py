@@ -34,6 +34,10 @@ def run(argv: list[str]) -> int:
     from ..web.serving import serve
 
     check_port(options.host, options.port)
+    if os.environ.get("LATHE_LOG") == "json":
+        from ..web.watching import log_as_json
+
+        log_as_json()
     database = Database(options.database)
     database.migrate()
     secret = os.environ.get("LATHE_SECRET") or lasting_secret(folder)

@@ -28,7 +28,7 @@ from .modelling import Opened
 SILENT = timedelta(seconds=45)  # without a beat for so long, nobody is at it any more
 BEAT = 5.0  # seconds between two beats
 TURN = 15.0  # seconds at one study while others wait
-_log = logging.getLogger(__name__)
+_log = logging.getLogger("lathe.studies")
 
 
 @dataclass

@@ -24,7 +24,7 @@ from ..service.shares import TooMuch
 from ..service.studies import Studies
 from ..store import Database, DatabaseGone
 from ..workers import Blobs, LocalEngine, LocalWorkers
-from . import account, bench, exchange, files, panels, printing, proving, shelf, socket, varying
+from . import account, bench, exchange, files, panels, printing, proving, shelf, socket, varying, watching
 from .answers import check_text, problem, wants_json
 from .limits import limiter
 
@@ -83,6 +83,7 @@ def create_app(settings: Settings, database: Database, workers: LocalWorkers) ->
     studies.wake()
     if settings.printer_port:
         app.extensions["printer"] = PrinterLink(settings.printer_port)
+    watching.watch(app, builder.engine, socket.taken)
     CSRFProtect(app)
     limiter.init_app(app)
     _security(app, settings)

@@ -64,9 +64,18 @@ class _Seats:
             if self._taken[person] <= 0:
                 del self._taken[person]
 
+    @property
+    def taken(self) -> int:
+        return self._taken.total()
+
 
 SOCKETS, EACH = 80, 6
 _seats = _Seats(SOCKETS, EACH)
+
+
+def taken() -> int:
+    """How many sockets are open."""
+    return _seats.taken
 
 
 class _Conversation:

@@ -7,6 +7,8 @@ can be put into a queue, sent to another machine, and asked again after a worker
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from contextvars import ContextVar
 from typing import Any, ClassVar, Generic, Literal, Protocol, TypeVar
 
 from pydantic import BaseModel, ConfigDict
@@ -19,6 +21,12 @@ Lane = Literal["ask", "long", "patient"]
 """``ask``: somebody waits for a moment. ``long``: somebody waits, and knows that it takes; such work is in nobody's way.
 ``patient``: nobody waits; it runs when the machine has nothing else to do.
 """
+
+
+request_id: ContextVar[str] = ContextVar("request_id", default="")
+"""What the work that is asked for now is done for, in the logs of both sides."""
+Heard = Callable[[str, str, str, float], None]
+"""Hears of every job that ended: its kind, its lane, how it ended (ok, refused, stopped, failed), how long it took, s."""
 
 
 class Request(BaseModel, Generic[Answer]):
@@ -58,6 +66,7 @@ class Engine(Protocol):
     blobs: Blobs
     board: Board
     limit: float  # s of computing for each step
+    heard: Heard
 
     def submit(self, request: Request[Answer], model_id: str, *, ticket: str = "", patient: bool = False) -> Answer:
         """The answer to a request about a model; whatever a handler raises is raised here. A step that takes its worker

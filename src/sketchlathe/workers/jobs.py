@@ -3,10 +3,15 @@
 from __future__ import annotations
 
 import importlib
+import json
+import os
+import sys
+import time
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from typing import TYPE_CHECKING, Any, TypeVar
 
+from ..core.errors import Trouble
 from . import allowance
 from .blobs import blob_path, document_of
 from .contract import Answer, Request
@@ -68,12 +73,24 @@ def handles(request: type[Request[Answer]]) -> Callable[[Handler[Any, Answer]], 
     return declare
 
 
-def call(asked: Request[Answer], blobs: str, barred: dict[str, str], note: str) -> Answer:
-    """Answer a request (in a worker)."""
+def call(asked: Request[Answer], blobs: str, barred: dict[str, str], asked_for: str, note: str) -> Answer:
+    """Answer a request (in a worker). ``asked_for``: the id of the request of a browser that it is done for."""
     if type(asked) not in HANDLERS:  # the forkserver was started for something else, or failed to load what it should
         importlib.import_module("sketchlathe.workers.preload")
-    answer: Answer = HANDLERS[type(asked)](asked, Desk(blobs, barred, note))
-    return answer
+    began = time.perf_counter()
+    end = "failed"
+    try:
+        answer: Answer = HANDLERS[type(asked)](asked, Desk(blobs, barred, note))
+        end = "ok"
+        return answer
+    except Trouble:
+        end = "refused"
+        raise
+    finally:
+        if os.environ.get("LATHE_LOG") == "json":
+            facts = {"who": "lathe.worker", "pid": os.getpid(), "request": asked_for, "kind": asked.kind, "end": end,
+                     "ms": round(1e3 * (time.perf_counter() - began), 1)}  # fmt: skip
+            print(json.dumps(facts), file=sys.stderr, flush=True)
 
 
 __all__ = ["HANDLERS", "Desk", "blob_path", "call", "handles"]

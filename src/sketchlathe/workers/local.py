@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+import time
 from typing import Any
 
 from ..core.errors import Stopped, Trouble
 from . import jobs
 from .blobs import Blobs
 from .board import Board
-from .contract import Answer, Request, WorkerTrouble
+from .contract import Answer, Heard, Lane, Request, WorkerTrouble, request_id
 from .pool import LocalWorkers
 
 RETRIES = 10  # steps that may take a worker down in one build before it is given up
@@ -20,14 +21,31 @@ class LocalEngine:
     def __init__(self, workers: LocalWorkers, blobs: Blobs, limit: float = 60.0) -> None:
         self._workers, self.blobs, self.limit = workers, blobs, limit
         self.board = Board()
+        self.heard: Heard = lambda kind, lane, end, seconds: None
 
     def submit(self, request: Request[Answer], model_id: str, *, ticket: str = "", patient: bool = False) -> Answer:
         """See ``Engine.submit``."""
+        lane: Lane = "patient" if patient else request.lane()
+        began, end = time.perf_counter(), "failed"
+        try:
+            answer = self._answer(request, model_id, ticket, lane)
+            end = "ok"
+            return answer
+        except Stopped:
+            end = "stopped"
+            raise
+        except Trouble:
+            end = "refused"
+            raise
+        finally:
+            self.heard(request.kind, lane, end, time.perf_counter() - began)
+
+    def _answer(self, request: Request[Answer], model_id: str, ticket: str, lane: Lane) -> Answer:
         for _ in range(RETRIES):
             try:
                 answer: Answer = self._workers.run(
-                    model_id, jobs.call, request, str(self.blobs.folder), self.board.bars,
-                    ticket=ticket, limit=self.limit, lane="patient" if patient else request.lane(),
+                    model_id, jobs.call, request, str(self.blobs.folder), self.board.bars, request_id.get(),
+                    ticket=ticket, limit=self.limit, lane=lane,
                 )  # fmt: skip
                 return answer
             except WorkerTrouble as trouble:

@@ -79,7 +79,7 @@ def _seconds(text: str, model: Model) -> float:
     (4800.0, 2700.0, 90.0)
     """
     found = re.fullmatch(
-        r"\s*(?:(\d+(?:[.,]\d+)?)\s*h\s*)?(?:(\d+(?:[.,]\d+)?)\s*(?:min)?\s*)?(?:(\d+(?:[.,]\d+)?)\s*s\s*)?", text
+        r"\s*(?:(\d+(?:[.,]\d+)?)\s*h\s*)?(?:(\d+(?:[.,]\d+)?)\s*(?:min\s*|$))?(?:(\d+(?:[.,]\d+)?)\s*s\s*)?", text
     )
     if found is None or not any(found.groups()):
         raise BadInput(f"“{text[:40]}” is not a time, like 45 min or 1 h 20 min.", where="goal")
