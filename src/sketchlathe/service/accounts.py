@@ -10,11 +10,12 @@ from functools import lru_cache
 
 from argon2 import PasswordHasher
 from argon2.exceptions import VerificationError
-from sqlalchemy import delete, select
+from sqlalchemy import delete, func, select
 from sqlalchemy.exc import IntegrityError
+from sqlalchemy.orm import Session
 
-from ..core.errors import BadInput
-from ..store import Database, Person, Project, SignIn
+from ..core.errors import BadInput, NotFound
+from ..store import Database, ModelRow, Person, Project, ResetLink, SignIn
 from ..store.tables import now
 
 _HASHER = PasswordHasher()
@@ -40,8 +41,7 @@ def sign_up(database: Database, name: str, email: str, password: str) -> Person:
         raise BadInput("Your name needs 1 to 80 characters.", where="name")
     if not re.fullmatch(r"[^@\s\x00-\x1f\x7f]+@[^@\s\x00-\x1f\x7f]+", email) or len(email) > 200:
         raise BadInput("That does not look like an e-mail address.", where="email")
-    if not MIN_PASSWORD <= len(password) <= 200:
-        raise BadInput(f"The password needs {MIN_PASSWORD} to 200 characters.", where="password")
+    _check_password(password)
     try:
         with database.transaction() as session:
             person = Person(name=name, email=email, password_hash=_HASHER.hash(password))
@@ -55,6 +55,11 @@ def sign_up(database: Database, name: str, email: str, password: str) -> Person:
     return person
 
 
+def _check_password(password: str) -> None:
+    if not MIN_PASSWORD <= len(password) <= 200:
+        raise BadInput(f"The password needs {MIN_PASSWORD} to 200 characters.", where="password")
+
+
 def sign_in(database: Database, email: str, password: str) -> Person:
     """The person, or ``BadInput``. Takes as long for an unknown address as for a wrong password."""
     with database.transaction() as session:
@@ -65,15 +70,17 @@ def sign_in(database: Database, email: str, password: str) -> Person:
         person = None
     if person is None:
         raise BadInput("This e-mail address and password do not go together.", where="email")
+    if person.locked is not None:
+        raise BadInput("This account is shut: ask whoever runs this server.", where="email")
     return person
 
 
-def open_session(database: Database, person_id: str) -> str:
+def open_session(database: Database, person_id: str, browser: str = "") -> str:
     """A new signed-in browser; the token for its cookie. Those of long ago are forgotten."""
     token = secrets.token_urlsafe(24)
     with database.transaction() as session:
         session.execute(delete(SignIn).where(SignIn.person_id == person_id, SignIn.at < now() - SIGNED_IN_FOR))
-        session.add(SignIn(id=_digest(token), person_id=person_id))
+        session.add(SignIn(id=_digest(token), person_id=person_id, browser=clean(browser)[:200]))
     return token
 
 
@@ -87,8 +94,97 @@ def find_signed_in(database: Database, person_id: str, token: str) -> Person | N
     """The person, if the browser with this token is signed in as them."""
     with database.transaction() as session:
         query = select(Person).join(SignIn, SignIn.person_id == Person.id)
-        found = query.where(SignIn.id == _digest(token), Person.id == person_id, SignIn.at > now() - SIGNED_IN_FOR)
+        found = query.where(
+            SignIn.id == _digest(token), Person.id == person_id, SignIn.at > now() - SIGNED_IN_FOR,
+            Person.locked.is_(None),
+        )  # fmt: skip
         return session.scalar(found)
+
+
+def sessions(database: Database, person_id: str, token: str) -> list[tuple[SignIn, bool]]:
+    """Where a person is signed in, newest first, and which of them is the browser with this token."""
+    with database.transaction() as session:
+        query = select(SignIn).where(SignIn.person_id == person_id, SignIn.at > now() - SIGNED_IN_FOR)
+        return [(s, s.id == _digest(token)) for s in session.scalars(query.order_by(SignIn.at.desc()))]
+
+
+def end_session(database: Database, person_id: str, session_id: str) -> None:
+    """Sign a person's browser out, by the id of its row; an empty one: all of them."""
+    with database.transaction() as session:
+        query = delete(SignIn).where(SignIn.person_id == person_id)
+        session.execute(query.where(SignIn.id == session_id) if session_id else query)
+
+
+def change_password(database: Database, person_id: str, old: str, new: str) -> None:
+    """Another password for somebody who knows the old one; all their browsers are signed out."""
+    with database.transaction() as session:
+        person = session.get_one(Person, person_id)
+        try:
+            _HASHER.verify(person.password_hash, old[:200])
+        except VerificationError:
+            raise BadInput("That is not your password as it is now.", where="old") from None
+    _set_password(database, person_id, new)
+
+
+def _set_password(database: Database, person_id: str, password: str) -> None:
+    _check_password(password)
+    with database.transaction() as session:
+        session.get_one(Person, person_id).password_hash = _HASHER.hash(password)
+        session.execute(delete(SignIn).where(SignIn.person_id == person_id))
+        session.execute(delete(ResetLink).where(ResetLink.person_id == person_id))
+
+
+def reset_link(database: Database, email: str) -> str:
+    """What stands in a link by which a person gives themselves a new password, once, within a day."""
+    token = secrets.token_urlsafe(24)
+    with database.transaction() as session:
+        person = _by_email(session, email)
+        session.execute(delete(ResetLink).where(ResetLink.person_id == person.id))
+        session.add(ResetLink(id=_digest(token), person_id=person.id, until=now() + timedelta(days=1)))
+    return token
+
+
+def use_reset_link(database: Database, token: str, password: str | None) -> str:
+    """The name of the person a link is for; with a password, theirs from now on, and the link is used up. Raises
+    ``NotFound``.
+    """
+    with database.transaction() as session:
+        link = session.get(ResetLink, _digest(token))
+        if link is None or link.until < now():
+            raise NotFound("This link was used already, or is more than a day old: ask for another one.")
+        person_id, name = link.person_id, session.get_one(Person, link.person_id).name
+    if password is not None:
+        _set_password(database, person_id, password)
+    return name
+
+
+def lock(database: Database, email: str, shut: bool) -> Person:
+    """Shut an account, or open it again; a shut one is signed out everywhere."""
+    with database.transaction() as session:
+        person = _by_email(session, email)
+        person.locked = now() if shut else None
+        if shut:
+            session.execute(delete(SignIn).where(SignIn.person_id == person.id))
+        return person
+
+
+def _by_email(session: Session, email: str) -> Person:
+    person = session.scalar(select(Person).where(Person.email == clean(email).lower()[:200]))
+    if person is None:
+        raise NotFound(f"There is no account with the address {email[:200]}.")
+    return person
+
+
+def everybody(database: Database) -> list[tuple[Person, int, int]]:
+    """All people by name, with how many models each has and how many bytes their documents take."""
+    with database.transaction() as session:
+        query = (
+            select(Person, func.count(ModelRow.id), func.coalesce(func.sum(func.pg_column_size(ModelRow.document)), 0))
+            .outerjoin(ModelRow, ModelRow.owner_id == Person.id)
+            .group_by(Person.id)
+            .order_by(Person.name)
+        )
+        return [(person, int(models), int(size)) for person, models, size in session.execute(query)]
 
 
 def _digest(token: str) -> str:

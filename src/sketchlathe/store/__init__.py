@@ -3,6 +3,6 @@
 from sqlalchemy.exc import OperationalError as DatabaseGone
 
 from .database import Database
-from .tables import ModelRow, Person, Project, Revision, SignIn, Study
+from .tables import ModelRow, Person, Project, ResetLink, Revision, SignIn, Study
 
-__all__ = ["Database", "DatabaseGone", "ModelRow", "Person", "Project", "Revision", "SignIn", "Study"]
+__all__ = ["Database", "DatabaseGone", "ModelRow", "Person", "Project", "ResetLink", "Revision", "SignIn", "Study"]

@@ -26,12 +26,12 @@ class Database:
         with self._sessions() as session, session.begin():
             yield session
 
-    def migrate(self) -> None:
-        """Bring the tables to the newest version."""
+    def migrate(self, version: str = "head") -> None:
+        """Bring the tables to a version, the newest where nothing is said."""
         config = Config()
         config.set_main_option("script_location", str(Path(__file__).parent / "migrations"))
         config.attributes["engine"] = self.engine
-        command.upgrade(config, "head")
+        command.upgrade(config, version)
 
     def close(self) -> None:
         """Give all connections back."""

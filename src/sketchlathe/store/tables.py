@@ -39,6 +39,7 @@ class Person(Base):
     email: Mapped[str] = mapped_column(String(200), unique=True)
     password_hash: Mapped[str] = mapped_column(String(200))
     created: Mapped[datetime] = mapped_column(default=now)
+    locked: Mapped[datetime | None]  # whoever runs the server has shut the account
 
 
 class SignIn(Base):
@@ -48,6 +49,16 @@ class SignIn(Base):
     id: Mapped[str] = mapped_column(String(64), primary_key=True)
     person_id: Mapped[str] = mapped_column(ForeignKey("people.id", ondelete="CASCADE"), index=True)
     at: Mapped[datetime] = mapped_column(default=now)
+    browser: Mapped[str] = mapped_column(String(200), default="")
+
+
+class ResetLink(Base):
+    """A link by which a person gives themselves a new password, once. ``id`` is a digest of what stands in it."""
+
+    __tablename__ = "reset_links"
+    id: Mapped[str] = mapped_column(String(64), primary_key=True)
+    person_id: Mapped[str] = mapped_column(ForeignKey("people.id", ondelete="CASCADE"), index=True)
+    until: Mapped[datetime]
 
 
 class Project(Base):

@@ -1,0 +1,128 @@
+"""Out into a file and back: the same rows, while others write; what is damaged is refused; older versions come along."""
+
+from __future__ import annotations
+
+import secrets
+import threading
+import zipfile
+from typing import Any
+
+import psycopg
+import pytest
+import sqlalchemy as sa
+from tests.hand import plate
+
+from sketchlathe.core.errors import BadInput
+from sketchlathe.service import modelling, shelf
+from sketchlathe.store import Database
+from sketchlathe.store.backup import check_backup, restore_backup, write_backup
+
+
+@pytest.fixture
+def empty(database_url: str):
+    """A database without anything in it."""
+    name, base = f"lathe_empty_{secrets.token_hex(4)}", database_url.rsplit("/", 1)[0]
+    admin = f"{base}/postgres".replace("+psycopg", "")
+    with psycopg.connect(admin, autocommit=True) as connection:
+        connection.execute(f"create database {name}")
+    made = Database(f"{base}/{name}")
+    yield made
+    made.close()
+    with psycopg.connect(admin, autocommit=True) as connection:
+        connection.execute(f"drop database {name} with (force)")
+
+
+def _rows(database: Database) -> dict[str, list[Any]]:
+    tables = sa.MetaData()
+    with database.engine.connect() as connection:
+        tables.reflect(connection)
+        return {
+            t.name: sorted(map(repr, connection.execute(sa.select(t)).mappings().all())) for t in tables.sorted_tables
+        }
+
+
+def test_what_is_restored_is_what_was_there(database, person, project, empty, tmp_path) -> None:
+    row = shelf.make_model(database, person.id, project.id, "Kept — “ä”", model=plate().model)
+    for width in (61, 62, 63):
+        edit = {"kind": "add_parameter", "name": f"w{width}", "formula": f"{width} mm"}
+        modelling.change(database, person.id, row.id, None, edit)
+    shelf.keep_picture(database, person.id, row.id, b"\x89PNG\x00\xff", 4)
+    path = tmp_path / "all.lathe-backup"
+    counts = write_backup(database, path)
+    assert counts["revisions"] >= 4
+    assert restore_backup(empty, path) == counts
+    assert _rows(empty) == _rows(database)
+    opened = modelling.open_model(empty, person.id, row.id)
+    assert (opened.revision, opened.model.name) == (4, "Kept — “ä”")
+    assert modelling.undo(empty, person.id, row.id, 4).revision == 5
+    with pytest.raises(BadInput, match="empty one"):
+        restore_backup(empty, path)
+
+
+def test_a_backup_made_while_others_write_sees_one_moment(database, person, project, empty, tmp_path) -> None:
+    row = shelf.make_model(database, person.id, project.id, "Busy")
+    ended = threading.Event()
+
+    def write() -> None:
+        number = 0
+        while not ended.is_set():
+            edit = {"kind": "add_parameter", "name": f"n{number}", "formula": "1"}
+            modelling.change(database, person.id, row.id, None, edit)
+            number = (number + 1) if number < 450 else ended.set() or 0
+
+    writer = threading.Thread(target=write)
+    writer.start()
+    try:
+        for n in range(3):
+            write_backup(database, tmp_path / f"{n}.lathe-backup")
+    finally:
+        ended.set()
+        writer.join(30)
+    restore_backup(empty, tmp_path / "2.lathe-backup")
+    opened = modelling.open_model(empty, person.id, row.id)
+    with empty.transaction() as session:
+        newest = session.scalar(sa.text(f"select max(number) from revisions where model_id = '{row.id}'"))
+    assert opened.revision == newest == len(opened.model.parameters) + 1
+
+
+def test_a_damaged_backup_is_refused(database, person, project, empty, tmp_path) -> None:
+    path = tmp_path / "b.lathe-backup"
+    write_backup(database, path)
+    assert check_backup(path)["format"]
+    broken = tmp_path / "broken"
+    with zipfile.ZipFile(path) as old, zipfile.ZipFile(broken, "w") as new:
+        for name in old.namelist():
+            data = old.read(name)
+            new.writestr(name, data.replace(b"Ivo", b"Eva") if name == "people.jsonl" else data)
+    for bad, says in ((broken, "damaged"), (tmp_path / "none", "cannot be read")):
+        with pytest.raises(BadInput, match=says):
+            restore_backup(empty, bad)
+    half = tmp_path / "half"
+    half.write_bytes(path.read_bytes()[: path.stat().st_size // 2])
+    with pytest.raises(BadInput, match="cannot be read"):
+        check_backup(half)
+    with empty.engine.connect() as connection:
+        assert sa.inspect(connection).get_table_names() == []
+
+
+def test_a_backup_of_an_earlier_release_is_restored_and_brought_up_to_date(empty, database_url, tmp_path) -> None:
+    older = empty
+    older.migrate("0002")
+    with older.engine.begin() as connection:
+        connection.execute(
+            sa.text(
+                "insert into people (id, name, email, password_hash, created)"
+                " values ('p', 'Una', 'una@w.example', 'x', now())"
+            )
+        )
+    path = tmp_path / "old.lathe-backup"
+    write_backup(older, path)
+    assert check_backup(path)["version"] == "0002"
+    with older.engine.begin() as connection:
+        connection.execute(sa.text("drop schema public cascade"))
+        connection.execute(sa.text("create schema public"))
+    assert restore_backup(older, path)["people"] == 1
+    with older.engine.connect() as connection:
+        assert connection.scalar(sa.text("select version_num from alembic_version")) == "0004"
+        assert "studies" in sa.inspect(connection).get_table_names()
+        assert connection.scalar(sa.text("select name from people")) == "Una"
