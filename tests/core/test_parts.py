@@ -463,8 +463,11 @@ def test_what_stands_in_the_blanks_is_the_motion(hand, seed):
     assert got[:, :3] == pytest.approx(turn, abs=1e-9) and got[:, 3] == pytest.approx(shift, abs=1e-9)
 
 
-def test_where_another_part_stands_is_seen_from_this_one(hand):
+def test_where_another_part_stands_is_seen_from_this_one(hand, tmp_path):
+    from sketchlathe.workers import Blobs
     from sketchlathe.workers.builds import how_it_stands
+    from sketchlathe.workers.jobs import Desk
+    from sketchlathe.workers.requests import HowItStands
 
     lid = hand.at = hand.new(name="Lid")
     hand.step("block", width="40 mm", depth="30 mm", height="3 mm")
@@ -473,8 +476,9 @@ def test_where_another_part_stands_is_seen_from_this_one(hand):
     hand.step("bring_part", part=lid, x="10 mm", z="5 mm", turn="90 deg")
     import json
 
-    text = json.dumps(hand.model.as_json())
-    fields = how_it_stands(text, top, lid, "p1", {}, "")
+    document = Blobs(tmp_path).keep_document(json.dumps(hand.model.as_json()))
+    asked = HowItStands(document=document, part=lid, together=top, other="p1")
+    fields = how_it_stands(asked, Desk(str(tmp_path)))
     # seen from the lid the plate lies 5 mm below, not turned
     assert {k: float(v.split()[0]) for k, v in fields.items()} == pytest.approx(
         {"x": 0, "y": 0, "z": -5, "turn": 0, "tilt": 0, "roll": 0}, abs=1e-9

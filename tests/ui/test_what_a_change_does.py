@@ -10,6 +10,8 @@ from tests.hand import clamp
 
 from sketchlathe.core.exchange.modelfile import dump_model
 
+pytestmark = [pytest.mark.ui, pytest.mark.xdist_group("ui-2")]
+
 
 @pytest.fixture
 def opened(bench, tmp_path):
@@ -147,6 +149,27 @@ def test_a_dragged_number_moves_the_part_before_it_is_built(opened) -> None:
     assert float(field.input_value().split()[0]) > 40
     page.keyboard.press("Escape")
     assert field.input_value() == "40 mm"
+
+
+def test_a_dimension_is_dragged_along_its_track(opened) -> None:
+    page = opened.page
+    page.locator("#flex-box summary").first.click()
+    page.locator("#flex-begin").click()
+    page.locator("#flex-begin", has_text="again").wait_for()
+    row = page.locator("#flexes li", has_text="20 mm in Sketch 1")
+    row.scroll_into_view_if_needed()
+    dot = row.locator("[data-pull]").bounding_box()
+    x, y = dot["x"] + dot["width"] / 2, dot["y"] + dot["height"] / 2
+    page.mouse.move(x, y)
+    page.mouse.down()
+    page.mouse.move(x + 12, y)
+    page.mouse.move(x + 25, y)
+    page.wait_for_timeout(600)
+    said = row.locator(".ends").inner_text()
+    page.mouse.up()
+    depth = float(said.split()[0])
+    assert depth > 20
+    opened.wait_volume(200 * depth - 45 * 3.141592653589793)
 
 
 def test_the_history_is_played_and_taken_out(opened) -> None:

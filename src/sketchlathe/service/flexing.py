@@ -101,7 +101,7 @@ def _said(knob: Knob, tried: list[Reach], model: Model) -> dict[str, Any]:
     """What is known of one number, for the screen."""
     told = {
         "id": knob.id, "title": knob.title, "step": knob.step, "value": knob.value,
-        "said": knob.said(knob.value, model, 5), "same": tried[0].same,
+        "said": knob.said(knob.value, model, 5), "same": tried[0].same, "pull": knob.pulled(model),
     }  # fmt: skip
     if not tried[0].same:
         told |= {way: reach.as_json(knob, model) for way, reach in zip(("low", "high"), tried)}

@@ -8,7 +8,8 @@ from pathlib import Path
 
 from alembic import command
 from alembic.config import Config
-from sqlalchemy import create_engine
+from sqlalchemy import create_engine, text
+from sqlalchemy.exc import OperationalError
 from sqlalchemy.orm import Session, sessionmaker
 
 
@@ -32,6 +33,15 @@ class Database:
         config.set_main_option("script_location", str(Path(__file__).parent / "migrations"))
         config.attributes["engine"] = self.engine
         command.upgrade(config, version)
+
+    def answers(self) -> bool:
+        """Whether the database is there."""
+        try:
+            with self.transaction() as session:
+                session.execute(text("select 1"))
+        except OperationalError:
+            return False
+        return True
 
     def close(self) -> None:
         """Give all connections back."""

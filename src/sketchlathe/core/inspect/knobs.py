@@ -11,11 +11,12 @@ from typing import Any
 from ..errors import NotFound, Trouble
 from ..model.document import Model, Part
 from ..quantity import evaluate, names_in, show
-from ..quantity.units import ANGLE, LENGTH, NUMBER, Dimension
+from ..quantity.units import ANGLE, LENGTH, NUMBER, UNITS, Dimension, default_unit
 from ..sketch.constraints.dimension import Dimensional
 from ..steps.sketch import SketchStep
 
 _WANTED: dict[str, Dimension] = {"length": LENGTH, "angle": ANGLE, "count": NUMBER}
+PLACE = "{value}"
 Turn = Callable[[str], Mapping[str, Any]]
 
 
@@ -39,6 +40,15 @@ class Knob:
     def said(self, value: float, model: Model, digits: int = 12) -> str:
         """A value of it as it is typed."""
         return str(round(value)) if self.whole else show(value, self.dimension, model.units, digits)
+
+    def pulled(self, model: Model) -> dict[str, Any]:
+        """What a hand that drags it needs: the edit with ``PLACE`` where the value goes, the unit that is written behind
+        a value, what a value (mm, rad, plain) is divided by before, whether it is whole.
+        """
+        unit = default_unit(self.dimension, model.units)
+        return {
+            "edit": dict(self.turn(PLACE)), "unit": unit, "per": UNITS[unit][0] if unit else 1.0, "whole": self.whole,
+        }  # fmt: skip
 
     def turned(self, value: float, model: Model) -> Mapping[str, Any]:
         """The edit that gives it a value."""

@@ -2,7 +2,8 @@
 import { $, S, html, on, svg } from '../core/state.js';
 import { ask, edit } from '../core/api.js';
 import { camera } from '../view/camera.js';
-import { highlight, showOverlaps, shown } from '../view/scene.js';
+import { showOverlaps } from '../view/overlays.js';
+import { highlight, shown } from '../view/scene.js';
 import { extra, redraw } from '../sketch/layer.js';
 import { complain } from '../ui/messages.js';
 

@@ -4,7 +4,7 @@ import { edit } from '../core/api.js';
 import { MM } from '../core/units.js';
 import { niceStep } from '../view/controls.js';
 import { Live } from '../view/live.js';
-import { endPreview, setLive, showTrial } from '../view/scene.js';
+import { endPreview, setInstead, showTrial } from '../view/scene.js';
 import { findable } from '../ui/keys.js';
 import { complain, question } from '../ui/messages.js';
 
@@ -124,7 +124,7 @@ function attempt(input, steps) {
 // the hand rests: what is exact is shown
 async function rest(bodies, value) {
   await showTrial(bodies);
-  if (live?.value === value) setLive(null);
+  if (live?.value === value) setInstead(null);
 }
 function endLive() {
   live?.end();

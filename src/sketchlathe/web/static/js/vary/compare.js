@@ -1,7 +1,8 @@
 // Compare: two states of the part in one view, what is gone and what has come painted, what differs in words.
 import { $, S, html, on, svg } from '../core/state.js';
 import { ask, edit, settled } from '../core/api.js';
-import { setDivide, showBeside, showStains, showTrial } from '../view/scene.js';
+import { showBeside, showStains } from '../view/overlays.js';
+import { setDivide, showTrial } from '../view/scene.js';
 import { complain } from '../ui/messages.js';
 import { button, endStandIn, say, standIn } from '../ui/standin.js';
 import { closeBar } from '../steps/bar.js';

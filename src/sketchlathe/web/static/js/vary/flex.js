@@ -2,7 +2,8 @@
 import { $, S, html, on, svg } from '../core/state.js';
 import { ask, edit } from '../core/api.js';
 import { forgetPreviews, tryEdits } from '../core/building.js';
-import { showTrial } from '../view/scene.js';
+import { Live } from '../view/live.js';
+import { endPreview, setInstead, showTrial } from '../view/scene.js';
 import { complain } from '../ui/messages.js';
 import { button, endStandIn, standIn } from '../ui/standin.js';
 import { closeBar } from '../steps/bar.js';
@@ -51,9 +52,73 @@ function bar(n) {
     svg('line', { class: 'holds', x1: x(n.low.at), x2: x(n.high.at), y1: 9, y2: 9 }),
     ...(n.low.breaks === undefined ? [] : [mark(n.low.breaks)]),
     ...(n.high.breaks === undefined ? [] : [mark(n.high.breaks)]),
-    svg('circle', { class: 'now', cx: x(n.value), cy: 9, r: 4.5 }),
+    svg('circle', { class: 'now', cx: x(n.value), cy: 9, r: 4.5, 'data-pull': n.id }),
   );
 }
+// The dot is dragged along its track and the part follows, whatever the number is: parameter, dimension, blank.
+let pulling = null;
+const scaleOf = n => {
+  const ends = [n.low.breaks ?? n.low.at, n.high.breaks ?? n.high.at],
+    logs = ends.every(v => v > 0) && n.value > 0,
+    [a, b] = ends.map(v => (logs ? Math.log(v) : v));
+  return share => (logs ? Math.exp(a + share * (b - a)) : a + share * (b - a));
+};
+function editAt(n, value) {
+  const { edit: pattern, unit, per, whole } = n.pull,
+    number = whole ? Math.round(value) : +(value / per).toPrecision(3),
+    words = unit ? `${number} ${unit}` : `${number}`;
+  return [
+    JSON.parse(JSON.stringify(pattern).replace('"{value}"', JSON.stringify(words))),
+    words,
+    whole ? number : number * per,
+  ];
+}
+$('flexes').addEventListener('pointerdown', event => {
+  const id = event.target.closest('[data-pull]')?.dataset.pull,
+    n = id && told.numbers?.[id];
+  if (!n || S.mode === 'sketch' || told.revision !== S.model.revision) return;
+  event.preventDefault();
+  const dot = event.target,
+    track = dot.closest('svg').getScreenCTM().inverse(),
+    at = scaleOf(n);
+  pulling = { n, dot, track, at, edit: null };
+  dot.setPointerCapture(event.pointerId);
+  pulling.live = new Live(
+    n.value,
+    value => editAt(n, value)[0],
+    async (value, result) => {
+      if (!result || !pulling || value !== pulling.live.value) return;
+      await showTrial(result.bodies);
+      if (pulling?.live.value === value) setInstead(null);
+    },
+  );
+});
+$('flexes').addEventListener('pointermove', event => {
+  if (!pulling) return;
+  const { n, dot, track, at, live } = pulling,
+    place = new DOMPoint(event.clientX, event.clientY).matrixTransform(track).x,
+    share = Math.min(1, Math.max(0, (place - 6) / 193));
+  const [made, words, value] = editAt(n, at(share));
+  pulling.edit = made;
+  dot.setAttribute('cx', 6 + 193 * share);
+  dot.closest('summary').querySelector('.ends').textContent = words;
+  live.to(value);
+});
+const letGo = async keep => {
+  if (!pulling) return;
+  const { edit: made, live } = pulling;
+  pulling = null;
+  if (keep && made) await edit(made).catch(() => {});
+  live.end();
+  endPreview();
+  fill();
+};
+$('flexes').addEventListener('pointerup', () => letGo(true));
+$('flexes').addEventListener('pointercancel', () => letGo(false));
+// a click that ends a drag does not open the line
+$('flexes').addEventListener('click', event => {
+  if (event.target.closest('[data-pull]')) event.preventDefault();
+});
 const breaks = way => (way.breaks === undefined ? null : way);
 function findings(n) {
   const found = [n.low, n.high].map(breaks).filter(Boolean);

@@ -3,7 +3,7 @@
 import * as T from 'three-kit';
 import { S } from '../core/state.js';
 import { ask } from '../core/api.js';
-import { draw, inkLine, loadArrays, loadBody, paintedAs, setLive } from './scene.js';
+import { draw, inkLine, loadArrays, loadBody, paintedAs, setInstead } from './scene.js';
 
 const BEYOND = 0.6, // of what lies between two known states: so far beyond them the picture is believed
   REST = 24; // ms
@@ -97,14 +97,14 @@ export class Live {
       blend(body.geometry.getAttribute('position'), one.positions, other.positions, t);
       blend(body.lines.getAttribute('instanceStart').data, one.lines, other.lines, t, body.ends);
     }
-    setLive(this.group);
+    setInstead(this.group);
     this.shows = true;
     draw();
   }
   end() {
     this.ended = true;
     clearTimeout(this.resting);
-    setLive(null);
+    setInstead(null);
     for (const body of this.bodies) {
       body.geometry.dispose();
       body.lines.dispose();

@@ -20,7 +20,7 @@ const solids = new T.Group();
 const ghosts = new T.Group();
 const marks = new T.Group();
 const caps = new T.Group();
-const overlaps = new T.Group();
+const overlaps = new T.Group(); // painted over the part
 const others = new T.Group(); // what is seen on the other side of the divide
 scene.add(solids, caps, ghosts, marks, overlaps, others);
 
@@ -91,10 +91,15 @@ function dress(material) {
   material.needsUpdate = true;
   return material;
 }
-const lineMaterial = (color, width, dashed = false, clippingPlanes = null) =>
+const lines = []; // made elsewhere: they too must know how large the view is
+export const widthOf = line => {
+  lines.push(line);
+  return line;
+};
+export const lineMaterial = (color, width, dashed = false, clippingPlanes = null) =>
   new T.LineMaterial({ color, linewidth: width, dashed, dashSize: 6, gapSize: 4, clippingPlanes });
 export const inkLine = lineMaterial(0x1f2d35, 1.4, false, clips);
-const overlay = (color, opacity) =>
+export const overlay = (color, opacity) =>
   new T.MeshBasicMaterial({
     color,
     transparent: true,
@@ -113,8 +118,6 @@ const addedGhost = overlay(0xc08a2e, 0.42);
 const cutGhost = overlay(0x3a3126, 0.34);
 const addedLine = lineMaterial(0x84580b, 1.6);
 const cutLine = lineMaterial(0x3a3126, 1.6, true);
-const overlapGhost = overlay(0xa8005f, 0.5);
-const overlapLine = lineMaterial(0xa8005f, 2);
 const behindLine = lineMaterial(0x9a9284, 1, true, clips);
 const capLine = lineMaterial(0x1f2d35, 2);
 // what is only for reference: violet, dotted, see-through; nothing of it can be picked
@@ -130,8 +133,6 @@ const referenceStuff = new T.MeshLambertMaterial({
 behindLine.depthTest = false;
 cutGhost.depthTest = false;
 cutLine.depthTest = false;
-overlapGhost.depthTest = false;
-overlapLine.depthTest = false;
 
 // bodies by the key of their mesh, the newest last; what is drawn of a body is made once and freed with it
 const cache = new Map();
@@ -214,7 +215,7 @@ function drawnOf(body, name, make) {
 // an edge that a person sees: between two faces, and not where one face runs on smoothly in spans
 const bounds = edge => edge.faces.length > 1 && !edge.seam;
 // edges of a body as lines; `which` names them
-function outline(body, material, which = 'all', edges = body.edges) {
+export function outline(body, material, which = 'all', edges = body.edges) {
   const geometry = drawnOf(body, `lines ${which}${material.dashed ? ' dashed' : ''}`, () => {
     const made = new T.LineSegmentsGeometry(),
       points = segments(body, edges);
@@ -339,66 +340,24 @@ export function setMoved(ids, { at = [0, 0, 0], way = [0, 0, 1], angle = 0, by =
       }
   draw();
 }
-// Solids painted over the part, seen through everything: what bodies share, what is gone, what has come. Each sort
-// has its colour and its hatching, by the pixel.
-const STAINS = {
-  overlap: [overlapGhost, overlapLine],
-  gone: [stain('#a8005f', 1), lineMaterial(0xa8005f, 2, true)],
-  come: [stain('#1f6f4a', -1), lineMaterial(0x1f6f4a, 2)],
-};
-for (const [, line] of Object.values(STAINS)) line.depthTest = false;
-function stain(colour, sense) {
-  return new T.ShaderMaterial({
-    transparent: true,
-    depthTest: false,
-    depthWrite: false,
-    uniforms: { ink: { value: new T.Color(colour) }, sense: { value: sense } },
-    vertexShader: 'void main() { gl_Position = projectionMatrix * modelViewMatrix * vec4(position, 1.0); }',
-    fragmentShader: `uniform vec3 ink; uniform float sense;
-      void main() { float d = abs(fract((gl_FragCoord.x + sense * gl_FragCoord.y) / 11.0) - 0.5) * 11.0;
-        gl_FragColor = vec4(ink, mix(0.62, 0.13, smoothstep(0.6, 1.5, d)));
-        #include <colorspace_fragment>
-      }`,
-  });
-}
-export async function showStains(list) {
-  const bodies = await Promise.all(list.map(async f => [await loadBody(f.key), f.sort])).catch(() => []);
-  overlaps.clear();
-  for (const [body, sort] of bodies) {
-    const [paint, line] = STAINS[sort];
-    overlaps.add(new T.Mesh(body.geometry, paint), outline(body, line, 'proper', body.edges.filter(bounds)));
-  }
-  for (const node of overlaps.children) node.frustumCulled = false;
-  draw();
-}
-export const showOverlaps = list => showStains(list.map(f => ({ ...f, sort: 'overlap' })));
-// Two states in one view: left of the divide (a share of the width) other bodies than right of it; null: one state.
-let divide = null;
-// what is drawn in place of the solids while a number is dragged
-let liveGroup = null;
-export function setLive(group) {
-  if (liveGroup && liveGroup !== group) scene.remove(liveGroup);
-  if (group && group !== liveGroup) scene.add(group);
-  liveGroup = group;
+// what is drawn in place of the solids, over them, or in one half of the view (``overlays.js``)
+let instead = null;
+export function setInstead(group) {
+  if (instead && instead !== group) scene.remove(instead);
+  if (group && group !== instead) scene.add(group);
+  instead = group;
   solids.visible = !group;
   document.body.dataset.live = group ? 'yes' : '';
   draw();
 }
-export async function showBeside(list) {
-  const found = await Promise.all((list ?? []).map(async f => [f, await loadBody(f.key)])).catch(() => []);
-  others.clear();
-  for (const [facts, body] of found) {
-    const mesh = new T.Mesh(body.geometry, paintOf(finishOf(facts.id, [])));
-    mesh.frustumCulled = false;
-    others.add(mesh, outline(body, inkLine, 'proper', body.edges.filter(bounds)));
-  }
-  if (!list) divide = null;
-  draw();
-}
+let divide = null; // a share of the width: left of it ``others`` are seen; null: one state
 export function setDivide(share) {
   divide = share;
   draw();
 }
+export const over = overlaps,
+  beside = others,
+  proper = body => body.edges.filter(bounds);
 // the numbers and the picture come from different ways through the kernel: where they differ something is wrong, and
 // is said
 function doubt(loaded) {
@@ -773,8 +732,7 @@ function resize() {
   camera.height = h;
   renderer.setPixelRatio(fineness);
   renderer.setSize(w, h, false);
-  const stained = Object.values(STAINS).map(([, line]) => line);
-  for (const m of [inkLine, referenceLine, hotLine, pickedLine, addedLine, cutLine, behindLine, capLine, ...stained])
+  for (const m of [inkLine, referenceLine, hotLine, pickedLine, addedLine, cutLine, behindLine, capLine, ...lines])
     m.resolution.set(w, h);
   camera.changed();
 }
