@@ -12,7 +12,7 @@ from sketchlathe.core.printing.printable import Printable, printable
 from sketchlathe.core.printing.process import Process
 from sketchlathe.core.printing.readiness import check
 
-from .formulas import face
+from .making import face
 
 UP = np.eye(3)
 

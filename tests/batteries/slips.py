@@ -19,7 +19,7 @@ from sketchlathe.core.model.document import Model
 from sketchlathe.core.model.edits import apply_edit, parse_edit
 from sketchlathe.core.model.results import BuildCache
 
-from .formulas import edge, face
+from .making import edge, face
 
 
 @dataclass

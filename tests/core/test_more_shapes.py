@@ -7,7 +7,8 @@ import math
 
 import numpy as np
 import pytest
-from tests.batteries.formulas import Sizes, edge, face, level, plate, thread_section
+from tests.batteries.further import thread_section
+from tests.batteries.making import Sizes, edge, face, level, plate
 from tests.hand import ORIGIN, Hand, box
 
 from sketchlathe.core.solid import meshing
@@ -287,7 +288,7 @@ def test_a_rib_takes_the_side_that_closes_and_refuses_the_other():
         ({"deep": "300"}, "too thin for so deep holes"),
         ({"across": "25"}, "too narrow for holes"),
         ({"count": "20"}, "There is room for"),
-        ({"count": "1.5"}, "whole number of dowels"),
+        ({"count": "1.5"}, "whole number, from"),
         ({"play": "4"}, "the play small"),
     ],
 )

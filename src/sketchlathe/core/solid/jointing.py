@@ -1,4 +1,4 @@
-"""What holds the pieces of a split part in place: holes with loose dowels, or pegs."""
+"""What holds the pieces of a split part in place: holes with loose dowels, pegs, or dovetails that slide in."""
 
 from __future__ import annotations
 
@@ -8,14 +8,17 @@ import numpy as np
 import shapely
 
 from ..errors import CannotBuild
+from ..sketch.curves import Segment
+from ..sketch.regions import Profile
 from .blocks import cylinder
 from .frames import Frame
 from .measuring import volume
 from .naming import Body
 from .sectioning import section
-from .shapes import common, cut, fuse
+from .shapes import common, cut, fuse, prism
 
 _RIM = 1.0  # mm of material beside a hole, at least
+_LEAN = math.radians(15)  # of the flanks of a dovetail
 
 
 def joined(
@@ -44,6 +47,70 @@ def joined(
         foot = Frame(plane.place(*p, -deep + play / 2), plane.x, n)
         loose.append(cylinder(f"{step}.{k}", foot, thin, 2 * deep - play))
     return front, back, loose
+
+
+def dovetailed(
+    step: str, front: Body, back: Body, plane: Frame, count: int, across: float, deep: float, play: float
+) -> tuple[Body, Body]:
+    """The side in front with ``count`` tongues that widen to ``across`` mm at ``deep`` mm, and the side behind with
+    what they slide into, along the shorter way of the cut face. Tongues are ``play`` narrower and shorter.
+    """
+    neck = across - 2 * deep * math.tan(_LEAN)
+    if neck - play < across / 4:
+        raise CannotBuild("So deep, the necks of the tongues get too thin: make them wider or shallower.", where="deep")
+    area = _cut_face(front, plane, 1e-4).intersection(_cut_face(back, plane, -1e-4))
+    if area.is_empty:
+        raise CannotBuild("The sides of this cut do not lie on each other.", where="joint")
+    sides = _sides(area)
+    (x0, y0, long), (ux, uy), wide = sides
+    if long / count < across + _RIM:
+        room = math.floor(long / (across + _RIM))
+        raise CannotBuild(f"There is room for {room} tongues in the cut face.", where="count")
+    u = tuple(ux * a + uy * b for a, b in zip(plane.x, plane.y))
+    v = tuple(uy * a - ux * b for a, b in zip(plane.x, plane.y))
+    up = -1.0 if float(np.dot(np.cross(v, u), plane.normal)) > 0 else 1.0  # of the frame's y: into the side behind
+    tongues: list[Body] = []
+    sockets: list[Body] = []
+    for k in range(count):
+        at = (k + 0.5) * long / count
+        frame = Frame(plane.place(x0 + ux * at, y0 + uy * at), u, v)  # type: ignore[arg-type]
+        for less, into in ((play, tongues), (0.0, sockets)):
+            profile = _tongue(neck - less, across - less, up * (deep - less))
+            into.append(prism(f"{step}#{k + 1}", profile, frame, -_RIM, wide + _RIM))
+    grown = [piece for tongue in tongues for piece in common(back, [tongue], step)]
+    left = cut(back, sockets, step)
+    if len(grown) != count or len(left) != 1:
+        raise CannotBuild("These tongues would cut the part to pieces: make them smaller or fewer.", where="across")
+    whole = fuse([front], grown, step)
+    wanted = volume(front.shape) + sum(volume(b.shape) for b in grown)
+    if len(whole) != 1 or abs(volume(whole[0].shape) - wanted) > 1e-6 * wanted:
+        raise CannotBuild("These tongues do not hang on the side in front: make them smaller or fewer.", where="across")
+    return Body(front.id, whole[0].shape, whole[0].names), left[0]
+
+
+def _tongue(neck: float, wide: float, deep: float) -> Profile:
+    """A trapezium from the cut (y = 0) to ``deep`` (signed), mm."""
+    corners = [(-neck / 2, 0.0), (neck / 2, 0.0), (wide / 2, deep), (-wide / 2, deep)]
+    pieces = [Segment(a, b) for a, b in zip(corners, [*corners[1:], corners[0]])]
+    owners = ("neck", "right", "top", "left")
+    if deep < 0:
+        return Profile(tuple((p.reversed(), o) for p, o in zip(pieces[::-1], owners[::-1])), ())
+    return Profile(tuple(zip(pieces, owners)), ())
+
+
+def _sides(area: shapely.Geometry) -> tuple[tuple[float, float, float], tuple[float, float], float]:
+    """The narrowest box round an area: a corner and the length of its longer side, that side's direction, and the
+    length of the shorter one, which lies to the right of it.
+    """
+    corners = shapely.get_coordinates(shapely.oriented_envelope(area))[:4]
+    ring = shapely.LinearRing(corners)
+    if ring.is_ccw:
+        corners = corners[::-1]
+    lengths = np.linalg.norm(np.roll(corners, -1, axis=0) - corners, axis=1)
+    k = int(np.argmax(np.round(lengths, 9)))
+    way = (corners[(k + 1) % 4] - corners[k]) / lengths[k]
+    x, y = corners[k]
+    return (float(x), float(y), float(lengths[k])), (float(way[0]), float(way[1])), float(lengths[(k + 1) % 4])
 
 
 def _drilled(step: str, body: Body, holes: list[Body]) -> Body:

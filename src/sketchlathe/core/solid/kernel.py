@@ -12,13 +12,18 @@ from OCP.BRepBuilderAPI import BRepBuilderAPI_Copy
 from OCP.BRepCheck import BRepCheck_Analyzer
 from OCP.collections import IndexedMap_TopoDS_Shape_TopTools_ShapeMapHasher, List_TopoDS_Shape
 from OCP.Message import Message
-from OCP.TopAbs import TopAbs_EDGE, TopAbs_FACE, TopAbs_SHELL, TopAbs_SOLID, TopAbs_VERTEX
+from OCP.TopAbs import TopAbs_EDGE, TopAbs_FACE, TopAbs_SHELL, TopAbs_SOLID, TopAbs_VERTEX, TopAbs_WIRE
 from OCP.TopExp import TopExp
 from OCP.TopoDS import TopoDS, TopoDS_Compound, TopoDS_Shape
 
 Shape: TypeAlias = Any  # a TopoDS_Shape; the bindings carry no usable types
 ShapeMap: TypeAlias = Any
 FACE, EDGE, VERTEX, SOLID, SHELL = TopAbs_FACE, TopAbs_EDGE, TopAbs_VERTEX, TopAbs_SOLID, TopAbs_SHELL
+WIRE = TopAbs_WIRE
+_CASTS = {
+    FACE: TopoDS.Face, EDGE: TopoDS.Edge, VERTEX: TopoDS.Vertex, SOLID: TopoDS.Solid, SHELL: TopoDS.Shell,
+    WIRE: TopoDS.Wire,
+}  # fmt: skip
 
 
 def silence() -> None:
@@ -38,7 +43,7 @@ def mapped(shape: Shape, kind: Any) -> ShapeMap:
 def each(shape: Shape, kind: Any) -> Iterator[Any]:
     """Sub-shapes of a kind, typed. (Iterating a kernel container is slow; asking by key is not.)"""
     found = mapped(shape, kind)
-    cast = {FACE: TopoDS.Face, EDGE: TopoDS.Edge, VERTEX: TopoDS.Vertex, SOLID: TopoDS.Solid, SHELL: TopoDS.Shell}[kind]
+    cast = _CASTS[kind]
     for i in range(1, found.Size() + 1):
         yield cast(found.FindKey(i))
 

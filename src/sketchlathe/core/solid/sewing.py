@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from OCP.BRep import BRep_Tool
+from OCP.BRep import BRep_Builder, BRep_Tool
 from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeSolid, BRepBuilderAPI_Sewing
-from OCP.TopoDS import TopoDS
+from OCP.TopoDS import TopoDS, TopoDS_Shell
 
 from ..errors import CannotBuild
 from .kernel import FACE, SHELL, Shape, each, is_valid, mapped
@@ -32,7 +32,7 @@ def sewn(
     for face, _ in faces:
         sewing.Add(face)
     sewing.Perform()
-    shells = list(each(sewing.SewedShape(), SHELL))
+    shells = list(each(sewing.SewedShape(), SHELL)) or [_shell_of(sewing.SewedShape())]
     if len(shells) != 1 or not BRep_Tool.IsClosed_s(shells[0]):
         raise problem
     shell = shells[0]
@@ -51,3 +51,13 @@ def sewn(
         if at:
             names[at] = name
     return named(id, solid, names, fallback)
+
+
+def _shell_of(shape: Shape) -> Shape:
+    """A shell of loose faces: of one, mostly, that closes with itself as a torus does."""
+    shell, builder = TopoDS_Shell(), BRep_Builder()
+    builder.MakeShell(shell)
+    for face in each(shape, FACE):
+        builder.Add(shell, face)
+    shell.Closed(BRep_Tool.IsClosed_s(shell))
+    return shell

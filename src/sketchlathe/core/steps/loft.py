@@ -29,7 +29,7 @@ class Loft(Step):
     )
     hint: ClassVar[str] = "Pick closed regions of two or more sketches in their order; or one, and a point."
     sentence: ClassVar[str] = (
-        "Loft {form} through {regions}[, ending in {tip}][, matching corners {shift} farther on], {result}[, with "
+        "Loft {form} through {regions}[, {ends}][, ending in {tip}][, matching corners {shift} farther on], {result}[, with "
         "{bodies}]"
     )
 
@@ -41,9 +41,21 @@ class Loft(Step):
     regions: Annotated[
         tuple[RegionPick, ...], Blank("regions", "regions", "Pick regions in the order they follow each other.")
     ] = ()
+    ends: Annotated[
+        Literal["open", "closed"],
+        Blank("choice", "ends", "Three regions or more can go round in a ring.",
+              {"open": "from the first to the last", "closed": "and back to the first"}, optional=True),
+    ] = "open"  # fmt: skip
     tip: Annotated[
         tuple[PointPick, ...],
-        Blank("points", "tip", "A point of a sketch at which it ends; may stay empty.", optional=True, most=1),
+        Blank(
+            "points",
+            "tip",
+            "A point of a sketch at which it ends; may stay empty.",
+            optional=True,
+            most=1,
+            when=("ends", ("open",)),
+        ),
     ] = ()
     shift: Annotated[
         Formula, Blank("count", "corners farther on", "Match each corner with one farther round.", optional=True)
@@ -64,11 +76,15 @@ class Loft(Step):
                 title = context.title_of(sketch_id)
                 raise CannotBuild(f"Of {title} pick one region only: a loft has one at each place.", where="regions")
             sections.append((profiles[0], state.frame))
-        tip = context.points_of(self.tip)[-1][2] if self.tip else None
+        closed = self.ends == "closed"
+        tip = context.points_of(self.tip)[-1][2] if self.tip and not closed else None
+        if closed and len(sections) < 3:
+            raise CannotBuild("A ring needs regions in three places at least: pick more, or leave it open.",
+                              where="regions")  # fmt: skip
         if len(sections) < 2 and tip is None:
             raise CannotBuild("Pick a region of another sketch too, or a point to end in.", where="regions")
         shift = context.value(self, "shift") if "shift" in self.formulas() else 0.0
         if abs(shift - round(shift)) > 1e-9 or abs(shift) > 1000:
             raise CannotBuild("Corners are counted: type a whole number.", where="shift")
-        made = lofted(self.id, sections, self.form == "ruled", round(shift), (None, tip))
+        made = lofted(self.id, sections, self.form == "ruled", round(shift), (None, tip), closed=closed)
         context.combine(self, [made], self.result, self.bodies)

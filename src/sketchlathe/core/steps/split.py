@@ -13,6 +13,8 @@ if TYPE_CHECKING:
     from ..model.context import Context
     from ..solid.naming import Body
 
+_JOINTS = ("dowels", "pegs", "dovetails")
+
 
 class Split(Step):
     """Keep both sides, or one of them."""
@@ -55,20 +57,21 @@ class Split(Step):
         Blank("choice", "kept", "", {"both": "both sides", "front": "the side in front", "back": "the side behind"}),
     ] = "both"
     joint: Annotated[
-        Literal["plain", "dowels", "pegs"],
+        Literal["plain", "dowels", "pegs", "dovetails"],
         Blank("choice", "joint", "What helps the sides together after printing; along a plane or a flat face.",
-              {"plain": "plain", "dowels": "joined by loose dowels", "pegs": "joined by pegs on the side behind"},
+              {"plain": "plain", "dowels": "joined by loose dowels", "pegs": "joined by pegs on the side behind",
+               "dovetails": "joined by dovetails that slide in"},
               when=("keep", ("both",)), optional=True),
     ] = "plain"  # fmt: skip
     count: Annotated[
-        Formula, Blank("count", "how many", "On each cut face.", when=("joint", ("dowels", "pegs")))
+        Formula, Blank("count", "how many", "On each cut face.", when=("joint", _JOINTS))
     ] = "2"  # fmt: skip
-    across: Annotated[Formula, Blank("length", "diameter", "Of the holes.", when=("joint", ("dowels", "pegs")))] = (
-        "5 mm"
-    )
-    deep: Annotated[Formula, Blank("length", "depth", "Of each hole.", when=("joint", ("dowels", "pegs")))] = "6 mm"
+    across: Annotated[
+        Formula, Blank("length", "width", "Of the holes, or of tongues where they are widest.", when=("joint", _JOINTS))
+    ] = "5 mm"
+    deep: Annotated[Formula, Blank("length", "depth", "Of each hole or tongue.", when=("joint", _JOINTS))] = "6 mm"
     play: Annotated[
-        Formula, Blank("length", "play", "Dowels are that much thinner.", when=("joint", ("dowels", "pegs")))
+        Formula, Blank("length", "play", "Dowels and tongues are that much thinner.", when=("joint", _JOINTS))
     ] = "0.2 mm"
 
     def build(self, context: Context) -> None:
@@ -95,22 +98,25 @@ class Split(Step):
     def _joined(self, context: Context, front: list[Body], back: list[Body]) -> tuple[list[Body], list[Body]]:
         """The sides with holes and what goes into them."""
         from ..solid.digest import frame_of_face
-        from ..solid.jointing import joined
+        from ..solid.jointing import dovetailed, joined
 
         plane = context.frame_of(self.plane) if self.by == "plane" else None
         if self.by == "face":
             (found, *_) = context.faces_of(self.face, "face")
             plane = frame_of_face(found.body, found.index)
         if plane is None:
-            raise CannotBuild("Dowels and pegs need a flat cut: split along a plane or a flat face.", where="joint")
+            raise CannotBuild("A joint needs a flat cut: split along a plane or a flat face.", where="joint")
         if len(front) != 1 or len(back) != 1:
-            raise CannotBuild("Dowels and pegs need a cut into two pieces: this one makes more.", where="joint")
+            raise CannotBuild("A joint needs a cut into two pieces: this one makes more.", where="joint")
         count = context.value(self, "count")
         if abs(count - round(count)) > 1e-9 or not 1 <= count <= 24:
-            raise CannotBuild("Type a whole number of dowels, from 1 to 24.", where="count")
+            raise CannotBuild("Type a whole number, from 1 to 24.", where="count")
         across, deep, play = (context.value(self, f) for f in ("across", "deep", "play"))
         if min(across, deep) <= 1e-3 or not 0 <= play < min(across, deep) / 2:
-            raise CannotBuild("Diameter and depth must be above zero, and the play small beside them.", where="across")
+            raise CannotBuild("Width and depth must be above zero, and the play small beside them.", where="across")
+        if self.joint == "dovetails":
+            one, other = dovetailed(self.id, front[0], back[0], plane, round(count), across, deep, play)
+            return [one], [other]
         one, other, loose = joined(
             self.id, front[0], back[0], plane, round(count), across, deep, play, pegs=self.joint == "pegs"
         )
