@@ -14,17 +14,18 @@ from ..core.errors import BadInput, Trouble
 from ..core.inspect import fits
 from ..core.inspect.materials import made_of
 from ..core.mesh.showing import pack_surface
+from ..core.mesh.surface import Surface
 from ..core.model.document import Model, Part, body_title
 from ..core.model.results import PartBuild, digest_of
 from ..core.printing import gcode, layers, laying, plates, printable, readiness, remedies
 from ..core.printing.process import Process, process_of
 from ..core.solid import fitting
-from ..core.solid.kernel import FACE, mapped
+from ..core.solid.kernel import FACE, Shape, mapped
 from ..core.solid.naming import Body
 from ..core.solid.placing import original_of
 from . import requests
 from .blobs import blob_path
-from .builds import body_facts
+from .builds import body_facts, reference_facts
 from .jobs import Desk, handles
 from .keeping import measured, put_blob, stuff_of
 
@@ -217,15 +218,21 @@ def check_fit(asked: requests.CheckFit, desk: Desk) -> dict[str, Any]:
             snug = tuple(tuple(s) for s in fitting.snug(pair.one, pair.other, max(asked.play, fits.WITHIN)))
         meetings.append(fits.Meeting(pair.one.id, pair.other.id, pair.shared, pair.gap, pair.ends, area, snug))
         shared[pair.one.id, pair.other.id] = [
-            body_facts(Body(f"{pair.one.id}&{pair.other.id}.{i}", s, (frozenset({"overlap:face"}),) * mapped(s, FACE).Size()),
-                       built.solid_key, desk.blobs)
+            _overlap(f"{pair.one.id}&{pair.other.id}.{i}", s, built.solid_key, desk.blobs)
             for i, s in enumerate(pair.common)
-        ]  # fmt: skip
+        ]
     found = fits.findings(model, part, meetings, asked.play)
     return {
         "findings": [{**f.as_json(), "overlap": shared[f.one, f.other]} for f in found],
         "unseen": fitting.unseen(built.bodies, max(asked.play, fits.WITHIN)),
     }
+
+
+def _overlap(id: str, what: Shape | Surface, solid_key: str, blobs: str) -> Mapping[str, Any]:
+    """What two bodies share, for the screen."""
+    if isinstance(what, Surface):
+        return reference_facts(id, f"{solid_key} {id}", what, blobs)
+    return body_facts(Body(id, what, (frozenset({"overlap:face"}),) * mapped(what, FACE).Size()), solid_key, blobs)
 
 
 @handles(requests.PrintProgram)

@@ -1,6 +1,8 @@
-"""What of a closed surface of triangles lies outside another, by the manifold library."""
+"""How closed surfaces of triangles lie to each other: what is in one, in both, how near; by the manifold library."""
 
 from __future__ import annotations
+
+import math
 
 import numpy as np
 
@@ -14,6 +16,40 @@ def triangles_compared(before: Surface, after: Surface) -> tuple[Surface, Surfac
     """What is gone and what has come, as closed surfaces. Raises ``BadInput`` where one is not closed."""
     old, new = _manifold(before), _manifold(after)
     return _surface(old - new), _surface(new - old)
+
+
+def shared(one: Surface, other: Surface, tolerance: float) -> Surface:
+    """What both enclose, pieces that are thinner than their ``tolerance``, mm, left out. Raises ``BadInput`` where one is
+    not closed.
+    """
+    return _shared(_manifold(one), _manifold(other), tolerance)
+
+
+def met(one: Surface, other: Surface, within: float, tolerance: float) -> tuple[Surface, float]:
+    """The same, and how near they come, mm: nought where that is below the tolerance, ``inf`` beyond ``within``."""
+    a, b = _manifold(one), _manifold(other)
+    both = _shared(a, b, tolerance)
+    if len(both.triangles):
+        return both, 0.0
+    # what is asked for widely is slow: most are near
+    reach = min(4 * tolerance, within)
+    while True:
+        gap = float(a.min_gap(b, reach))
+        if gap < reach:
+            return both, gap if gap > tolerance else 0.0
+        if reach >= within:
+            return both, math.inf
+        reach = min(4 * reach, within)
+
+
+def _shared(a, b, tolerance: float) -> Surface:  # type: ignore[no-untyped-def]
+    from manifold3d import Manifold
+
+    # a plate of the thickness t has an area of 2/t of its volume
+    thick = [piece for piece in (a ^ b).decompose() if piece.volume() > tolerance * piece.surface_area()]
+    if not thick:
+        return Surface(np.zeros((0, 3)), np.zeros((0, 3), np.int64))
+    return _surface(Manifold.compose(thick))
 
 
 def _manifold(surface: Surface):  # type: ignore[no-untyped-def]

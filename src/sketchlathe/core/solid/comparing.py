@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from ..errors import CannotBuild
-from .fitting import near
+from .freeform import near
 from .measuring import rough_box, volume
 from .naming import Body
 from .shapes import without

@@ -16,21 +16,25 @@ from OCP.GProp import GProp_GProps
 from OCP.TopAbs import TopAbs_IN
 from OCP.TopoDS import TopoDS
 
+from ..mesh.booleans import met
+from ..mesh.surface import Surface
 from .axes import grip_of_face
 from .frames import Triple, cross, dot
+from .freeform import both_free, near, surface_of
 from .kernel import FACE, VERTEX, Shape, each, private, solids_in
 from .measuring import Box, rough_box, volume
 from .naming import Body
 
 _NOTHING = 1e-6  # mm³
 _TOUCH = 1e-6  # mm
+_CHORD = 0.02  # mm: a tenth of the play that printing needs
 MOST_PAIRS = 200
 
 
 class Pair(NamedTuple):
     """Two bodies: the volume they share (mm³) and, where that is nought, how near they come (mm).
 
-    ``ends``: the two places that are nearest; ``common``: the solids of what they share.
+    ``ends``: the two places that are nearest; ``common``: the solids of what they share, or their surface.
     """
 
     one: Body
@@ -38,7 +42,7 @@ class Pair(NamedTuple):
     shared: float
     gap: float
     ends: tuple[Triple, Triple] | None = None
-    common: tuple[Shape, ...] = ()
+    common: tuple[Shape | Surface, ...] = ()
 
 
 class Snug(NamedTuple):
@@ -65,6 +69,9 @@ def pairs(bodies: Sequence[Body], within: float) -> Iterator[Pair]:
     beside = [(a, b) for a, b in combinations(bodies, 2) if near(boxes[a.id], boxes[b.id], within)]
     faces = {b.id: [(TopoDS.Face(f), rough_box(f)) for f in each(b.shape, FACE)] for pair in beside for b in pair}
     for a, b in beside[:MOST_PAIRS]:
+        if both_free(a.shape, b.shape, within):
+            yield from _met(a, b, within)
+            continue
         gap, ends = _distance(faces[a.id], faces[b.id], within)
         if gap > _TOUCH and (_holds(a, boxes[a.id], b, boxes[b.id]) or _holds(b, boxes[b.id], a, boxes[a.id])):
             gap, ends = 0.0, None
@@ -80,6 +87,15 @@ def pairs(bodies: Sequence[Body], within: float) -> Iterator[Pair]:
 
 
 _Boxed = list[tuple[Any, Box]]
+
+
+def _met(a: Body, b: Body, within: float) -> Iterator[Pair]:
+    """The same by meshes; nearer than their tolerance is touching."""
+    both, gap = met(surface_of(a.shape, _CHORD), surface_of(b.shape, _CHORD), within, _CHORD)
+    if len(both.triangles):
+        yield Pair(a, b, both.volume, 0.0, None, (both,))
+    elif gap <= within:
+        yield Pair(a, b, 0.0, gap)
 
 
 def _distance(ones: _Boxed, others: _Boxed, within: float) -> tuple[float, tuple[Triple, Triple] | None]:
@@ -109,11 +125,6 @@ def _holds(a: Body, box: Box, b: Body, inner: Box) -> bool:
         return False
     corner = BRep_Tool.Pnt_s(TopoDS.Vertex(next(each(b.shape, VERTEX))))
     return bool(BRepClass3d_SolidClassifier(a.shape, corner, 1e-7).State() == TopAbs_IN)
-
-
-def near(a: Box, b: Box, within: float) -> bool:
-    """Whether two boxes come as near to each other as that, mm."""
-    return all(a[0][i] <= b[1][i] + within and b[0][i] <= a[1][i] + within for i in range(3))
 
 
 def _faces(body: Body, zone: Box, within: float) -> list[tuple[Any, Any]]:

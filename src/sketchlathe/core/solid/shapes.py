@@ -17,6 +17,7 @@ from ..errors import CannotBuild
 from ..sketch.curves import ArcPiece, Bezier, EllipsePiece, Piece, Segment
 from ..sketch.regions import Profile
 from .frames import Frame, Triple
+from .freeform import hides_overlap
 from .kernel import FACE, Shape, is_sound, listed, mapped, solids_in
 from .measuring import volume
 from .naming import Body, FaceName, apart, carried, named
@@ -172,6 +173,7 @@ def fuse(bodies: Sequence[Body], tools: Sequence[Body], step: str) -> list[Body]
     slack = 1e-6 * sum(parts)
     if not max(parts) - slack <= total <= sum(parts) + slack:
         raise CannotBuild("Adding this material gave a wrong solid; move or resize it a little.")
+    _check_overlap(everything[:1], everything[1:], sum(parts) - total)
     return _heirs(results, bodies, step)
 
 
@@ -182,6 +184,7 @@ def cut(body: Body, tools: Sequence[Body], step: str) -> list[Body]:
     left = sum(volume(s) for s, _ in results)
     if not before - sum(volume(t.shape) for t in tools) - 1e-6 * before <= left <= before * (1 + 1e-9):
         raise CannotBuild("Cutting this away gave a wrong solid; move or resize the profile a little.")
+    _check_overlap([body], tools, before - left)
     return _bodies(results, body.id, step)
 
 
@@ -198,7 +201,16 @@ def common(body: Body, tools: Sequence[Body], step: str) -> list[Body]:
     most = min(volume(body.shape), sum(volume(t.shape) for t in tools))
     if sum(volume(s) for s, _ in results) > most * (1 + 1e-9):
         raise CannotBuild("Keeping the overlap gave a wrong solid; move or resize the profile a little.")
+    _check_overlap([body], tools, sum(volume(s) for s, _ in results))
     return _bodies(results, body.id, step)
+
+
+def _check_overlap(first: Sequence[Body], second: Sequence[Body], shared: float) -> None:
+    """Raises where the kernel overlooked that free-form faces go through each other."""
+    if hides_overlap([b.shape for b in first], [b.shape for b in second], shared):
+        raise CannotBuild(
+            "Where these two curved shapes go through each other the solid came out wrong; move or resize one a little."
+        )
 
 
 __all__ = ["Body", "common", "cut", "fuse", "prism", "profile_face", "without"]

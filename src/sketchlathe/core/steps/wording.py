@@ -63,6 +63,11 @@ def _regions(value: tuple[Any, ...], blank: Blank, model: Model) -> str:
     return " and ".join(said)
 
 
+def _empty(blank: Blank) -> str:
+    """What a blank says while nothing is picked."""
+    return blank.nothing or ("nothing" if blank.optional else "…")
+
+
 def _curve(value: CurvePick | None, blank: Blank, model: Model) -> str:
     return model.title_of(value.sketch) if value else "…"
 
@@ -70,7 +75,7 @@ def _curve(value: CurvePick | None, blank: Blank, model: Model) -> str:
 def _counted(one: str, many: str) -> Callable[[Any, Blank, Model], str]:
     def say(value: Any, blank: Blank, model: Model) -> str:
         if not value:
-            return "nothing" if blank.optional else "…"
+            return _empty(blank)
         return f"1 {one}" if len(value) == 1 else f"{len(value)} {many}"
 
     return say
@@ -87,7 +92,7 @@ def _edges(value: tuple[Any, ...], blank: Blank, model: Model) -> str:
     faces = [p for p in value if isinstance(p, FacePick)]
     edges = len(value) - len(faces)
     if not value:
-        return "nothing" if blank.optional else "…"
+        return _empty(blank)
     said = ["1 edge" if edges == 1 else f"{edges} edges"] if edges else []
     if faces:
         said.append(
@@ -101,7 +106,7 @@ def _edges(value: tuple[Any, ...], blank: Blank, model: Model) -> str:
 def _path(value: tuple[Any, ...], blank: Blank, model: Model) -> str:
     """Sketches whose curves it follows, and edges."""
     if not value:
-        return "nothing" if blank.optional else "…"
+        return _empty(blank)
     sketches = dict.fromkeys(p.sketch for p in value if isinstance(p, CurvePick))
     edges = sum(not isinstance(p, CurvePick) for p in value)
     said = [model.title_of(s) for s in sketches]
@@ -111,7 +116,7 @@ def _path(value: tuple[Any, ...], blank: Blank, model: Model) -> str:
 
 def _bodies(value: tuple[str, ...], blank: Blank, model: Model) -> str:
     if not value:
-        return "all bodies" if blank.optional else "…"
+        return blank.nothing or ("all bodies" if blank.optional else "…")
     from ..model.document import body_title
 
     return body_title(model, value[0]) if len(value) == 1 else f"{len(value)} bodies"
@@ -142,7 +147,7 @@ def _axis_as_picked(value: AxisRef, blank: Blank, model: Model) -> str:
         return "an edge"
     if value.face:
         return f"the axis of the {say_face(value.face.atoms, model)}"
-    return "nothing" if blank.optional else "…"
+    return _empty(blank)
 
 
 def _thing(value: ThingPick, blank: Blank, model: Model) -> str:
@@ -157,7 +162,7 @@ def _thing(value: ThingPick, blank: Blank, model: Model) -> str:
         return f"the {PLANE_WORDS[value.plane]}"
     if value.axis:
         return f"the {value.axis} axis"
-    return "the origin" if value.origin else ("nothing" if blank.optional else "…")
+    return "the origin" if value.origin else _empty(blank)
 
 
 def _steps(value: tuple[str, ...], blank: Blank, model: Model) -> str:
@@ -173,7 +178,7 @@ def _variant(value: str, blank: Blank, model: Model) -> str:
 
 
 def _text(value: Any, blank: Blank, model: Model) -> str:
-    return f"“{value}”" if value else ("nothing" if blank.optional else "…")
+    return f"“{value}”" if value else _empty(blank)
 
 
 _SAY: dict[str, Callable[[Any, Blank, Model], str]] = {

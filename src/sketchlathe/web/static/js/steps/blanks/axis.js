@@ -36,6 +36,22 @@ export function axis(blank, value, changed, bar) {
     return '';
   };
   async function activate() {
+    // what the solid offers can be picked at once, while the sketches are still asked for
+    bar.takes(['edge', 'face'], hit => {
+      if (hit.what === 'edge') {
+        const e = hit.body.edges[hit.index];
+        if (!['straight', 'circular'].includes(e.form)) return 'That edge is neither straight nor round.';
+        return choose({ edge: pickOf(hit) });
+      }
+      const f = hit.body.faces[hit.index];
+      if (f.form === 'flat' || f.form === 'curved') return 'Pick a round face, a straight edge or a line.';
+      return choose({ face: f.pick });
+    });
+    bar.digits(d => {
+      const key = Object.keys(AXES)[d - 1];
+      if (key) choose({ axis: key });
+    });
+    bar.marked(() => located([now.edge, now.face].filter(Boolean)));
     const lines = [],
       points = [];
     for (const s of before(bar)
@@ -121,21 +137,6 @@ export function axis(blank, value, changed, bar) {
       on: now.sketch === step.id && now.line === curve.id,
       pick: () => choose({ sketch: step.id, line: curve.id }),
     }));
-    bar.takes(['edge', 'face'], hit => {
-      if (hit.what === 'edge') {
-        const e = hit.body.edges[hit.index];
-        if (!['straight', 'circular'].includes(e.form)) return 'That edge is neither straight nor round.';
-        return choose({ edge: pickOf(hit) });
-      }
-      const f = hit.body.faces[hit.index];
-      if (f.form === 'flat' || f.form === 'curved') return 'Pick a round face, a straight edge or a line.';
-      return choose({ face: f.pick });
-    });
-    bar.digits(d => {
-      const key = Object.keys(AXES)[d - 1];
-      if (key) choose({ axis: key });
-    });
-    bar.marked(() => located([now.edge, now.face].filter(Boolean)));
     redraw();
   }
   word();

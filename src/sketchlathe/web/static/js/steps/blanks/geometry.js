@@ -25,7 +25,7 @@ export const geometry = (all, one, many) => (blank, value, changed, bar) => {
           ? `1 ${picks[0].atoms && one === 'edge' ? 'face’s edges' : one}`
           : `${picks.length} ${many}`
         : blank.optional
-          ? 'nothing'
+          ? blank.nothing || 'nothing'
           : `${many}…`,
     );
   };

@@ -1,0 +1,137 @@
+"""What printing asks for at the Bench: grips, feet, tilted faces, dovetails, rings; a jar whose lid turns."""
+
+from __future__ import annotations
+
+import math
+import os
+
+import pytest
+
+from tests.ui.acts import block, circle, sketch_on_face
+
+pytestmark = [pytest.mark.ui, pytest.mark.xdist_group("ui-4")]
+
+PI = math.pi
+
+
+def look(bench, name: str) -> None:
+    bench.page.screenshot(path=f"/tmp/look_{name}.png")
+
+
+def test_a_knob_gets_a_grip_and_stands_on_a_foot(bench) -> None:
+    bench.new_model()
+    bench.page.keyboard.press("Escape")
+    block(bench, shape="cylinder", diameter="30", height="12")
+    bench.turn()
+    bench.chord("ng")
+    bench.spot("place", 15 * 0.707, -15 * 0.707, 6)
+    bench.fill("width", "2")
+    look(bench, "grip")
+    bench.keep()
+    gripped = bench.wait_less(PI * 225 * 12)
+    bench.page.locator("#view").focus()
+    bench.chord("nf")
+    look(bench, "foot0")
+    bench.fill("size", "0.6")
+    look(bench, "foot")
+    bench.keep()
+    bench.wait_less(gripped)
+    look(bench, "knob")
+    assert bench.page.locator("#steps .problem").count() == 0
+
+
+def test_a_side_is_tilted_about_its_edge(bench) -> None:
+    bench.solid_plate("60", "40", "20")
+    bench.turn()
+    bench.chord("et")
+    bench.spot("face", 60, 20, 10)
+    bench.blank("axis")
+    bench.spot("edge", 60, 20, 20)
+    bench.fill("angle", "10")
+    look(bench, "tilt")
+    bench.keep()
+    bench.wait_volume(40 * (60 * 20 + 200 * math.tan(math.radians(10))))
+
+
+def test_a_long_bar_slides_together_by_dovetails(bench) -> None:
+    bench.new_model()
+    bench.page.keyboard.press("Escape")
+    block(bench, width="300", depth="30", height="20", x="-150")
+    bench.chord("bs")
+    bench.blank("plane")
+    bench.tick("right plane")
+    bench.page.locator("#more-blanks").click()
+    bench.choose("joint", "joined by dovetails that slide in")
+    bench.fill("width", "8")
+    bench.fill("depth", "4")
+    look(bench, "dove")
+    bench.keep()
+    middle, play = 8 - 4 * math.tan(math.radians(15)), 0.2
+    bench.wait_volume(300 * 30 * 20 - 2 * 20 * (middle * 4 - (middle - play) * (4 - play)))
+    assert bench.page.locator("#bodies-readout .nameit").count() == 2
+    bench.page.locator("#view").focus()
+    bench.chord("tf")
+    bench.page.locator("#fit-panel", has_text="play").wait_for(timeout=60_000)
+    assert "overlap" not in bench.page.locator("#fits").inner_text().lower()
+    look(bench, "dovefit")
+
+
+def fits(bench) -> str:
+    """What the fit check says of the part as it is."""
+    bench.page.locator("#view").focus()
+    bench.chord("tf")
+    bench.page.locator("#fits[aria-busy]").wait_for(state="attached")
+    bench.page.locator("#fits:not(.stale):not([aria-busy]) li").first.wait_for(timeout=90_000)
+    return bench.page.locator("#fits").inner_text()
+
+
+def test_a_jar_and_its_lid_turn_together(bench) -> None:
+    bench.new_model()
+    bench.page.keyboard.press("Escape")
+    # the jar with its neck, the lid beside it
+    block(bench, shape="cylinder", diameter="40", height="20")
+    block(bench, shape="cylinder", diameter="30", height="12", z="20")
+    block(bench, shape="cylinder", diameter="40", height="14", x="60", z="20")
+    block(bench, shape="cylinder", diameter="26.211", height="12", x="60", z="20", result="cutting away")
+    plain = PI * (400 * 20 + 225 * 12 + 400 * 14 - 26.211**2 / 4 * 12)
+    bench.wait_volume(plain)
+    bench.turn()
+    bench.chord("st")
+    bench.spot("place", 15 * 0.707, -15 * 0.707, 26)
+    bench.choose("size", "M30")
+    bench.fill("play", "0.4")
+    bench.keep()
+    jar = bench.wait_less(plain)
+    bench.look(-0.6)
+    bench.chord("st")
+    bench.spot("place", 60 - 13.1 * 0.707, 13.1 * 0.707, 24)
+    bench.choose("size", "M30")
+    bench.fill("play", "0.4")
+    bench.choose("end", "the other end")
+    bench.keep()
+    bench.wait_less(jar)
+    look(bench, "jar")
+
+    def move(**blanks: str) -> None:
+        bench.page.locator("#view").focus()
+        bench.chord("bm")
+        bench.blank("bodies")
+        bench.tick("body of Block 3")
+        for label, value in blanks.items():
+            if label == "how":
+                bench.choose("how", value)
+            else:
+                bench.fill(label.replace("_", " "), value)
+        look(bench, f"move{len(blanks)}")
+        bench.keep()
+        bench.still()
+
+    move(**{"along_x": "-60"})
+    assert "overlap" not in fits(bench).lower()
+    look(bench, "jarfit")
+    # an eighth of a turn on and an eighth of the pitch up it still turns; up alone it would not
+    move(how="turn", angle="45")
+    move(how="shift", along_z=f"{3.5 / 8}")
+    assert "overlap" not in fits(bench).lower()
+    move(how="shift", along_z=f"{3.5 / 4}")
+    assert "overlap" in fits(bench).lower()
