@@ -90,7 +90,7 @@ def steps(asked: Asked) -> str:
                 "kind": kind_of(type(step)),
                 "number": number + 1,
                 "title": model.title_of(step.id),
-                "sentence": sentence_of(step, model),
+                "sentence": _held(sentence_of(step, model)),
                 "after_now": number >= limit,
                 "result": results.get(step.id, {}),
                 "is_sketch": isinstance(step, SketchStep),
@@ -101,6 +101,18 @@ def steps(asked: Asked) -> str:
             }
         )
     return render_template("panels/steps.html", opened=asked.opened, part=part, entries=entries, limit=limit)
+
+
+def _held(sentence: list[dict[str, str]]) -> list[dict[str, str]]:
+    """Marks (commas, brackets) go with the blank before them, so that no line begins with one."""
+    out: list[dict[str, str]] = []
+    for piece in sentence:
+        mark = re.match(r"[,.:;)]*", piece["text"])
+        if out and "blank" in out[-1] and "blank" not in piece and mark and mark[0]:
+            out[-1] = {**out[-1], "mark": mark[0]}
+            piece = {**piece, "text": piece["text"][len(mark[0]) :]}
+        out.append(piece)
+    return out
 
 
 @_panel("parameters")
