@@ -451,13 +451,47 @@ def loft_ring_smooth(n: Sizes) -> tuple[Hand, float]:
     return m, 2 * area * r * PI * q * q
 
 
+def wound_from_a_drawing(n: Sizes) -> tuple[Hand, float]:
+    """An auger's blade: a trapezium and a tube beside the axis, turned and risen; by Pappus as if it did not rise."""
+    m, turns, pitch, r = Hand(), n(0.3, 12), n(9, 14), n(10, 20)
+    hand = "left" if turns > 6 else "right"
+    corners = [(r, -2.0), (r + 8, -1.0), (r + 8, 1.0), (r, 2.0)]
+    s = m.sketch("front")
+    m.polygon(s, *corners)
+    m.step("coil", section="drawn", regions=m.regions(s), turns=f"{turns}", pitch=f"{pitch}", hand=hand)
+    moment = sum((a[0] * b[1] - b[0] * a[1]) * (a[0] + b[0]) / 6 for a, b in zip(corners, [*corners[1:], corners[0]]))
+    q = n(1, 2)
+    t = m.sketch("right")
+    for radius in (q, q / 2):
+        m.draw(t, "circle", (r + 40, 0.0), (r + 40 + radius, 0.0), sizes=(f"{2 * radius}",))
+    m.step("coil", section="drawn", regions=m.regions(t), turns=f"{turns}", pitch=f"{pitch}", result="separate")
+    return m, 2 * PI * turns * (moment + PI * q * q * 3 / 4 * (r + 40))
+
+
+def flat_spiral(n: Sizes) -> tuple[Hand, float]:
+    """A clock's spring: the wire's section times the length of the spiral of Archimedes, in its closed form."""
+    m, wire, turns, a = Hand(), n(0.5, 1.5), n(2, 6), n(8, 12)
+    b = a + turns * (wire + n(1, 3))
+    m.step(
+        "coil", section="square", wire=f"{wire}", height="4", diameter=f"{2 * a}", end=f"{2 * b}", turns=f"{turns}",
+        pitch="0",
+    )  # fmt: skip
+    k = (b - a) / (2 * PI * turns)  # mm a radian
+
+    def long(r: float) -> float:
+        t = r / k
+        return k / 2 * (t * math.hypot(1, t) + math.asinh(t))
+
+    return m, 4 * wire * (long(b) - long(a))
+
+
 PARTS: tuple[Callable[[Sizes], tuple[Hand, float]], ...] = (
     swept_round_a_bend, swept_mitred, swept_narrowing, swept_twisted, swept_along_edges, lofted_frustum, lofted_rings,
     lofted_to_a_point, coiled("round"), coiled("square"), leaned, healed, pushed_wall_and_hole,
     threaded_bolt, threaded_nut, nuts_and_roofs, hole_with_a_layer, hooked, ribbed, split_with("dowels"), split_with("pegs"),
     pattern_along_a_curve, vented, fillet_that_grows, wrapped("raise"), wrapped("engrave"),
     stretched, on_a_foot, gripped("grooves"), gripped("ridges"), gripped_flat, tilted, split_with_dovetails,
-    loft_ring_straight, loft_ring_smooth,
+    loft_ring_straight, loft_ring_smooth, wound_from_a_drawing, flat_spiral,
 )  # fmt: skip
-ROUGHLY = {"threaded_bolt": 1e-3, "threaded_nut": 1e-3, "fillet_that_grows": 2e-5}
+ROUGHLY = {"threaded_bolt": 1e-3, "threaded_nut": 1e-3, "fillet_that_grows": 2e-5, "flat_spiral": 1e-5}
 """How near a volume must come where the kernel's faces only approach what is meant; all others to a millionth."""

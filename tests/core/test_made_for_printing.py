@@ -9,6 +9,7 @@ from tests.batteries.further import loft_ring_straight
 from tests.batteries.making import Sizes, edge, face, plate
 from tests.hand import Hand, box
 
+from sketchlathe.core.errors import Trouble
 from sketchlathe.core.solid.digest import digest, pick_of_face
 
 PI = math.pi
@@ -135,3 +136,66 @@ def test_a_side_of_a_ring_keeps_its_name():
     loft = m.steps[-2]
     m.do("set_fields", step=loft.id, fields={"form": "ruled"})
     assert [s.id for s in m.steps][-1] == step and m.messages() == []
+
+
+def insert_hole():
+    m, w, d, h = plate(Sizes("insert"))
+    m.step("hole", at="face", face=[face(m, (0, 0, 1))], screw="M4", fit="insert")
+    return m, w * d * h, h
+
+
+def test_bores_for_inserts_follow_the_model_s_own_table():
+    m, whole, h = insert_hole()
+    usual = m.volume()
+    m.do("set_sizes", table="inserts", sizes={"M4": "5 mm", "M3": ""})
+    assert m.volume() == pytest.approx(whole - PI * 6.25 * h, rel=1e-9)
+    m.do("set_sizes", table="inserts", sizes={"M4": "5.6 mm"})
+    assert m.volume() == usual and m.model.sizes == {}
+
+
+@pytest.mark.parametrize(
+    "fields, says",
+    [
+        ({"table": "inserts", "sizes": {"M4": "0"}}, "from 0.1 to 100 mm"),
+        ({"table": "inserts", "sizes": {"M4": "wide"}}, "wide"),
+        ({"table": "inserts", "sizes": {"M99": "5 mm"}}, "no size “M99”"),
+        ({"table": "nails", "sizes": {}}, "no such table"),
+    ],
+)
+def test_a_table_takes_no_nonsense(fields, says):
+    m, *_ = insert_hole()
+    with pytest.raises(Trouble, match=says):
+        m.do("set_sizes", **fields)
+
+
+@pytest.mark.parametrize(
+    "fields, says",
+    [
+        ({"regions": []}, "at least one closed region"),
+        ({"axis": {"axis": "y"}}, "in a plane in which the axis lies"),
+        ({"pitch": "3"}, "run into each other"),
+        ({"turns": "500"}, "from 0.05 to 200"),
+        ({"pitch": "0"}, "pitch"),
+    ],
+)
+def test_regions_that_cannot_be_wound_say_why(fields, says):
+    m = Hand()
+    s = m.sketch("front")
+    m.polygon(s, *box(10, 0, 4, 4))
+    m.step("coil", **{"section": "drawn", "regions": m.regions(s), "turns": "3", "pitch": "6", **fields})
+    assert says in m.messages()[0]
+
+
+def test_regions_across_the_axis_are_not_wound_and_a_flat_wire_needs_room():
+    m = Hand()
+    s = m.sketch("front")
+    m.polygon(s, *box(-2, 0, 4, 4))
+    m.step("coil", section="drawn", regions=m.regions(s))
+    assert "beside the axis" in m.messages()[0]
+    flat = Hand()
+    step = flat.step("coil", pitch="0")
+    assert "needs another diameter" in flat.messages()[0]
+    flat.do("set_fields", step=step, fields={"end": "24 mm"})
+    assert "run into each other" in flat.messages()[0]
+    flat.do("set_fields", step=step, fields={"end": "60 mm"})
+    assert flat.messages() == []

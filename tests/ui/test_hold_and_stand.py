@@ -3,19 +3,13 @@
 from __future__ import annotations
 
 import math
-import os
 
 import pytest
-
-from tests.ui.acts import block, circle, sketch_on_face
+from tests.ui.acts import block
 
 pytestmark = [pytest.mark.ui, pytest.mark.xdist_group("ui-4")]
 
 PI = math.pi
-
-
-def look(bench, name: str) -> None:
-    bench.page.screenshot(path=f"/tmp/look_{name}.png")
 
 
 def test_a_knob_gets_a_grip_and_stands_on_a_foot(bench) -> None:
@@ -26,17 +20,13 @@ def test_a_knob_gets_a_grip_and_stands_on_a_foot(bench) -> None:
     bench.chord("ng")
     bench.spot("place", 15 * 0.707, -15 * 0.707, 6)
     bench.fill("width", "2")
-    look(bench, "grip")
     bench.keep()
     gripped = bench.wait_less(PI * 225 * 12)
     bench.page.locator("#view").focus()
     bench.chord("nf")
-    look(bench, "foot0")
     bench.fill("size", "0.6")
-    look(bench, "foot")
     bench.keep()
     bench.wait_less(gripped)
-    look(bench, "knob")
     assert bench.page.locator("#steps .problem").count() == 0
 
 
@@ -48,7 +38,6 @@ def test_a_side_is_tilted_about_its_edge(bench) -> None:
     bench.blank("axis")
     bench.spot("edge", 60, 20, 20)
     bench.fill("angle", "10")
-    look(bench, "tilt")
     bench.keep()
     bench.wait_volume(40 * (60 * 20 + 200 * math.tan(math.radians(10))))
 
@@ -64,7 +53,6 @@ def test_a_long_bar_slides_together_by_dovetails(bench) -> None:
     bench.choose("joint", "joined by dovetails that slide in")
     bench.fill("width", "8")
     bench.fill("depth", "4")
-    look(bench, "dove")
     bench.keep()
     middle, play = 8 - 4 * math.tan(math.radians(15)), 0.2
     bench.wait_volume(300 * 30 * 20 - 2 * 20 * (middle * 4 - (middle - play) * (4 - play)))
@@ -73,7 +61,6 @@ def test_a_long_bar_slides_together_by_dovetails(bench) -> None:
     bench.chord("tf")
     bench.page.locator("#fit-panel", has_text="play").wait_for(timeout=60_000)
     assert "overlap" not in bench.page.locator("#fits").inner_text().lower()
-    look(bench, "dovefit")
 
 
 def fits(bench) -> str:
@@ -110,7 +97,6 @@ def test_a_jar_and_its_lid_turn_together(bench) -> None:
     bench.choose("end", "the other end")
     bench.keep()
     bench.wait_less(jar)
-    look(bench, "jar")
 
     def move(**blanks: str) -> None:
         bench.page.locator("#view").focus()
@@ -122,16 +108,35 @@ def test_a_jar_and_its_lid_turn_together(bench) -> None:
                 bench.choose("how", value)
             else:
                 bench.fill(label.replace("_", " "), value)
-        look(bench, f"move{len(blanks)}")
         bench.keep()
         bench.still()
 
-    move(**{"along_x": "-60"})
+    move(along_x="-60")
     assert "overlap" not in fits(bench).lower()
-    look(bench, "jarfit")
     # an eighth of a turn on and an eighth of the pitch up it still turns; up alone it would not
     move(how="turn", angle="45")
     move(how="shift", along_z=f"{3.5 / 8}")
     assert "overlap" not in fits(bench).lower()
     move(how="shift", along_z=f"{3.5 / 4}")
     assert "overlap" in fits(bench).lower()
+
+
+def test_the_bores_for_inserts_are_those_of_ones_own_maker(bench) -> None:
+    bench.solid_plate("60", "40", "8")
+    bench.chord("sh")
+    bench.choose("where", "on")
+    bench.blank("face")
+    bench.spot("face", 30, 20, 8)
+    bench.choose("screw", "M3 screws")
+    bench.choose("fit", "with a heat-set insert")
+    bench.page.locator("#bar").get_by_role("button", name="sizes…").click()
+    dialog = bench.page.locator("#bores")
+    dialog.get_by_label("bore for M3").fill("-1")
+    dialog.get_by_role("button", name="Keep them").click()
+    dialog.get_by_role("alert").get_by_text("must be from").wait_for()
+    assert bench.findings() == []
+    dialog.get_by_label("bore for M3").fill("4.6")
+    dialog.get_by_role("button", name="Keep them").click()
+    dialog.wait_for(state="hidden")
+    bench.keep()
+    bench.wait_volume((60 * 40 - PI * 2.3**2) * 8)

@@ -21,6 +21,7 @@ from ..core.sketch.tools import describe_tools, families
 from ..core.sketch.view import describe_constraints
 from ..core.solid.frames import ORIGIN_PLANES
 from ..core.steps.base import default_lengths, describe_steps, sentence_of, step_groups
+from ..core.steps.size_tables import describe_tables
 from ..service import comparing, looking, modelling, shelf, sketching
 from ..service.modelling import Opened
 from .answers import builder, database, json_body, me, open_model, ticket_of
@@ -76,6 +77,7 @@ def state_of(opened: Opened) -> dict[str, Any]:
         "parameters": [p.name for p in model.parameters],
         "limits": {k.knob: [k.low or "any", k.high or "any"] for k in model.limits},
         "variants": [{"id": v.id, "name": v.name} for v in model.variants],
+        "sizes": model.sizes,
         "own": {m.id: materials_of(model)[m.id].as_json() for m in model.materials},
         "parts": [
             {
@@ -132,7 +134,7 @@ def page(model_id: str) -> ResponseReturnValue:
     kinds = {
         "steps": describe_steps(), "tools": describe_tools(), "constraints": describe_constraints(),
         "acts": describe_acts(), "materials": {k: m.as_json() for k, m in MATERIALS.items()},
-        "formats": describe_formats(), "readers": describe_readers(),
+        "tables": describe_tables(), "formats": describe_formats(), "readers": describe_readers(),
     }  # fmt: skip
     asked = asked_for(opened, request.args.get("part"))
     return render_template(

@@ -84,6 +84,12 @@ class Context:
             raise CannotBuild(problem.message, where=field_name) from problem
         return got.value
 
+    def size(self, table: str, name: str) -> float:
+        """A size of a table, mm: the model's own, else the usual."""
+        from ..steps.size_tables import size_in
+
+        return size_in(self._model.sizes, table, name)
+
     def above(self, step: Step, field_name: str, least: float = 1e-4, most: float = 1e4) -> float:
         """The number in a blank that must be above nought: from ``least`` to ``most``."""
         value = self.value(step, field_name)

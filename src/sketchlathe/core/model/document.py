@@ -147,6 +147,12 @@ class Variant(BaseModel):
 MOST_VARIANTS = 200
 
 
+_SizeName = Annotated[str, Field(max_length=20)]
+_Size = Annotated[float, Field(gt=0.01, lt=1000, allow_inf_nan=False)]
+OwnSizes = dict[_SizeName, Annotated[dict[_SizeName, _Size], Field(max_length=100)]]
+"""A model's own sizes (mm), by table and name."""
+
+
 class Model(BaseModel):
     """A whole model. Frozen; edits return new ones that share what is unchanged."""
 
@@ -160,6 +166,7 @@ class Model(BaseModel):
     parameters: tuple[Parameter, ...] = Field(default=(), max_length=500)
     parts: tuple[Part, ...] = Field(min_length=1, max_length=100)
     materials: tuple[OwnMaterial, ...] = Field(default=(), max_length=100)
+    sizes: OwnSizes = Field(default_factory=dict, max_length=20)
     limits: tuple[Limits, ...] = Field(default=(), max_length=1000)
     variants: tuple[Variant, ...] = Field(default=(), max_length=MOST_VARIANTS)
     next_id: Annotated[int, Field(ge=1)] = 1

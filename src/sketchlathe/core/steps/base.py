@@ -206,6 +206,7 @@ def describe_steps() -> list[dict[str, Any]]:
                         "must": b.must,
                         "nothing": b.nothing,
                         "instead": b.instead,
+                        "table": b.table,
                         "default": _plain(defaults.get(name)),
                     }
                     for name, b in cls.blanks().items()

@@ -5,7 +5,7 @@ ISO tables.
 from __future__ import annotations
 
 import math
-from typing import TYPE_CHECKING, Annotated, ClassVar, Literal
+from typing import TYPE_CHECKING, Annotated, Any, ClassVar, Literal
 
 from ..errors import CannotBuild
 from ..model.advice import Advice
@@ -62,6 +62,7 @@ class Hole(AtPlaces):
             "ISO 273 clearance, tapping drill, or bore for a heat-set insert.",
             FITS,
             when=("screw", tuple(SIZES)),
+            table=("insert", "inserts"),
         ),
     ] = "medium"
     diameter: Annotated[
@@ -167,7 +168,14 @@ class Hole(AtPlaces):
     def _diameter(self, context: Context) -> float:
         if self.screw == "typed":
             return context.above(self, "diameter")
-        return SIZES[self.screw].hole(self.fit)
+        return self._insert(context) or SIZES[self.screw].hole(self.fit)
+
+    def _insert(self, context: Context) -> float:
+        """The bore for a heat-set insert, mm; nought where none is wanted."""
+        return context.size("inserts", self.screw) if self.fit == "insert" and self.screw != "typed" else 0.0
+
+    def key_parts(self, context: Context) -> Any:
+        return [*super().key_parts(context), self._insert(context)]
 
     def _seat(self, context: Context, d: float) -> tuple[float, float, float]:
         """Diameter, depth and angle of the wide part."""

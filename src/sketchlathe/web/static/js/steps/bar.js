@@ -1,5 +1,5 @@
 // The sentence bar: a step being made or changed, with a live preview. Built from the step's description alone.
-import { $, S, emit, html, on, part, step, stepKind, svg } from '../core/state.js';
+import { $, S, emit, html, kinds, on, part, step, stepKind, svg } from '../core/state.js';
 import { ask, edit } from '../core/api.js';
 import { forgetPreviews, preview } from '../core/building.js';
 import { add, camera } from '../view/camera.js';
@@ -13,6 +13,7 @@ import { bare, exact } from '../core/units.js';
 import { nameOf, titleOfBody } from './names.js';
 import { EDITORS, TAKES, forget, isPick } from './blanks.js';
 import { openDrawer } from '../ui/drawers.js';
+import { changeSizes } from './sizes.js';
 
 let now = null; // {kind, id, fields, touched, editors, active, result}
 export const picking = { takes: null, pick: null, marked: null, walks: null, hot: null, walked: null };
@@ -115,6 +116,7 @@ function layOut() {
     editor.node.dataset.blank = value;
     editor.node.addEventListener('focus', () => activate(value));
     nodes.push(editor.node);
+    if (blank.table[0] && blank.table[0] === now.fields[value]) nodes.push(sizesButton(blank.table[1]));
     if (['length', 'angle', 'count'].includes(blank.type)) {
       editor.value = html('span', { class: 'val' });
       nodes.push(editor.value);
@@ -150,6 +152,12 @@ function layOut() {
   );
   row.replaceChildren(...nodes);
 }
+const sizesButton = table =>
+  html(
+    'button',
+    { class: 'fix', type: 'button', title: kinds.tables[table].title, onclick: () => changeSizes(table, refresh) },
+    'sizes…',
+  );
 // the bar laid out anew, in the blank where one was
 function relay() {
   const at = now.active;
