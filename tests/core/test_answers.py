@@ -164,6 +164,7 @@ def sheet(steps: int) -> handin.Sheet:
         "Schirmplatte № 3 für Żuraw", "Ivo Marsh", date(2026, 11, 25), 12, "PLA", out.getvalue(),
         [("mass", "59.52 g"), ("volume", "48 cm³")], [("volume", "48 cm³ ± 0.1 %", "agrees")],
         [f"Extrude {i} regions of Sketch {i} by 12 mm forwards, adding material" for i in range(1, steps + 1)],
+        afterwards=[f"Tap M{i} in 1 hole" for i in range(1, 10)],
     )  # fmt: skip
 
 
@@ -174,7 +175,8 @@ def test_one_page_with_all_that_belongs_on_it(steps) -> None:
     pages = PdfReader(io.BytesIO(handin.pdf(sheet(steps)))).pages
     assert len(pages) == 1
     text = pages[0].extract_text()
-    for words in ("Schirmplatte", "Ivo Marsh", "2026-11-25", "revision 12", "59.52 g", "48 cm³", "agrees", "by 12 mm"):
+    for words in ("Schirmplatte", "Ivo Marsh", "2026-11-25", "revision 12", "59.52 g", "48 cm³", "agrees", "by 12 mm",
+                  "Tap M5 in", "and 4 more"):  # fmt: skip
         assert words in text
     assert ("more steps" in text) == (steps == 400)
     assert len(pages[0].images) == 1

@@ -199,3 +199,21 @@ def test_regions_across_the_axis_are_not_wound_and_a_flat_wire_needs_room():
     assert "run into each other" in flat.messages()[0]
     flat.do("set_fields", step=step, fields={"end": "60 mm"})
     assert flat.messages() == []
+
+
+def test_what_is_left_to_the_hand_is_told_with_sizes_and_counts():
+    m = Hand()
+    m.step("block", shape="cylinder", diameter="6", height="20")
+    m.step("thread", face=[m.face_where("", "cylindrical")], form="marked", size="M6", hand="left")
+    part, _, _ = insert_hole()
+    s = part.sketch({"face": face(part, (0, 0, 1))})
+    ids = [part.draw(s, "point", at)[0] for at in ((5.0, 5.0), (12.0, 5.0))]
+    picks = [{"sketch": s, "ref": f"{i}.at"} for i in ids]
+    part.step("hole", points=picks, screw="M5", fit="tapping", form="counterbored", layer="0.3")
+    told = [words for made in (m, part) for _, words in made.build().afterwards]
+    assert told == [
+        "Cut with a die M6 × 1, 20 mm long, left-handed",
+        "Set heat-set inserts M4 into 1 hole",
+        "Drill through the layer in 2 holes",
+        "Tap M5 in 2 holes",
+    ]

@@ -154,6 +154,8 @@ def check_print(asked: requests.CheckPrint, desk: Desk) -> dict[str, Any]:
     found += [readiness.Finding("lying", False, text, "move it on the bed") for text in put.amiss]
     if put.chosen != plates.BY_ITSELF:
         found += _between(model, built.bodies, how.line)
+    found += [readiness.Finding("afterwards", True, words, "by hand, after printing", steps=(step,))
+              for step, words in built.afterwards]  # fmt: skip
     volumes = [measured(b, built.solid_key).volume for b in built.bodies]
     mass = sum(v * stuff_of(model, part, b)["density"] for v, b in zip(volumes, built.bodies))
     takes = layers.estimate(cut, how, mass / max(sum(volumes), 1e-12))

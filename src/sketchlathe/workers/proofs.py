@@ -223,5 +223,6 @@ def hand_in_part(asked: requests.HandInPart, desk: Desk) -> bytes:
         [full_sentence(s, model) + (" (skipped)" if s.skipped else "") for s in part.steps[:limit]],
         [(body_title(model, b.id), _in_short(w, units)) for b, w in zip(built.bodies, found)] if len(found) > 1 else [],
         [(p.name, _parameter(model, p.name, p.formula)) for p in model.parameters],
+        [words for _, words in built.afterwards],
     )
     return handin.pdf(sheet) if asked.form == "pdf" else handin.png(sheet)

@@ -34,6 +34,7 @@ class Sheet:
     steps: Sequence[str]
     bodies: Sequence[tuple[str, str]] = ()  # name, what it amounts to
     parameters: Sequence[tuple[str, str]] = ()
+    afterwards: Sequence[str] = ()  # what is left to be done by hand
 
 
 @functools.cache
@@ -88,6 +89,8 @@ def _fill(page: FPDF, sheet: Sheet) -> None:
     y = max([y, *(e + 3 for e in ends)])
     if sheet.checks:
         y = _checks(page, y, sheet.checks)
+    if sheet.afterwards:
+        y = _afterwards(page, y, sheet.afterwards)
     _steps(page, y + 2, sheet.steps)
     _write(page, _LEFT, _BOTTOM, 8, "Made with Sketch Lathe", _SOFT)
 
@@ -148,6 +151,16 @@ def _checks(page: FPDF, y: float, checks: Sequence[tuple[str, str, str]]) -> flo
         _write(page, _LEFT + 106, y, 10, said, width=72, align="R")
         page.line(_LEFT, y + 5.4, _LEFT + _WIDE, y + 5.4)
         y += 6.8
+    return y + 2
+
+
+def _afterwards(page: FPDF, y: float, what: Sequence[str]) -> float:
+    y = _heading(page, _LEFT, y, "After printing")
+    most = 6
+    shown = [*what[: most - 1], f"and {len(what) - most + 1} more"] if len(what) > most else what
+    for text in shown:
+        _write(page, _LEFT, y, 10, text, width=_WIDE)
+        y += 5.4
     return y + 2
 
 

@@ -145,6 +145,7 @@ def _build_step(
             new_key,
             context.sketch,
             advice=tuple(context.advice),
+            afterwards=tuple(context.afterwards),
             handle=context.handle,
             tools=context.tools,
             tool_result=context.tool_result,

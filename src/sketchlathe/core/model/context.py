@@ -52,6 +52,7 @@ class Context:
         self.found = bodies  # as the step found them
         self.sketch: SketchState | None = None
         self.advice: list[Advice] = []
+        self.afterwards: list[str] = []
         self.handle: dict[str, Any] | None = None
         self.spots: tuple[tuple[str, Triple], ...] = ()  # members of a pattern by name, and where they stand
         self.tools: tuple[Body, ...] = ()

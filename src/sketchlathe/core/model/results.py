@@ -93,6 +93,7 @@ class StepResult:
     worked_on: tuple[str, ...] = ()  # ids of the bodies that a new shape was combined with
     pulls: tuple[tuple[str, str, Triple], ...] = ()  # a placed body, the one it stands on, and the way it comes off
     hands: tuple[Hand, ...] = ()
+    afterwards: tuple[str, ...] = ()  # what is left to be done by hand once it is printed
     free: str = ""  # what a placed body may still do, in words
 
 
@@ -104,6 +105,11 @@ class PartBuild:
     steps: tuple[StepResult, ...]
     bodies: tuple[Body, ...]
     solid_key: str
+
+    @property
+    def afterwards(self) -> list[tuple[str, str]]:
+        """What is left to be done by hand once it is printed: (step, words)."""
+        return [(result.step, words) for result in self.steps for words in result.afterwards]
 
     @property
     def hands(self) -> dict[str, Hand]:

@@ -19,6 +19,7 @@ if TYPE_CHECKING:
     from ..solid.frames import Frame
     from ..solid.naming import Body
 
+_BY_HAND = {"tapping": "Tap {} in", "insert": "Set heat-set inserts {} into"}
 _POINT = math.radians(118)  # the usual tip of a twist drill
 
 
@@ -135,6 +136,7 @@ class Hole(AtPlaces):
             tip = None if depth is None else _POINT
             tools += self._shapes(context, name, frame, place, into, d, long, tip, (seat_d / 2, seat_h, seat_angle))
         context.combine(self, tools, "cut", self.bodies)
+        context.afterwards += self._left_to_do(len(self.places(context)))
         if depth is not None:
             self._advise(context, depth)
 
@@ -152,6 +154,16 @@ class Hole(AtPlaces):
         if self.form == "counterbored" and "layer" in self.formulas():
             return with_layer(name, made, frame, place, into, seat[1], context.above(self, "layer"), d / 2)
         return [made]
+
+    def _left_to_do(self, count: int) -> list[str]:
+        """What printing leaves to the hand."""
+        holes = "1 hole" if count == 1 else f"{count} holes"
+        left = []
+        if self.form == "counterbored" and "layer" in self.formulas():
+            left.append(f"Drill through the layer in {holes}")
+        if self.screw != "typed" and self.fit in _BY_HAND:
+            left.append(f"{_BY_HAND[self.fit].format(self.screw)} {holes}")
+        return left
 
     def _advise(self, context: Context, depth: float) -> None:
         """A hole that ends exactly where the material does stops short when the part grows."""

@@ -80,6 +80,8 @@ class NutPocket(AtPlaces):
             name = f"{self.id}#{number}" if number else self.id
             tools.append(nut_room(name, frame, place, across, low, high_, turn, out))
         context.combine(self, tools, "cut", self.bodies)
+        pockets = "1 pocket" if len(tools) == 1 else f"{len(tools)} pockets"
+        context.afterwards.append(f"Put nuts {self.size} into {pockets}")
 
     def _out(self, context: Context, frame: Frame) -> tuple[float, float]:
         """The direction (rad) in the plane a nut comes in from, and how far it is to the outside, mm."""

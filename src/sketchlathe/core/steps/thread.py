@@ -91,6 +91,10 @@ class Thread(Step):
         if length > _MOST_TURNS * pitch:
             raise CannotBuild(f"A thread has at most {_MOST_TURNS} turns: shorten it.", where="length_word")
         if self.form == "marked":
+            what = "Tap" if barrel.inside else "Cut with a die"
+            size = "" if self.size == "typed" else f"{nearest(2 * barrel.radius, barrel.inside)} × "
+            hand = ", left-handed" if self.hand == "left" else ""
+            context.afterwards.append(f"{what} {size or f'{diameter:.4g} × '}{pitch:g}, {length:.4g} mm long{hand}")
             return
         from ..solid.barrels import with_thread
         from ..solid.threading import iso_thread
