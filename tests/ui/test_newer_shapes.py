@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 
 import pytest
-from tests.ui.acts import block, circle, rectangle, sketch_on_face
+from tests.ui.acts import block, circle, new_parameter, rectangle, sketch_on_face
 
 pytestmark = [pytest.mark.ui, pytest.mark.xdist_group("ui-4")]
 PI = math.pi
@@ -384,3 +384,34 @@ def test_a_box_is_made_to_weigh_what_it_should_by_its_wall(bench) -> None:
     page.wait_for_function("() => Math.abs(document.querySelector('[data-measure=mass]').dataset.exact - 15) < 1e-3")
     bench.page.locator("#undo").click()
     bench.wait_volume(60 * 40 * 20 - 54 * 34 * 17)
+
+
+def test_a_cam_follows_its_parameter_and_its_formulas_are_changed(bench) -> None:
+    bench.new_model()
+    bench.page.keyboard.press("Escape")
+    new_parameter(bench, "wide", "20")
+    bench.chord("sk")
+    bench.plane("1")
+    page = bench.page
+    bench.chord("mn")
+    page.locator("#plot-x").fill("wide * cos(t)")
+    page.keyboard.press("Enter")
+    page.locator("#plot-dialog").wait_for(state="hidden")
+    bench.still()
+    page.locator(".curve.taken").first.wait_for()
+    bench.click(0, 8)
+    bench.chord("mn")
+    page.locator("#plot-dialog[open]", has_text="Formulas of the picked curve").wait_for()
+    assert page.locator("#plot-x").input_value() == "wide * cos(t)"
+    page.locator("#plot-y").fill("10 mm * sin(t)")
+    page.keyboard.press("Enter")
+    page.locator("#plot-dialog").wait_for(state="hidden")
+    bench.still()
+    bench.keep_sketch()
+    bench.chord("se")
+    bench.fill("distance", "5")
+    bench.keep()
+    bench.wait_volume(PI * 200 * 5, rel=1e-4)
+    page.locator("#parameter-wide").fill("30")
+    page.keyboard.press("Enter")
+    bench.wait_volume(PI * 300 * 5, rel=1e-4)

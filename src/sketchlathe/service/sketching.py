@@ -42,6 +42,7 @@ def view(opened: Opened, step_id: str) -> dict[str, Any]:
         "id": step_id,
         "revision": opened.revision,
         "underlay": underlay_view(opened, step_id),
+        "plots": [p.model_dump(mode="json") for p in opened.model.sketch_step(step_id).plots],
         **full_view(evaluated(opened, step_id), opened.model.read_in),
     }
 

@@ -8,15 +8,18 @@ from collections.abc import Callable, Sequence
 from typing import Any
 
 import numpy as np
+import shapely
 
 from ..errors import BadInput
-from ..sketch.curves import CURVES
+from ..sketch.curves import CURVES, Bezier
 from ..sketch.curves.pieces import box_of_piece
+from ..sketch.curves.spline import shaped
 from ..sketch.document import MAX_CURVES
 
 XY = tuple[float, float]
 Raw = dict[str, Any]
 MOST_REACH = 1e6
+_NEAR = 1e-5  # of the way along a curve: from there its direction at an end is taken
 
 
 def line(a: XY, b: XY) -> Raw:
@@ -44,10 +47,11 @@ def ellipse_arc(centre: XY, tip: XY, minor: float, start: XY, end: XY) -> Raw:
     return {"kind": "ellipse_arc", "centre": centre, "tip": tip, "minor": minor, "start": start, "end": end}
 
 
-def smooth(at: Callable[[float], XY], size: float) -> Raw | None:
+def smooth(at: Callable[[float], XY], size: float, within: float = 1e-4, *, directed: bool = False) -> Raw | None:
     """A smooth curve given by its parameter from 0 to 1, as a spline through points on it; straight ones as lines.
 
-    Points are added until the spline runs within a ten-thousandth of the drawing's size of the curve.
+    Points are added, up to 49, until the spline runs ``within`` this share of the drawing's size of the curve.
+    ``directed``: its ends run the way the curve does, which is far nearer to it, and holds them so.
     """
     ends = at(0.0), at(1.0)
     fine = [at(i / 48) for i in range(49)]
@@ -57,13 +61,21 @@ def smooth(at: Callable[[float], XY], size: float) -> Raw | None:
     if math.dist(*ends) > long * (1 - 1e-9):
         return line(*ends)
     for count in (4, 6, 9, 13, 21, 33, 49):
-        raw: Raw = {"kind": "spline", "through": [at(i / (count - 1)) for i in range(count)]}
-        pieces = CURVES.parse({**raw, "id": "x1"}).pieces()
-        drawn = np.array([p.at(k / 8) for p in pieces for k in range(9)])  # type: ignore[union-attr]
-        off = max(float(np.linalg.norm(drawn - f, axis=1).min()) for f in np.array(fine))
-        if off < 1e-4 * size:
+        through = [at(i / (count - 1)) for i in range(count)]
+        ways = (_way(at, 0.0, _NEAR), _way(at, 1.0 - _NEAR, 1.0)) if directed else (None, None)
+        raw: Raw = {"kind": "spline", "through": through, **shaped(through, *ways)}
+        pieces = [p for p in CURVES.parse({**raw, "id": "x1"}).pieces() if isinstance(p, Bezier)]
+        drawn = shapely.LineString([p.at(k / 64) for p in pieces for k in range(65)])
+        off = float(shapely.distance(shapely.points(np.array(fine)), drawn).max())
+        if off < within * size:
             break
     return raw
+
+
+def _way(at: Callable[[float], XY], low: float, high: float) -> XY | None:
+    """The direction in which a curve runs; none where it stands still."""
+    (ax, ay), (bx, by) = at(low), at(high)
+    return (bx - ax, by - ay) if math.hypot(bx - ax, by - ay) > 1e-12 else None
 
 
 def clip_of(curves: Sequence[Raw], name: str) -> dict[str, Any]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Mapping, Sequence
 from typing import TYPE_CHECKING, Any
 
@@ -23,6 +24,7 @@ from .results import Datum, Hand, PartBuild, SketchState, StepResult
 
 if TYPE_CHECKING:
     from ..mesh.surface import Surface
+    from ..sketch.plots import Plot
     from ..solid.edges import NamedEdge
     from ..solid.naming import Body
     from ..solid.paths import Path
@@ -84,6 +86,22 @@ class Context:
         except BadInput as problem:
             raise CannotBuild(problem.message, where=field_name) from problem
         return got.value
+
+    def plot_problem(self, plot: Plot, sketch: Sketch) -> str:
+        """Why a curve by formulas is not where they say; empty if it is (or is gone)."""
+        if any(id not in sketch for id in plot.curves):
+            return ""
+        try:
+            at = plot.curve(self._model.table.values, self._model.units)
+            goals = [at(k / len(plot.curves)) for k in range(len(plot.curves) + 1)]
+        except BadInput as problem:
+            return problem.message
+        for id, *ends in zip(plot.curves, goals, goals[1:]):
+            curve = sketch.curve(id)
+            there = [curve.place(name) for name in curve.end_points or ()]
+            if any(math.dist(p, q) > 1e-6 * max(1.0, *map(abs, q)) for p, q in zip(there, ends)):
+                return "what hangs on it does not go along. Take away what holds it there."
+        return ""
 
     def size(self, table: str, name: str) -> float:
         """A size of a table, mm: the model's own, else the usual."""

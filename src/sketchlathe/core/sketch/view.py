@@ -32,7 +32,7 @@ def live_view(sketch: Sketch, unit: ReadIn) -> dict[str, Any]:
                 "construction": c.construction,
                 "taken": c.taken,
                 "ends": [f"{c.id}.{p}" for p in c.end_points or ()],
-                "points": [{"ref": f"{c.id}.{p}", "at": c.place(p)} for p in c.points],
+                "points": [{"ref": f"{c.id}.{p}", "at": c.place(p)} for p in _points(c)],
                 "tags": _tags(c),
                 "sizes": {n: getattr(c, n) for n in c.sizes},
             }
@@ -89,7 +89,7 @@ def live_changes(before: Sketch, after: Sketch, unit: ReadIn) -> dict[str, Any]:
             number += 1
     return {
         "curves": {
-            c.id: [c.svg(), [c.place(p) for p in c.points], [getattr(c, n) for n in c.sizes]] for c in moved.values()
+            c.id: [c.svg(), [c.place(p) for p in _points(c)], [getattr(c, n) for n in c.sizes]] for c in moved.values()
         },
         "marks": marks,
         "dimensions": dimensions,
@@ -99,6 +99,13 @@ def live_changes(before: Sketch, after: Sketch, unit: ReadIn) -> dict[str, Any]:
 @lru_cache(maxsize=100)
 def _tags_of_kind(cls: type[Curve]) -> tuple[str, ...]:
     return ("point",) if cls.model_fields["kind"].default == "point" else tuple(sorted(cls.tags | {"curve"}))
+
+
+def _points(curve: Curve) -> tuple[str, ...]:
+    """The points of a curve that are shown: of one that follows others only its ends where it has many."""
+    if curve.taken and "spline" in curve.tags and curve.end_points:
+        return curve.end_points
+    return tuple(curve.points)
 
 
 def _tags(curve: Curve) -> tuple[str, ...]:

@@ -11,6 +11,7 @@ from ..errors import CannotBuild
 from ..model.advice import Advice
 from ..sketch.curves import CURVES
 from ..sketch.document import Sketch
+from ..sketch.plots import Plot
 from ..sketch.underlay import Underlay
 from .base import Step
 from .blanks import Blank, Pick, PlaneRef, Taken
@@ -21,11 +22,12 @@ if TYPE_CHECKING:
 
 
 MOST_TAKEN = 1000
+MOST_PLOTS = 100
 
 
 class SketchStep(Step):
-    """A sketch on an origin plane, a flat face or a datum plane. ``taken`` says which of its
-    curves follow the solid.
+    """A sketch on an origin plane, a flat face or a datum plane. ``taken`` says which of its curves follow the solid,
+    ``plots`` which follow formulas.
     """
 
     kind: Literal["sketch"] = "sketch"
@@ -44,6 +46,7 @@ class SketchStep(Step):
     plane: Annotated[PlaneRef, Blank("plane", "plane", "Pick an origin plane or a flat face.")]
     sketch: Sketch = Sketch()
     taken: tuple[Taken, ...] = Field(default=(), max_length=MOST_TAKEN)
+    plots: tuple[Plot, ...] = Field(default=(), max_length=MOST_PLOTS)
     underlay: Underlay | None = None  # nothing is built from it
 
     def picks(self) -> Iterator[Pick]:
@@ -52,7 +55,8 @@ class SketchStep(Step):
 
     def key_parts(self, context: Context) -> Any:
         frame, sketch = context.frame_of(self.plane), context.evaluated(self.followed(context))
-        return [sketch.model_dump(mode="json"), dict(sketch.values), frame.as_json()]
+        plots = [context.plot_problem(plot, sketch) for plot in self.plots]
+        return [sketch.model_dump(mode="json"), dict(sketch.values), frame.as_json(), *plots]
 
     def build(self, context: Context) -> None:
         from ..sketch.solver.solving import Verdict, solve
@@ -68,6 +72,8 @@ class SketchStep(Step):
                 )
             sketch = solution.sketch
             context.moved = {c.id: c.model_dump(mode="json") for c in sketch.curves if c != self.sketch.curve(c.id)}
+        for problem in filter(None, (context.plot_problem(plot, sketch) for plot in self.plots)):
+            raise CannotBuild(f"A curve by formulas cannot follow them, and is kept as it was: {problem}")
         off = sketch.unmet()
         if off:
             raise CannotBuild(

@@ -12,6 +12,7 @@ from ...sketch.constraints import Dimensional
 from ...sketch.solver.solving import Verdict, solve
 from ...steps.sketch import SketchStep
 from ..document import Model, check_parts
+from ..plots import replotted
 from ..sound import check_reads, problem_in
 
 
@@ -100,13 +101,15 @@ def resettled(model: Model) -> Model:
         for step in part.steps:
             if not isinstance(step, SketchStep):
                 continue
-            if not any(isinstance(c, Dimensional) and c.driving for c in step.sketch.constraints):
+            plotted = replotted(model, step) if step.plots else step.sketch
+            sized = any(isinstance(c, Dimensional) and c.driving for c in step.sketch.constraints)
+            if not sized and plotted is step.sketch:
                 continue
             try:
-                sketch = step.sketch.valued(model.table.values, model.units)
+                sketch = plotted.valued(model.table.values, model.units)
             except BadInput:
                 continue
-            if not sketch.unmet():
+            if plotted is step.sketch and not sketch.unmet():
                 continue
             solution = solve(sketch)
             if solution.verdict is Verdict.SOLVED:

@@ -44,6 +44,7 @@ def formulas_of(step: Step) -> list[str]:
     """All formulas that count in a step: of its blanks, and of a sketch's driving dimensions."""
     formulas = list(step.formulas().values())
     if isinstance(step, SketchStep):
+        formulas += [text for plot in step.plots for text in plot.texts().values()]
         formulas += [c.value for c in step.sketch.constraints if isinstance(c, Dimensional) and c.driving]
     return formulas
 
@@ -153,6 +154,9 @@ def _renamed_step(step: Step, renamed: object) -> Step:
         update["sketch"] = step.sketch.with_constraints(
             c.model_copy(update={"value": renamed(c.value)}) if isinstance(c, Dimensional) and c.driving else c
             for c in step.sketch.constraints
+        )
+        update["plots"] = tuple(
+            p.model_copy(update={name: renamed(text) for name, text in p.texts().items()}) for p in step.plots
         )
     return step.model_copy(update=update)
 

@@ -5,24 +5,26 @@ from __future__ import annotations
 import itertools
 import math
 import re
-from collections.abc import Callable
 from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field
 
-from ...errors import BadInput
-from ...quantity import LENGTH, Quantity, evaluate
+from ...errors import BadInput, Refused
+from ...quantity import LENGTH, evaluate
 from ...sketch.changes import copying
 from ...sketch.curves import CURVES, Vec
 from ...sketch.curves.base import LIMIT
 from ...sketch.curves.spline import MOST_POINTS
-from ...sketch.document import Sketch
+from ...sketch.document import MAX_CURVES, Sketch
+from ...sketch.plots import Formulas, Plot, Typed
+from ...steps.sketch import MOST_PLOTS, SketchStep
 from ..document import Model
+from ..plots import splines
+from .base import resettled
 from .reshaping import Reshape
 from .sketching import Numbering
 
 MOST_ROWS = 400
-Typed = Annotated[str, Field(max_length=400)]
 
 
 class _Plotted(Reshape):
@@ -37,8 +39,8 @@ class _Plotted(Reshape):
 
 
 class PlotFormulas(_Plotted):
-    """``x`` and ``y`` are formulas in t, which runs from ``start`` to ``end`` (both plain numbers, angles or lengths).
-    The spline runs within a ten-thousandth of the curve's size of it; it does not follow parameters afterwards.
+    """A curve by two formulas. One that uses parameters follows them afterwards and cannot be moved by hand; others are
+    splines like any. ``instead``: a curve by formulas that is drawn anew.
     """
 
     kind: Literal["plot_formulas"] = "plot_formulas"
@@ -47,52 +49,36 @@ class PlotFormulas(_Plotted):
     y: Typed
     start: Typed = "0"
     end: Typed = "1"
+    instead: str = Field(default="", max_length=20)
 
-    def reshaped(self, model: Model, sketch: Sketch, fresh: Numbering) -> Sketch:
-        from ...bringing.chaining import smooth
+    def apply(self, model: Model) -> Model:
+        formulas = Formulas(x=self.x, y=self.y, start=self.start, end=self.end)
+        step = model.sketch_step(self.sketch)
+        known = {p.name for p in model.parameters}
+        if self.instead:
+            return self._anew(model, step, formulas)
+        if not formulas.names() & known:
+            fresh = Numbering(model)
+            free = splines(formulas, model, lines=True)
+            after = self._laid(self.current(model), fresh, free)
+            return fresh.model.with_sketch(self.sketch, after)
+        made = splines(formulas, model)
+        ids, model = model.fresh("c", len(made))
+        if len(step.sketch.curves) + len(made) > MAX_CURVES or len(step.plots) >= MOST_PLOTS:
+            raise Refused("There is no room for another curve in this sketch: begin a new one.")
+        new = [CURVES.parse({**raw, "id": id, "taken": True}) for id, raw in zip(ids, made)]
+        plot = Plot(curves=tuple(ids), **formulas.texts())
+        sketch = step.sketch.with_curves((*step.sketch.curves, *new))
+        return model.with_step(step.model_copy(update={"sketch": sketch, "plots": (*step.plots, plot)}))
 
-        at = self._curve(model)
-        ends = at(0.0), at(1.0)
-        size = max(math.dist(p, q) for p in (at(i / 16) for i in range(17)) for q in ends)
-        if size < 1e-6:
-            raise BadInput("This curve is a single spot: its formulas do not depend on t.", where="x")
-        halves = math.dist(*ends) < 1e-9 * size  # a closed one is two that meet at both ends
-        spans = ((0.0, 0.5), (0.5, 1.0)) if halves else ((0.0, 1.0),)
-        made = [smooth(lambda u, a=a, b=b: at(a + (b - a) * u), size) for a, b in spans]  # type: ignore[misc]
-        return self._laid(sketch, fresh, [raw for raw in made if raw is not None])
-
-    def _curve(self, model: Model) -> Callable[[float], Vec]:
-        names = dict(model.table.values)
-        if "t" in names:
-            raise BadInput("There is a parameter called t: rename it, for here t runs along the curve.", where="x")
-        low, high = (self._quantity(model, text, where) for text, where in ((self.start, "start"), (self.end, "end")))
-        if low.dimension != high.dimension and not (low.bare and low.value == 0):
-            raise BadInput("Both ends of t must be numbers, or angles, or lengths.", where="end")
-        if abs(high.value - low.value) < 1e-12:
-            raise BadInput("t must run from one value to another.", where="end")
-
-        def at(u: float) -> Vec:
-            t = Quantity(low.value + (high.value - low.value) * u, high.dimension)
-            place = []
-            for text, where in ((self.x, "x"), (self.y, "y")):
-                try:
-                    v = evaluate(text, {**names, "t": t}, wanted=LENGTH, length_unit=model.units).value
-                except BadInput as problem:
-                    problem.where = where
-                    raise
-                if not math.isfinite(v) or abs(v) > LIMIT:
-                    raise BadInput(f"At t = {t.value:.6g} this leaves the drawing: {text[:60]}.", where=where)
-                place.append(v)
-            return place[0], place[1]
-
-        return at
-
-    def _quantity(self, model: Model, text: str, where: str) -> Quantity:
-        try:
-            return evaluate(text, model.table.values, wanted=None, length_unit=model.units)
-        except BadInput as problem:
-            problem.where = where
-            raise
+    def _anew(self, model: Model, step: SketchStep, formulas: Formulas) -> Model:
+        old = next((p for p in step.plots if self.instead in p.curves), None)
+        if old is None:
+            raise BadInput("That curve follows no formulas: draw a new one.", where="x")
+        splines(formulas, model, len(old.curves))  # says what is wrong before anything is changed
+        new = Plot(curves=old.curves, **formulas.texts())
+        step = step.model_copy(update={"plots": tuple(new if p is old else p for p in step.plots)})
+        return resettled(model.with_step(step))
 
 
 class PlotTable(_Plotted):

@@ -177,7 +177,8 @@ class DuplicateStep(Edit):
         if isinstance(copy, SketchStep):
             model, sketch, names = renumbered(model, copy.sketch)
             taken = tuple(t.model_copy(update={"curve": names.get(t.curve, t.curve)}) for t in copy.taken)
-            copy = copy.model_copy(update={"sketch": sketch, "taken": taken})
+            plots = tuple(p.model_copy(update={"curves": tuple(names.get(c, c) for c in p.curves)}) for p in copy.plots)
+            copy = copy.model_copy(update={"sketch": sketch, "taken": taken, "plots": plots})
         steps = (*part.steps[:at], copy, *part.steps[at:])
         now = part.now + 1 if part.now is not None and part.now >= at else part.now
         return model.with_part(part.model_copy(update={"steps": steps, "now": now}))

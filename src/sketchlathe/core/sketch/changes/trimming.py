@@ -139,7 +139,7 @@ def extend(sketch: Sketch, fresh: Fresh, id: str, pick: XY) -> Sketch:
 def _changeable(sketch: Sketch, id: str) -> Curve:
     curve = sketch.curve(id)
     if curve.taken:
-        raise BadInput("This curve is taken from the solid; it follows the solid and cannot be cut here.")
+        raise BadInput("This curve follows the solid or its formulas, so it cannot be cut here.")
     if "text" in curve.tags or curve.kind == "point":
         raise BadInput(f"{opens(a(curve.word))} cannot be trimmed, split or extended.")
     if any(id in c.members() for c in sketch.constraints if hasattr(c, "copy_ids") and id in set(c.copy_ids())):

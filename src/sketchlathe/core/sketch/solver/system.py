@@ -140,6 +140,9 @@ def compile_rows(rows: Rows, scale: float, *, merge: bool = True, apart: Collect
     for same in rows.sames if merge else ():
         if same.owner in apart:
             continue
+        a, b = merged.find(same.a), merged.find(same.b)
+        if a != b and merged.held[a] and merged.held[b] and abs(layout.values[a] - layout.values[b]) > 1e-9 * scale:
+            told.append(same)  # two that cannot move lie apart: nothing makes them one, and that must be said
         did[same.owner] = merged.union(same.a, same.b) or did.get(same.owner, False)
     leader = [merged.find(i) for i in range(total)]
     free = [i for i in range(total) if leader[i] == i and not merged.held[i]]

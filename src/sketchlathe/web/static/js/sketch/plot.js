@@ -5,10 +5,20 @@ import { edit } from '../core/api.js';
 const dialog = $('plot-dialog'),
   by = $('plot-by'),
   says = $('plot-says');
+let chosen = null;
 const fields = { x: 'plot-x', y: 'plot-y', start: 'plot-start', end: 'plot-end', text: 'plot-text' };
 
 $('plot').addEventListener('click', () => {
   says.textContent = '';
+  // of a curve that is picked its own formulas, to be changed
+  chosen = S.sketch.plots.find(p => S.selection.some(ref => p.curves.includes(ref.split('.')[0]))) ?? null;
+  by.disabled = Boolean(chosen);
+  if (chosen) {
+    by.value = 'plot_formulas';
+    by.dispatchEvent(new Event('change'));
+    for (const name of ['x', 'y', 'start', 'end']) $(fields[name]).value = chosen[name];
+  }
+  $('plot-title').textContent = chosen ? 'Formulas of the picked curve' : 'Curve by numbers';
   dialog.showModal();
 });
 $('plot-drop').addEventListener('click', () => dialog.close());
@@ -23,7 +33,13 @@ dialog.querySelector('form').addEventListener('submit', async event => {
   const what =
     by.value === 'plot_table'
       ? { text: value('plot-text'), form: value('plot-form') }
-      : { x: value('plot-x'), y: value('plot-y'), start: value('plot-start'), end: value('plot-end') };
+      : {
+          x: value('plot-x'),
+          y: value('plot-y'),
+          start: value('plot-start'),
+          end: value('plot-end'),
+          ...(chosen ? { instead: chosen.curves[0] } : {}),
+        };
   for (const id of Object.values(fields)) $(id).classList.remove('bad');
   try {
     await edit({ kind: by.value, sketch: S.sketch.id, ...what }, true);
