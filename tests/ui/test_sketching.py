@@ -446,3 +446,24 @@ def test_a_drop_is_heard_though_the_next_grab_comes_at_once(bench, socket) -> No
     assert [what for what, *_ in heard] == ["grab", "drop", "grab again"]
     assert all(not message for _, message, _ in heard)
     assert [*heard[1][2].values()] == [{"start": [0, 0], "end": [38, 20]}]
+
+
+def test_a_spline_by_its_controls_is_drawn_and_pulled(bench) -> None:
+    bench.new_model()
+    bench.plane("1")
+    bench.chord("dk")
+    for place in ((0, 0), (10, 25), (35, 30), (50, 0)):
+        bench.click(*place)
+    bench.page.keyboard.press("Enter")
+    bench.still()
+    bench.page.keyboard.press("Escape")
+    cage = bench.page.locator(".cage")
+    before = cage.get_attribute("d")
+    bench.drag((35, 30), (45, 40))
+    bench.still()
+    assert cage.get_attribute("d") != before
+    bench.chord("dl")
+    bench.click(50, 0)
+    bench.click(0, 0)
+    bench.page.locator("#region-count", has_text="1").wait_for()
+    assert bench.findings() == []

@@ -13,6 +13,7 @@ import numpy as np
 from ...errors import BadInput
 from ..curves import ArcPiece, Bezier, Curve, EllipsePiece, Segment
 from ..curves.arc import Arc
+from ..curves.controlled import ControlSpline
 from ..curves.ellipse import Ellipse, EllipseArc
 from ..curves.line import Line
 from ..curves.spline import Spline
@@ -39,7 +40,7 @@ def is_closed(curve: Curve) -> bool:
 def limits(curve: Curve) -> tuple[float, float]:
     """First and last place along a curve."""
     pieces = curve.pieces()
-    if isinstance(curve, Spline):
+    if "spline" in curve.tags:
         return 0.0, float(len(pieces))
     piece = pieces[0]
     if isinstance(piece, ArcPiece | EllipsePiece):
@@ -50,7 +51,7 @@ def limits(curve: Curve) -> tuple[float, float]:
 def at(curve: Curve, place: float) -> XY:
     """The point at a place along a curve."""
     pieces = curve.pieces()
-    if isinstance(curve, Spline):
+    if "spline" in curve.tags:
         i = min(max(int(place), 0), len(pieces) - 1)
         return pieces[i].at(place - i)  # type: ignore[union-attr]
     piece = pieces[0]
@@ -64,7 +65,7 @@ def at(curve: Curve, place: float) -> XY:
 
 def nearest(curve: Curve, p: XY) -> float:
     """The place along a curve that is nearest to a point."""
-    if isinstance(curve, Spline):
+    if isinstance(curve, Spline | ControlSpline):
         return curve.nearest(p)
     piece = curve.pieces()[0]
     if isinstance(piece, Segment):
@@ -95,7 +96,7 @@ def cuts(sketch: Sketch, curve: Curve, others: list[Curve] | None = None) -> lis
         for row in rows_of(other.pieces()):
             for i, own in enumerate(mine):
                 for k in range(meet(own, row, eps, hits, room)):
-                    place = float(hits[k, 0]) + (i if isinstance(curve, Spline) else 0.0)
+                    place = float(hits[k, 0]) + (i if "spline" in curve.tags else 0.0)
                     found.append(Cut(place, other.id, at(curve, place)))
     found.sort()
     out: list[Cut] = []
@@ -109,8 +110,8 @@ def between(curve: Curve, low: float, high: float, id: str) -> Curve:
     """The curve from one place to another (on a closed curve the second may be past the full turn)."""
     if isinstance(curve, Line):
         return curve.model_copy(update={"id": id, "start": at(curve, low), "end": at(curve, high)})
-    if isinstance(curve, Spline):
-        return _spline_between(curve, low, high, id)
+    if isinstance(curve, Spline | ControlSpline):
+        return _spline_between(curve.as_spline() if isinstance(curve, ControlSpline) else curve, low, high, id)
     base = {"id": id, "construction": curve.construction, "start": at(curve, low), "end": at(curve, high)}
     scalars = {name: value for name, value in curve.scalars.items() if name not in ("start", "end")}
     kind = Arc if "round" in curve.tags else EllipseArc

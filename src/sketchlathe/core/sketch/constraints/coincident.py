@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING, Any, ClassVar, Literal
 
 from pydantic import Field
 
+from ..curves.controlled import ControlSpline
 from ..curves.spline import Spline
 from ..solver import residuals as kinds
 from .base import Constraint, Mark
@@ -39,7 +40,11 @@ class Coincident(Constraint):
     def branch(cls, sketch: Sketch, refs: tuple[str, ...]) -> dict[str, Any]:
         point, target = refs
         curve = None if "point" in sketch.tags_of(target) or target.endswith("_axis") else sketch.curve(target)
-        return {"along": curve.nearest(sketch.point(point_ref(sketch, point)))} if isinstance(curve, Spline) else {}
+        return (
+            {"along": curve.nearest(sketch.point(point_ref(sketch, point)))}
+            if isinstance(curve, Spline | ControlSpline)
+            else {}
+        )
 
     def say(self, rows: Rows, sketch: Sketch) -> None:
         point, target = point_ref(sketch, self.on[0]), self.on[1]
@@ -66,7 +71,7 @@ def put_on(rows: Rows, sketch: Sketch, point: str, target: str, owner: Constrain
         rows.on_ellipse(point, target)
     else:
         curve = sketch.curve(target)
-        assert isinstance(curve, Spline)
+        assert isinstance(curve, Spline | ControlSpline)
         curve.on_curve(rows, point, f"{owner.id}.along", owner.unknowns.get("along", 0.0))
 
 

@@ -14,6 +14,7 @@ from typing import TYPE_CHECKING, Any, ClassVar, Literal
 
 from ...errors import BadInput
 from ..curves import Vec
+from ..curves.controlled import ControlSpline
 from ..curves.spline import Spline
 from ..solver import residuals as kinds
 from .base import Constraint, Mark
@@ -197,7 +198,7 @@ class Smooth(Constraint):
             raise BadInput("A smooth join needs a spline whose end meets the other curve's end.")
         bend = 1.0
         if "round" in sketch.tags_of(a):
-            p, q, r = (_control(sketch, ref) for ref in _end_controls(shared[1]))
+            p, q, r = (_control(sketch, ref) for ref in _end_controls(sketch, shared[1]))
             turn = (q[0] - p[0]) * (r[1] - q[1]) - (q[1] - p[1]) * (r[0] - q[0])
             centre = sketch.point(f"{a}.centre")
             toward = (q[0] - p[0]) * (centre[1] - p[1]) - (q[1] - p[1]) * (centre[0] - p[0])
@@ -214,7 +215,7 @@ class Smooth(Constraint):
         run_together(rows, sketch, self.on, self.shared, self.side)
         a = self.on[0]
         layout = rows.layout
-        p, h, q = (layout.xy(ref) for ref in _end_controls(self.shared[1]))
+        p, h, q = (layout.xy(ref) for ref in _end_controls(sketch, self.shared[1]))
         tags = sketch.tags_of(a)
         if "line" in tags:
             rows.add(kinds.POINT_LINE, (*q, *p, *h), (0.0,), (0,))
@@ -222,8 +223,10 @@ class Smooth(Constraint):
             scale = sketch.radius(a)
             rows.add(kinds.BEND, (*p, *h, *q, layout.size(a)), (self.bend, scale), (1,))
         else:
-            _, h2, q2 = (layout.xy(ref) for ref in _end_controls(self.shared[0]))
-            size = math.dist(sketch.point(self.shared[0]), sketch.point(_end_controls(self.shared[0])[1])) ** 2
+            _, h2, q2 = (layout.xy(ref) for ref in _end_controls(sketch, self.shared[0]))
+            size = (
+                math.dist(sketch.point(self.shared[0]), _control(sketch, _end_controls(sketch, self.shared[0])[1])) ** 2
+            )
             rows.add(kinds.BENDS, (*p, *h, *q, *h2, *q2), (size / sketch.size,), (0,))
 
     def torn(self, sketch: Sketch) -> Constraint | None:
@@ -257,11 +260,13 @@ def shared_end(sketch: Sketch, a: str, b: str, taken: Sequence[tuple[str, str]] 
     return min(found, key=lambda pair: pair in taken or pair[::-1] in taken, default=None)
 
 
-def _end_controls(end: str) -> tuple[str, str, str]:
+def _end_controls(sketch: Sketch, end: str) -> tuple[str, str, str]:
     """End, handle and second control of a spline at one of its ends."""
-    curve, _, name = end.partition(".")
-    handle, second = ("lead", "q0") if name == "p0" else ("trail", "qn")
-    return end, f"{curve}.{handle}", f"{curve}.{second}"
+    id, _, name = end.partition(".")
+    curve = sketch.curve(id)
+    assert isinstance(curve, Spline | ControlSpline)
+    handle, second = curve.end_controls(name)
+    return end, f"{id}.{handle}", f"{id}.{second}"
 
 
 def _control(sketch: Sketch, ref: str) -> tuple[float, float]:
@@ -275,7 +280,7 @@ def _outward(sketch: Sketch, curve: str, end: str) -> tuple[tuple[float, float],
     p = sketch.point(end)
     tags = sketch.tags_of(curve)
     if "spline" in tags:
-        q, turn = sketch.point(_end_controls(end)[1]), 0.0
+        q, turn = _control(sketch, _end_controls(sketch, end)[1]), 0.0
     elif "line" in tags:
         q, turn = next(e for e in sketch.ends(curve) if math.dist(e, p) > 0), 0.0
     else:
@@ -301,7 +306,7 @@ def run_together(rows: Rows, sketch: Sketch, on: tuple[str, ...], shared: tuple[
         p = rows.layout.xy(end)
         tags = sketch.tags_of(curve)
         if "spline" in tags:
-            q = rows.layout.xy(_end_controls(end)[1])
+            q = rows.layout.xy(_end_controls(sketch, end)[1])
         elif "line" in tags:
             q = rows.layout.xy(next(e for e in rows.layout.end_refs(curve) if e != end))
         else:

@@ -65,6 +65,10 @@ class Spline(Curve):
     def end_points(self) -> tuple[str, str]:
         return "p0", f"p{len(self.through) - 1}"
 
+    def end_controls(self, end: str) -> tuple[str, str]:
+        """The two Bézier controls next to an end, the nearer first."""
+        return ("lead", "q0") if end == "p0" else ("trail", "qn")
+
     def place(self, name: str) -> XY:
         if name in ("lead", "trail"):
             x, y = self.controls[0 if name == "lead" else -1]

@@ -18,6 +18,7 @@ class SplineTool(Tool):
     kind: ClassVar[str] = "spline"
     family: ClassVar[str] = "spline"
     word: ClassVar[str] = "Spline"
+    variant: ClassVar[str] = "through points"
     chord: ClassVar[str] = "db"
     order: ClassVar[int] = 70
     icon: ClassVar[str] = "M3 18C6 4 12 6 12 12S17 20 20 5"
@@ -26,10 +27,7 @@ class SplineTool(Tool):
     hint: ClassVar[str] = "Click point after point; Enter or a second click on the last one ends it."
 
     def draw(self, places: list[Place], sizes: list[TypedSize | None], options: Options, sketch: Sketch) -> Drawing:
-        kept = [places[0]]
-        for place in places[1:]:
-            if math.dist(place.at, kept[-1].at) > 1e-9:
-                kept.append(place)
+        kept = _apart(places)
         if len(kept) < 2:
             raise BadInput("A spline needs at least two points at different places.")
         drawing = Drawing()
@@ -43,6 +41,46 @@ class SplineTool(Tool):
             if wanted is not None and place.ref:
                 drawing.constraints.append(("tangent", (place.ref.partition(".")[0], spline)))
         return drawing
+
+
+@TOOLS.add
+class ControlSplineTool(Tool):
+    """Control after control; the curve begins at the first, ends at the last and leans towards the others."""
+
+    kind: ClassVar[str] = "control_spline"
+    family: ClassVar[str] = "spline"
+    word: ClassVar[str] = "Spline by controls"
+    variant: ClassVar[str] = "by controls"
+    chord: ClassVar[str] = "dk"
+    order: ClassVar[int] = 71
+    icon: ClassVar[str] = "M3 19L6 5l12 2 2 13M3 19C7 2 17 3 20 20"
+    steps: ClassVar[tuple[str, ...]] = ("first point", "next control")
+    more: ClassVar[bool] = True
+    hint: ClassVar[str] = "Click its controls one by one, three or more; Enter or a second click on the last ends it."
+
+    def draw(self, places: list[Place], sizes: list[TypedSize | None], options: Options, sketch: Sketch) -> Drawing:
+        kept = _apart(places)
+        if len(kept) < 2:
+            raise BadInput("A spline by controls needs at least three places.")
+        if len(kept) == 2:  # on the way to three; straight until then
+            (ax, ay), (bx, by) = kept[0].at, kept[1].at
+            poles = [(ax, ay), ((ax + bx) / 2, (ay + by) / 2), (bx, by)]
+        else:
+            poles = [p.at for p in kept]
+        drawing = Drawing()
+        spline = drawing.curve("control_spline", poles=poles)
+        numbers = (0, 2) if len(kept) == 2 else range(len(kept))
+        drawing.placed = [(f"{spline}.p{i}", place) for i, place in zip(numbers, kept)]
+        return drawing
+
+
+def _apart(places: list[Place]) -> list[Place]:
+    """Places without those that follow where the one before is."""
+    kept = [places[0]]
+    for place in places[1:]:
+        if math.dist(place.at, kept[-1].at) > 1e-9:
+            kept.append(place)
+    return kept
 
 
 def _running_on(sketch: Sketch, place: Place, *, start: bool) -> tuple[float, float] | None:

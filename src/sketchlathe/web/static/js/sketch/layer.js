@@ -145,6 +145,9 @@ function openSketch() {
           d: c.path,
         }),
         svg('path', { class: `hit ${c.tags.includes('text') ? 'filled' : ''}`, d: c.path, 'data-ref': c.id }),
+        ...(c.tags.includes('poles')
+          ? [svg('path', { class: 'cage', d: `M${c.points.map(p => p.at).join('L')}` })]
+          : []),
       ]),
     ),
   );
