@@ -4,8 +4,9 @@ import math
 from typing import Any
 
 import pytest
+from tests.hand import Hand
 
-from sketchlathe.core.errors import BadInput
+from sketchlathe.core.errors import BadInput, Trouble
 from sketchlathe.core.model.edits import parse_edit
 from sketchlathe.core.sketch.lettering import FONTS, glyph, outlines
 from sketchlathe.core.sketch.tools import TOOLS
@@ -263,3 +264,25 @@ def test_the_wrong_number_of_points_is_said(tool: str, hand: Any, s: str) -> Non
     with pytest.raises(BadInput, match="needs"):
         edit = {"kind": "draw", "sketch": s, "tool": tool, "places": [{"at": [i, 2 * i]} for i in range(count)]}
         parse_edit(edit).apply(hand.model)
+
+
+@pytest.mark.parametrize("word, at", [("level with", (36.0, 0.0)), ("plumb with", (0.0, 36.0))])
+def test_a_rim_that_is_lined_up_with_its_centre_does_not_go_through_it(word, at):
+    """The circle shrank to nothing without a word: the place was taken to lie on what it was only level with."""
+    m = Hand()
+    s = m.sketch()
+    (circle,) = m.draw(s, "circle", (0.0, 0.0, "origin", "origin"), (*at, word, "origin"))
+    assert m.curve(s, circle).radius == 36
+    (arc,) = m.draw(s, "arc", (50.0, 0.0), (70.0, 0.0), (60.0, 12.0, "level with", f"{circle}.centre"))
+    assert m.curve(s, arc).place("start") == (50.0, 0.0) or m.curve(s, arc).place("end") == (50.0, 0.0)
+    assert not any(c.kind == "coincident" and f"{circle}.centre" in c.on and arc in c.on for c in
+                   m.model.sketch_step(s).sketch.constraints)  # fmt: skip
+
+
+def test_nothing_makes_a_circle_vanish():
+    m = Hand()
+    s = m.sketch()
+    (circle,) = m.draw(s, "circle", (0.0, 0.0, "origin", "origin"), (20.0, 0.0))
+    with pytest.raises(Trouble):
+        m.do("add_constraint", sketch=s, constraint="coincident", on=["origin", circle])
+    assert m.curve(s, circle).radius == pytest.approx(20)

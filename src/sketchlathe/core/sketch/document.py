@@ -16,6 +16,7 @@ from ..saying import a, opens
 from .constraints import AnyConstraint, Constraint, Dimensional
 from .constraints.joints import Joints
 from .curves import AnyCurve, ArcPiece, Curve
+from .curves.text_along import with_texts_along
 from .solver.rows import AXIS_ENDS, ORIGIN
 
 MAX_CURVES = 3000
@@ -178,7 +179,7 @@ class Sketch(BaseModel):
 
     def with_curves(self, curves: Iterable[Curve]) -> Sketch:
         """The same sketch with other curves."""
-        return self._changed(curves=tuple(curves))
+        return self._changed(curves=with_texts_along(tuple(curves)))
 
     def with_constraints(self, constraints: Iterable[Constraint]) -> Sketch:
         """The same sketch with other constraints."""

@@ -78,6 +78,9 @@ SNAPS: dict[str, Callable[[str, str | None], Implied]] = {
     "equal length": _of_line("equal"),
 }
 
+LINED_UP = frozenset(w for w, rule in SNAPS.items() if rule not in (_same_place, _middle, _quadrant, _crossing))
+"""Words of places that do not lie on what they name, but stand in line with it."""
+
 
 def implied(sketch: Sketch, point: str, snap: str | None, ref: str | None) -> Implied:
     """Constraints implied by a placed point's snap; a reference that is not there implies nothing."""

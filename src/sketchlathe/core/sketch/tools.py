@@ -16,6 +16,7 @@ from ..errors import BadInput
 from ..quantity import ANGLE, LENGTH, Dimension
 from ..registry import Registry, kind_of
 from .curves import Vec
+from .inference import LINED_UP
 
 if TYPE_CHECKING:
     from .document import Sketch
@@ -46,6 +47,11 @@ class Place(BaseModel):
     also: tuple[Aligned, ...] = Field(default=(), max_length=2)
     typed: tuple[str, str] | None = None
     take: dict[str, Any] | None = None
+
+    @property
+    def on(self) -> str:
+        """What it lies on; empty where it lies on nothing, or is only lined up with something."""
+        return "" if self.snap in LINED_UP else self.ref or ""
 
 
 @dataclass

@@ -204,18 +204,15 @@ def pasted(sketch: Sketch, fresh: Fresh, raw: dict[str, Any], by: XY, scale: flo
         raise BadInput("What is on the clipboard is not from a sketch.")
     if len(sketch.curves) + len(curves) > MAX_CURVES:
         raise BadInput(f"A sketch may have at most {MAX_CURVES} curves; {len(curves)} were to be pasted.")
-    names: dict[str, str] = {}
+    if not all(isinstance(one, dict) for one in curves):
+        raise BadInput("What is on the clipboard is not from a sketch.")
+    ids = [fresh("c") for _ in curves]
+    names = {str(one.get("id")): id for one, id in zip(curves, ids)}
     new: list[Curve] = []
-    for one in curves:
-        if not isinstance(one, dict):
-            raise BadInput("What is on the clipboard is not from a sketch.")
-        id = fresh("c")
-        names[str(one.get("id"))] = id
-        new.append(
-            CURVES.parse({**one, "id": id, "taken": False}).moved(
-                lambda p: (p[0] * scale + by[0], p[1] * scale + by[1]), scale
-            )
-        )
+    for one, id in zip(curves, ids):
+        along = {"along": names.get(str(one["along"]), "")} if "along" in one else {}
+        curve = CURVES.parse({**one, **along, "id": id, "taken": False})
+        new.append(curve.moved(lambda p: (p[0] * scale + by[0], p[1] * scale + by[1]), scale))
     sketch = sketch.with_curves((*sketch.curves, *new))
     used = {c.name for c in sketch.constraints if isinstance(c, Dimensional)}
     for one in constraints[: 4 * MAX_CURVES]:

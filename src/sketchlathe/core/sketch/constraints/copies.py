@@ -62,7 +62,7 @@ class CopyFields(BaseModel):
         """A new copy of a seed as member number ``member``."""
         curve = sketch.curve(seed)
         moved = curve.moved(self.transform(sketch, member), mirrored=self.turns_over)
-        return moved.model_copy(update={"id": id, "taken": False})
+        return moved.apart().model_copy(update={"id": id, "taken": False})
 
     def points_of(self, sketch: Sketch, seed: str, copy: str) -> Iterator[tuple[str, str]]:
         """Pairs of points that correspond."""

@@ -109,6 +109,10 @@ class Curve(BaseModel):
         """What a mirror makes of it beyond moving its points (an arc swaps its ends to stay counterclockwise)."""
         return self
 
+    def apart(self) -> Curve:
+        """What a copy of it is like: by itself, whatever it hung on."""
+        return self
+
     def twin_point(self, name: str) -> str:
         """The name that a point has on the mirrored copy."""
         return name

@@ -56,8 +56,8 @@ class ArcThrough(_ArcTool):
         drawing.placed = [(f"{arc}.{name}", place) for name, place in zip(names, places)]
         if sizes[0]:
             drawing.dimensions.append(("radius", (arc,), sizes[0].text, {}))
-        elif places[2].ref and "." in places[2].ref:
-            drawing.constraints.append(("coincident", (places[2].ref, arc)))
+        elif "." in places[2].on:
+            drawing.constraints.append(("coincident", (places[2].on, arc)))
         return drawing
 
 
@@ -140,7 +140,7 @@ class ArcTangent(_ArcTool):
     hint: ClassVar[str] = "Click the end of a line or arc, then where the arc is to end."
 
     def draw(self, places: list[Place], sizes: list[TypedSize | None], options: Options, sketch: Sketch) -> Drawing:
-        ref = places[0].ref or ""
+        ref = places[0].on
         id, _, name = ref.partition(".")
         if ref not in sketch or not name or name not in (sketch.curve(id).end_points or ()):
             raise BadInput("Start a tangent arc at the end of a line, arc or spline.")

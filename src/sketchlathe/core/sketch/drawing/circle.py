@@ -48,8 +48,8 @@ def _circle(
 
 def _on_rim(drawing: Drawing, circle: str, place: Place) -> None:
     """The circle goes through what the place snapped to."""
-    if place.ref and ("." in place.ref or place.ref == "origin"):
-        drawing.constraints.append(("coincident", (place.ref, circle)))
+    if "." in place.on or place.on == "origin":
+        drawing.constraints.append(("coincident", (place.on, circle)))
 
 
 @TOOLS.add
@@ -148,7 +148,7 @@ class CircleTangent(_CircleTool):
         return drawing
 
     def _curve(self, place: Place, sketch: Sketch) -> str:
-        ref = (place.ref or "").partition(".")[0]
+        ref = place.on.partition(".")[0]
         if ref in sketch and sketch.tags_of(ref) & {"line", "round"}:
             return ref
         raise BadInput("Click on a line, circle or arc that the new circle is to touch.")

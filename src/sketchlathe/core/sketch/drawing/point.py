@@ -49,7 +49,7 @@ class CentreMark(Tool):
     hint: ClassVar[str] = "Click a circle or arc."
 
     def draw(self, places: list[Place], sizes: list[TypedSize | None], options: Options, sketch: Sketch) -> Drawing:
-        ref = (places[0].ref or "").partition(".")[0]
+        ref = places[0].on.partition(".")[0]
         if ref not in sketch or "centred" not in sketch.tags_of(ref):
             raise BadInput("Click on a circle, arc or ellipse to mark its centre.")
         x, y = sketch.point(f"{ref}.centre")

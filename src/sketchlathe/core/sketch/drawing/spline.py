@@ -38,8 +38,8 @@ class SplineTool(Tool):
         spline = drawing.curve("spline", through=through, **shaped(through, *directions))
         drawing.placed = [(f"{spline}.p{i}", place) for i, place in enumerate(kept)]
         for place, wanted in zip((kept[0], kept[-1]), directions):
-            if wanted is not None and place.ref:
-                drawing.constraints.append(("tangent", (place.ref.partition(".")[0], spline)))
+            if wanted is not None and place.on:
+                drawing.constraints.append(("tangent", (place.on.partition(".")[0], spline)))
         return drawing
 
 
@@ -85,8 +85,8 @@ def _apart(places: list[Place]) -> list[Place]:
 
 def _running_on(sketch: Sketch, place: Place, *, start: bool) -> tuple[float, float] | None:
     """The direction of the curve whose end the spline meets, if it meets one."""
-    id, _, name = (place.ref or "").partition(".")
-    if not name or (place.ref or "") not in sketch or name not in (sketch.curve(id).end_points or ()):
+    id, _, name = place.on.partition(".")
+    if not name or place.on not in sketch or name not in (sketch.curve(id).end_points or ()):
         return None
     if "text" in sketch.tags_of(id) or "elliptic" in sketch.tags_of(id):
         return None

@@ -1,9 +1,9 @@
-"""A line of text, straight or round a circle."""
+"""A line of text: straight, round a circle, on a curve."""
 
 from __future__ import annotations
 
 import math
-from typing import ClassVar
+from typing import Any, ClassVar
 
 from ...errors import BadInput
 from .. import lettering
@@ -25,7 +25,14 @@ class _TextTool(Tool):
     )
 
     def made(
-        self, options: Options, at: tuple[float, float], to: tuple[float, float], height: float, bend: str
+        self,
+        options: Options,
+        at: tuple[float, float],
+        to: tuple[float, float],
+        height: float,
+        bend: str,
+        kind: str = "text",
+        **more: Any,
     ) -> Drawing:
         if not options["words"].strip():
             raise BadInput("Type the text above first.")
@@ -33,7 +40,7 @@ class _TextTool(Tool):
             raise BadInput(f"A text may have at most {lettering.MOST_LETTERS} letters.")
         lettering.width_of(options["words"], options["font"], 1.0)  # says which letter the font lacks
         drawing = Drawing()
-        drawing.curve("text", at=at, to=to, height=height, bend=bend, **options)
+        drawing.curve(kind, at=at, to=to, height=height, bend=bend, **options, **more)
         return drawing
 
 
@@ -93,6 +100,41 @@ class RoundTextTool(_TextTool):
         bend = options.pop("bend")
         drawing = self.made(options, at, centre, height, bend)
         drawing.placed = [("n0.to", places[0]), ("n0.at", places[1])]
+        if sizes[0]:
+            drawing.dimensions.append(("letter_height", ("n0",), sizes[0].text, {}))
+        return drawing
+
+
+@TOOLS.add
+class TextAlongTool(_TextTool):
+    """On a curve that is there already, from where it is clicked."""
+
+    kind: ClassVar[str] = "text_along"
+    variant: ClassVar[str] = "on a curve"
+    chord: ClassVar[str] = "du"
+    order: ClassVar[int] = 82
+    icon: ClassVar[str] = "M3 18C8 10 14 20 20 11M8 9V5h6v4M11 5v6"
+    sizes: ClassVar[tuple[SizeSlot, ...]] = (SizeSlot("height", shown=of_curve("text_along", "height")),)
+    steps: ClassVar[tuple[str, ...]] = ("where it begins on a curve",)
+    options: ClassVar[tuple[Option, ...]] = (
+        *_TextTool.options,
+        Option("backward", "on the other side", False),
+        Option("lift", "above it, mm", 1.0, low=0, high=1000),
+    )
+    hint: ClassVar[str] = "Type the text above, click on the curve where it begins."
+
+    def draw(self, places: list[Place], sizes: list[TypedSize | None], options: Options, sketch: Sketch) -> Drawing:
+        from ..curves.text_along import sampled
+
+        place = places[0]
+        id = place.on.partition(".")[0]
+        if id not in sketch or "text" in sketch.tags_of(id) or not sketch.curve(id).pieces():
+            raise BadInput("Click on a curve that is drawn already: the text is to stand on it.")
+        curve = sketch.curve(id)
+        width = lettering.width_of(options["words"] or " ", options["font"], options["spacing"])
+        height = sizes[0].value if sizes[0] else min(6.0, 0.8 * curve.length() / width)
+        drawing = self.made(options, place.at, place.at, height, "", "text_along", along=id, path=sampled(curve))
+        drawing.placed = [("n0.at", place)]
         if sizes[0]:
             drawing.dimensions.append(("letter_height", ("n0",), sizes[0].text, {}))
         return drawing

@@ -59,6 +59,7 @@ class Guards:
     def __init__(self, sketch: Sketch, system: System) -> None:
         layout, variable = system.rows.layout, system.variable
         self._sizes = np.array(layout.is_size, np.int64)
+        self._least = 1e-9 * system.scale  # mm
         self._lines = np.array([layout.ends(c.id) for c in sketch.curves if "line" in c.tags], np.int64).reshape(-1, 4)
         ends: dict[tuple[int, int], list[tuple[int, int]]] = {}
         for i, (ax, ay, bx, by) in enumerate(self._lines):
@@ -89,7 +90,7 @@ class Guards:
 
     def vanished(self, after: np.ndarray) -> bool:
         """Whether a radius or half axis is no length any more."""
-        return bool(np.any(after[self._sizes] <= 0.0))
+        return bool(np.any(after[self._sizes] <= self._least))
 
     def flipped(self, before: np.ndarray, after: np.ndarray) -> bool:
         """Whether a line turned about, or a corner or an arc changed its sense, between two states (scalars, mm)."""
