@@ -95,12 +95,12 @@ def test_one_person_has_so_many_sockets_and_no_more(served) -> None:
     kept, refused = [], 0
     for _ in range(EACH + 4):
         client = Client(address, headers=headers)
-        client.send(json.dumps({"n": 1, "do": "nothing"}))
         try:
+            client.send(json.dumps({"n": 1, "do": "nothing"}))
             assert json.loads(client.receive(timeout=5))["n"] == 1
             kept.append(client)
         except ConnectionClosed as end:
-            assert end.reason == 1013
+            assert end.reason in (1013, 1005)  # closed before it was asked: this client has not read why yet
             refused += 1
     assert (len(kept), refused) == (EACH, 4)
     assert _answers_in(other) < 3
