@@ -29,7 +29,7 @@ def figures(quick: bool) -> Iterator[Figure]:
     yield Figure("references.survive_pct", 100 * tally.right / (tally.right + tally.asked + tally.wrong), 98.999, True)
     yield Figure("references.wrong", tally.wrong, 0.5)
     worst, wrong, timid = hostile.battery(2 if quick else 60)
-    off, plain = formulas.errors(1 if quick else 2)
+    off, plain = formulas.errors(1 if quick else 5)
     _tell("wrong", wrong + plain)
     _tell("refused though possible", timid)
     yield Figure("solids.volume_rel", max(worst, off), 1e-6)

@@ -15,7 +15,7 @@ from .making import PI, Sizes, edge, face, level, plate
 
 def swept_round_a_bend(n: Sizes) -> tuple[Hand, float]:
     """A tube up, round a quarter and on: area times the length of its middle (Pappus)."""
-    m, r, q, up, on = Hand(), n(3, 5), n(1, 2.5), n(5, 20), n(5, 20)
+    m, r, q, up, on = Hand(), n(3, 5), n(1, 2), n(5, 20), n(5, 20)
     s = m.sketch("top")
     for radius in (r, q):
         m.draw(s, "circle", ORIGIN, (radius, 0), sizes=(f"{2 * radius}",))
@@ -493,5 +493,5 @@ PARTS: tuple[Callable[[Sizes], tuple[Hand, float]], ...] = (
     stretched, on_a_foot, gripped("grooves"), gripped("ridges"), gripped_flat, tilted, split_with_dovetails,
     loft_ring_straight, loft_ring_smooth, wound_from_a_drawing, flat_spiral,
 )  # fmt: skip
-ROUGHLY = {"threaded_bolt": 1e-3, "threaded_nut": 1e-3, "fillet_that_grows": 2e-5, "flat_spiral": 1e-5}
+ROUGHLY = {"threaded_bolt": 1e-3, "threaded_nut": 1e-3, "fillet_that_grows": 5e-5, "flat_spiral": 2e-5}
 """How near a volume must come where the kernel's faces only approach what is meant; all others to a millionth."""
