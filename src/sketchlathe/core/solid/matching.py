@@ -104,8 +104,8 @@ def _carried_axes(sections: Sequence[Section]) -> list[np.ndarray]:
 def _run_about(section: Section) -> np.ndarray:
     """The normal about which a section is run counterclockwise (its plane's may point the other way)."""
     n = np.array(section.frame.normal)
-    corners = np.array([section.spoke(at_share(p, k / 8)) for p, _ in section.chain for k in range(8)])
-    area = float((np.cross(corners, np.roll(corners, -1, axis=0)) @ n).sum())
+    places = [at_share(p, k / 8) for p, _ in section.chain for k in ((0,) if isinstance(p, Segment) else range(8))]
+    area = sum(a[0] * b[1] - a[1] * b[0] for a, b in zip(places, [*places[1:], places[0]]))
     return n if area >= 0 else -n
 
 

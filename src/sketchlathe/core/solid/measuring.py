@@ -39,6 +39,7 @@ _SHARES: _Known = {}  # of faces
 _VOLUMES: _Known = {}  # of solids
 _MOST_SHARES, _MOST_VOLUMES = 20_000, 500
 _ORIGIN = gp_Pnt(0, 0, 0)
+_MANY = 60  # knots of a surface, both ways
 _FINE = 1e-9  # how closely refined integrals agree, relative
 
 
@@ -66,11 +67,15 @@ def _share(face: Shape) -> float:
 def is_rational(face: Shape) -> bool:
     """Whether a face or what bounds it is a rational spline, as other programs write circles and stretching makes them.
     The kernel's usual integrals over such faces are off by up to 6e-4; those that refine until they agree are not, and
-    cost about a millisecond a face. (Free forms without weights are integrated well, and refining takes seconds.)
+    cost about a millisecond a face. (Free forms without weights, and those of many short spans as threads are, are
+    integrated well, and refining takes seconds.)
     """
     surface = BRepAdaptor_Surface(face, False)
-    if surface.GetType() == GeomAbs_BSplineSurface and (surface.IsURational() or surface.IsVRational()):
-        return True
+    if surface.GetType() == GeomAbs_BSplineSurface:
+        if surface.NbUKnots() * surface.NbVKnots() > _MANY:
+            return False
+        if surface.IsURational() or surface.IsVRational():
+            return True
     for edge in each(face, EDGE):
         curve = BRepAdaptor_Curve(edge)
         if curve.GetType() == GeomAbs_BSplineCurve and curve.IsRational():
