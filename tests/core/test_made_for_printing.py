@@ -217,3 +217,24 @@ def test_what_is_left_to_the_hand_is_told_with_sizes_and_counts():
         "Drill through the layer in 2 holes",
         "Tap M5 in 2 holes",
     ]
+
+
+def test_the_smallest_pitch_and_the_largest_twist_that_work_are_offered():
+    m = Hand()
+    s = m.sketch("front")
+    m.polygon(s, *box(10, 0, 4, 4))
+    m.step("coil", section="drawn", regions=m.regions(s), turns="3", pitch="3")
+    offered = next(a for a in m.advice() if a.fix)
+    m.do("set_fields", step=m.steps[-1].id, fields=offered.fields)
+    assert m.messages() == [] and 4 < float(offered.fields["pitch"].removesuffix(" mm")) < 4.05
+    bent = Hand()
+    s = bent.sketch("top")
+    bent.polygon(s, *box(-4, -4, 8, 8))
+    p = bent.sketch("front")
+    (line,) = bent.draw(p, "line", (0.0, 0.0), (0.0, 20.0))[:1]
+    bent.draw(p, "arc", (0.0, 20.0), (8.0, 28.0), (8 * (1 - 0.5**0.5), 20 + 8 * 0.5**0.5))
+    step = bent.step("sweep", regions=bent.regions(s), path=[{"sketch": p, "curve": line}], scale="6")
+    assert "largest change that works" in bent.messages()[0]
+    offered = next(a for a in bent.advice() if a.fix)
+    bent.do("set_fields", step=step, fields=offered.fields)
+    assert bent.messages() == []

@@ -20,6 +20,7 @@ from OCP.GeomAPI import GeomAPI_Interpolate
 from OCP.gp import gp_Ax3, gp_Dir, gp_Dir2d, gp_Pnt, gp_Pnt2d, gp_Vec
 
 from ..errors import CannotBuild
+from ..model.advice import Advice
 from ..sketch.curves import ArcPiece, Piece, Segment
 from ..sketch.regions import Profile
 from .along import built, caps, outline
@@ -121,10 +122,13 @@ def _check_beside(profile: Profile, plane: Frame, axis: tuple[Triple, Triple], p
     off = (places - foot) @ np.array([-along[1], along[0]])
     if off.min() < 1e-6 and off.max() > -1e-6:
         raise CannotBuild("The regions must lie beside the axis, without touching it.", where="regions")
-    if math.isfinite(pitch):
-        own = shapely.Polygon(places)
-        if own.intersects(shapely.affinity.translate(own, pitch * along[0], pitch * along[1]).buffer(1e-4)):
-            raise CannotBuild("Its turns would run into each other: make the pitch larger.", where="pitch")
+    if math.isfinite(pitch) and pitch < (least := least_pitch(places, along)):
+        raised = CannotBuild(
+            f"Its turns would run into each other: the pitch must be above {least:.4g} mm.", where="pitch"
+        )
+        text = f"{math.ceil(least * 100 + 1) / 100:g} mm"
+        raised.fixes = (Advice(raised.message, f"make it {text}", {"pitch": text}),)
+        raise raised
 
 
 def _hollow(
@@ -145,6 +149,19 @@ def _hollow(
     ends = [(section, frozenset({f"{step}:start"})), (end, frozenset({f"{step}:end"}))]
     problem = CannotBuild("With these sizes the coil does not come out right: change the pitch.", where="pitch")
     return sewn(step, [*faces, *ends], f"{step}:side", 1e-4, problem)
+
+
+def least_pitch(places: np.ndarray, along: tuple[float, float]) -> float:
+    """How far (mm) an outline must be shifted so that it never meets itself from there on."""
+    own = shapely.Polygon(places)
+    low, high = 0.0, float(np.ptp(places @ np.array(along)))
+    for _ in range(24):
+        middle = (low + high) / 2
+        if own.intersects(shapely.affinity.translate(own, middle * along[0], middle * along[1]).buffer(1e-4)):
+            low = middle
+        else:
+            high = middle
+    return high
 
 
 def _round_about(step: str, chain: Sequence[tuple[Piece, str]], plane: Frame, spine: Shape, way: Triple) -> Body:

@@ -2,15 +2,24 @@
 
 from __future__ import annotations
 
+import math
+from dataclasses import replace
 from typing import TYPE_CHECKING, Annotated, ClassVar, Literal
 
 from ..errors import CannotBuild
+from ..model.advice import Advice
 from .base import Step
 from .blanks import Blank, CurvePick, EdgePick, Formula, RegionPick
 from .results import ON, RESULT, Result
 
 if TYPE_CHECKING:
+    from collections.abc import Callable
+
     from ..model.context import Context
+    from ..sketch.regions import Profile
+    from ..solid.along import Manner
+    from ..solid.frames import Frame
+    from ..solid.naming import Body
 
 _MOST_TURNS = 200
 
@@ -66,8 +75,43 @@ class Sweep(Step):
         for sketch_id in dict.fromkeys(pick.sketch for pick in self.regions):
             state, regions = context.regions_of(self, sketch_id)
             for profile in state.arrangement.outline(regions):
-                tools.append(swept(self.id, profile, state.frame, path, how))
+
+                def at(share: float, of: Profile = profile, frame: Frame = state.frame) -> Body:
+                    part = replace(how, twist=how.twist * share, scale=1 + (how.scale - 1) * share)
+                    return swept(self.id, of, frame, path, part)
+
+                try:
+                    tools.append(at(1.0))
+                except CannotBuild as problem:
+                    raise self._milder(problem, how, at) from problem
         context.combine(self, tools, self.result, self.bodies)
+
+    def _milder(self, problem: CannotBuild, how: Manner, at: Callable[[float], object]) -> CannotBuild:
+        """The problem with the largest twist (or change of scale) that works, where it is that which is too much."""
+        plain = not how.twist and abs(how.scale - 1) < 1e-12
+        if plain or problem.where not in ("path", "twist", "scale"):
+            return problem
+        low, high = 0.0, 1.0
+        for round_ in range(9):
+            middle = (low + high) / 2 if round_ else 0.0  # first of all: whether it works without
+            try:
+                at(middle)
+                low = middle
+            except CannotBuild:
+                if not round_:
+                    return problem
+                high = middle
+        if low < 0.02:
+            return problem
+        if how.twist:
+            degrees = math.trunc(math.degrees(how.twist) * low * 10) / 10
+            field, said, text = "twist", f"twist that works is about {abs(degrees):g}°", f"{degrees:g} deg"
+        else:
+            scale = round(1 + (how.scale - 1) * low, 3)
+            field, said, text = "scale", f"change that works is about a scale of {scale:g}", f"{scale:g}"
+        raised = CannotBuild(f"{problem.message} The largest {said}.", where=field)
+        raised.fixes = (Advice(problem.message, f"make it {text}", {field: text}),)
+        return raised
 
     def _change(self, context: Context) -> tuple[float, float]:
         """Twist (rad) and scale at the end."""
