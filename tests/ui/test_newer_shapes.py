@@ -54,6 +54,7 @@ def test_a_spout_lofted_from_a_square_to_a_circle_and_shelled(bench) -> None:
     bench.page.locator("#bar .picks label").nth(1).wait_for()
     bench.tick("Sketch 1")
     bench.tick("Sketch 2")
+    bench.page.locator(".gaugenum", has_text="corners that are matched").wait_for()
     bench.keep()
     # between the square's area and the circle's
     volume = bench.measure("volume")
@@ -271,6 +272,19 @@ def test_a_gasket_is_traced_to_scale_from_a_photograph(bench, tmp_path) -> None:
     page.locator("[data-underlay=x]").fill("0")
     page.keyboard.press("Tab")
     bench.still()
+    # moved by hand, a millimetre by an arrow key, and back by numbers
+    page.locator("#underlay-move").click()
+    bench.drag((0, 10), (6, 14))
+    page.wait_for_function("() => Math.abs(parseFloat(document.querySelector('[data-underlay=x]').value) - 6) < 0.3")
+    bench.still()
+    page.keyboard.press("ArrowRight")
+    page.wait_for_function("() => Math.abs(parseFloat(document.querySelector('[data-underlay=x]').value) - 7) < 0.3")
+    bench.still()
+    page.keyboard.press("Escape")
+    for name in ("x", "y"):
+        page.locator(f"[data-underlay={name}]").fill("0")
+        page.keyboard.press("Tab")
+        bench.still()
     page.locator("#view").focus()
     circle(bench, (32, 0), "16")
     bench.keep_sketch()

@@ -59,6 +59,12 @@ def lofted(
     return outer
 
 
+def first_corners(sections: Sequence[tuple[Profile, Frame]], shift: int, closed: bool) -> list[Triple]:
+    """Where the outlines' corners lie that are matched with the first one's first, in their order."""
+    outlines = one_way_round([section_of(p.outer, f) for p, f in sections], (None, None), closed)
+    return [s.frame.place(*s.chain[0][0].first) for s in matched_corners(outlines, shift)]
+
+
 def _through(
     step: str,
     sections: list[Section],

@@ -42,6 +42,7 @@ class Step(BaseModel):
     makes_solid: ClassVar[bool] = True  # False: it leaves the bodies as they are
     drawn: ClassVar[bool] = False  # True: it is opened and drawn in
     in_tray: ClassVar[bool] = True  # False: no tool of its own
+    traces: ClassVar[str] = ""  # what its preview joins by a line: the places its build leaves as ``spots``
     brought: ClassVar[bool] = False  # True: it starts with a file
     begins: ClassVar[bool] = False  # True: an empty model can start with it
     assembles: ClassVar[bool] = False  # True: it is offered where parts are put together
@@ -186,6 +187,7 @@ def describe_steps() -> list[dict[str, Any]]:
                 "drawn": cls.drawn,
                 "begins": cls.begins,
                 "brought": cls.brought,
+                "traces": cls.traces,
                 "in_tray": cls.in_tray,
                 "assembles": cls.assembles,
                 "usual_there": dict(cls.usual_there),

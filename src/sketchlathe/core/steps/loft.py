@@ -23,6 +23,7 @@ class Loft(Step):
     chord: ClassVar[str] = "sl"
     synonyms: ClassVar[str] = "blend between transition funnel spout"
     group: ClassVar[str] = "draw"
+    traces: ClassVar[str] = "corners that are matched"
     order: ClassVar[int] = 5
     icon: ClassVar[str] = (
         "M3 19l4-3h10l3 3zM8.500 5a3.500 1.800 0 1 0 6 0a3.500 1.800 0 1 0-6 0M4 18l4.500-12M19 18l-4.500-12"
@@ -64,7 +65,7 @@ class Loft(Step):
     bodies: Annotated[tuple[str, ...], ON] = ()
 
     def build(self, context: Context) -> None:
-        from ..solid.lofting import lofted
+        from ..solid.lofting import first_corners, lofted
 
         if not self.regions:
             raise CannotBuild("Pick the regions to go through, in their order.", where="regions")
@@ -86,5 +87,8 @@ class Loft(Step):
         shift = context.value(self, "shift") if "shift" in self.formulas() else 0.0
         if abs(shift - round(shift)) > 1e-9 or abs(shift) > 1000:
             raise CannotBuild("Corners are counted: type a whole number.", where="shift")
+        if len(sections) > 1:
+            corners = first_corners(sections, round(shift), closed)
+            context.spots = tuple((f"{i}", at) for i, at in enumerate(corners, 1))
         made = lofted(self.id, sections, self.form == "ruled", round(shift), (None, tip), closed=closed)
         context.combine(self, [made], self.result, self.bodies)

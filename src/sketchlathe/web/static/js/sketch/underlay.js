@@ -68,6 +68,11 @@ export function underlayRows(choose) {
           'data-name': 'Set the picture’s size by two points',
           title: 'Click two points whose distance you know, then type it',
         }),
+        chip('move it by hand', byHand, {
+          id: 'underlay-move',
+          'data-name': 'Move the picture by hand',
+          title: 'Drag it; with Shift it turns about its middle. Esc ends it',
+        }),
         chip('take it away', () => mine({ kind: 'drop_underlay' }).catch(() => {}), { id: 'underlay-drop' }),
       ),
       field('width', 'width', `${tidy(u.wide * u.scale)} mm`, ''),
@@ -78,6 +83,74 @@ export function underlayRows(choose) {
       html('label', { class: 'row2' }, html('span', {}, 'shown'), shown),
     ),
   ];
+}
+
+// dragged where it belongs; with Shift turned about its middle; the arrow keys move it by a millimetre
+function byHand() {
+  if (!S.sketch?.underlay) return;
+  const lying = () => S.sketch?.underlay ?? {}; // of the sketch as it is by now
+  const at = e => {
+    const r = view.getBoundingClientRect();
+    return camera.onPlane(S.frame, e.clientX - r.left, e.clientY - r.top);
+  };
+  const angle = p => Math.atan2(p[1] - lying().y, p[0] - lying().x);
+  let from = null; // where it was taken, and how it lay
+  const keep = () =>
+    mine({
+      kind: 'set_underlay',
+      x: `${tidy(lying().x)} mm`,
+      y: `${tidy(lying().y)} mm`,
+      turn: `${tidy((lying().turn * 180) / Math.PI)} deg`,
+    })
+      .then(byHand) // the sketch is another one now
+      .catch(() => {});
+  const end = () => {
+    view.removeEventListener('pointerdown', down, true);
+    view.removeEventListener('pointermove', move, true);
+    view.removeEventListener('pointerup', up, true);
+    removeEventListener('keydown', key, true);
+    hint('');
+  };
+  const down = event => {
+    if (event.button !== 0 || event.target.closest('.tray, .bar, .dial')) return;
+    event.preventDefault();
+    event.stopPropagation();
+    view.setPointerCapture(event.pointerId);
+    const p = at(event);
+    from = { p, x: lying().x, y: lying().y, turn: lying().turn, angle: angle(p) };
+  };
+  const move = event => {
+    if (!from) return;
+    event.stopPropagation();
+    const p = at(event);
+    if (event.shiftKey) lying().turn = from.turn + angle(p) - from.angle;
+    else Object.assign(lying(), { x: from.x + p[0] - from.p[0], y: from.y + p[1] - from.p[1] });
+    redraw();
+  };
+  const up = event => {
+    if (!from) return;
+    event.stopPropagation();
+    from = null;
+    end();
+    keep();
+  };
+  const key = event => {
+    const way = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] }[event.key];
+    if (!way && event.key !== 'Escape' && event.key !== 'Enter') return;
+    event.preventDefault();
+    event.stopPropagation();
+    end();
+    if (!way) return;
+    lying().x += way[0];
+    lying().y += way[1];
+    redraw();
+    keep();
+  };
+  view.addEventListener('pointerdown', down, true);
+  view.addEventListener('pointermove', move, true);
+  view.addEventListener('pointerup', up, true);
+  addEventListener('keydown', key, true);
+  hint('Drag the picture, with Shift to turn it; arrow keys move it by a millimetre. Esc ends it.');
 }
 
 // two clicks on the picture, then the length between them

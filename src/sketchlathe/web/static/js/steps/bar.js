@@ -651,6 +651,18 @@ extra.push(() => {
   );
   return [g];
 });
+// what a preview shows to belong together: a line through its places, in their order
+extra.push(() => {
+  const spots = now?.kind.traces ? (now.result?.preview?.spots ?? []) : [];
+  if (spots.length < 2) return [];
+  const at = spots.map(s => camera.project(s.at));
+  const [x, y] = at[0];
+  return [
+    svg('path', { class: 'gauge', fill: 'none', d: `M${at.map(([px, py]) => `${px} ${py}`).join('L')}` }),
+    ...at.map(([cx, cy]) => svg('circle', { class: 'gaugeend', cx, cy, r: 4 })),
+    svg('text', { class: 'gaugenum', x: x + 10, y: y + 16 }, now.kind.traces),
+  ];
+});
 const heightOf = h => {
   const tool = now.result.preview.tools[0];
   if (!tool) return 0;
