@@ -123,6 +123,6 @@ def test_a_backup_of_an_earlier_release_is_restored_and_brought_up_to_date(empty
         connection.execute(sa.text("create schema public"))
     assert restore_backup(older, path)["people"] == 1
     with older.engine.connect() as connection:
-        assert connection.scalar(sa.text("select version_num from alembic_version")) == "0004"
+        assert connection.scalar(sa.text("select version_num from alembic_version")) == "0005"
         assert "studies" in sa.inspect(connection).get_table_names()
         assert connection.scalar(sa.text("select name from people")) == "Una"

@@ -5,6 +5,7 @@ import pytest
 from sketchlathe.core.errors import BadInput, NotFound
 from sketchlathe.service import accounts, modelling, shelf
 from sketchlathe.service.modelling import Stale
+from sketchlathe.store.tables import Snapshot
 
 
 @pytest.fixture
@@ -115,3 +116,35 @@ def test_nobody_sees_what_is_not_theirs(database, person, model, project) -> Non
 def test_names_have_limits(database, person, project, name) -> None:
     with pytest.raises(BadInput, match="1 to 120"):
         shelf.make_model(database, person.id, project.id, name)
+
+
+def test_old_revisions_come_back_exactly_with_and_without_whole_documents_among_them(
+    database, person, model, monkeypatch
+) -> None:
+    monkeypatch.setattr(modelling, "SNAPSHOT_EVERY", 4)
+    edit(database, person, model, kind="add_parameter", name="rim", formula="1")
+    there = [{}, {}, modelling.open_model(database, person.id, model.id).model.as_json()]
+    for i in range(3, 22):
+        there.append(edit(database, person, model, kind="set_parameter", name="rim", formula=str(i)).model.as_json())
+        if i % 5 == 0:
+            modelling.undo(database, person.id, model.id, None)
+            there.append(modelling.open_model(database, person.id, model.id).model.as_json())
+    for whole in (True, False):
+        if not whole:
+            with database.transaction() as session:
+                assert session.query(Snapshot).count() == (len(there) - 1) // 4
+                session.query(Snapshot).delete()
+        for number in range(2, len(there)):
+            got = modelling.at_revision(database, person.id, model.id, number).as_json()
+            assert {**got, "next_id": 0} == {**there[number], "next_id": 0}
+    assert modelling.open_model(database, person.id, model.id).model.as_json() == there[-1]
+
+
+def test_whoever_fell_far_behind_is_told_in_few_words(database, person, model) -> None:
+    edit(database, person, model, kind="add_parameter", name="rim", formula="1")
+    for i in range(60):
+        edit(database, person, model, kind="set_parameter", name="rim", formula=str(i))
+    with pytest.raises(Stale) as behind:
+        edit(database, person, model, base=1, kind="set_parameter", name="rim", formula="7")
+    assert behind.value.changes[0] == "Parameter rim = 59 mm"
+    assert len("".join(behind.value.changes)) < 10_000 and len(behind.value.changes) == 30

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import copy
 import json
 import threading
 from collections import OrderedDict
@@ -20,15 +21,16 @@ from ..core.model.edits import apply_edit, parse_edit
 from ..core.model.linking import standalone
 from ..core.model.patches import difference
 from ..store import Database, ModelRow, Person, Revision
-from ..store.tables import now
+from ..store.tables import Snapshot, now
 from .shelf import own_model
 
 UNDO_LIMIT = 500
+SNAPSHOT_EVERY = 100  # revisions from one whole document to the next
 FOLLOWING = "follow"  # the sort of a revision that came of another one, not of a person
 
 
 class Stale(Trouble):
-    """The client was looking at an older revision; ``changes`` says what came since, ``revision`` is the newest."""
+    """The client was looking at an older revision; ``changes`` says what came since, the last first, ``revision`` is the newest."""
 
     def __init__(self, revision: int, changes: list[str]) -> None:
         what = "; ".join(changes[:5]) or "another change"
@@ -193,7 +195,7 @@ def linked_parts(database: Database, person_id: str, opened: Opened) -> list[dic
 def _check_base(session: Session, row: ModelRow, base: int | None) -> None:
     if base is not None and base != row.revision:
         query = select(Revision.summary).where(Revision.model_id == row.id, Revision.number > base)
-        raise Stale(row.revision, list(session.scalars(query.order_by(Revision.number))))
+        raise Stale(row.revision, list(session.scalars(query.order_by(Revision.number.desc()).limit(_MOST_TOLD))))
 
 
 def _record(session: Session, row: ModelRow, person_id: str, before: Any, after: Model, sort: str, summary: str) -> int:
@@ -206,6 +208,8 @@ def _record(session: Session, row: ModelRow, person_id: str, before: Any, after:
             forward=difference(before, document), backward=difference(document, before),
         )
     )  # fmt: skip
+    if number % SNAPSHOT_EVERY == 0:
+        session.add(Snapshot(model_id=row.id, number=number, document=document))
     row.document, row.revision, row.changed = document, number, now()
     row.name, row.units, row.steps = after.name, after.units, sum(len(p.steps) for p in after.parts)
     return number
@@ -301,10 +305,20 @@ def _at(session: Session, row: ModelRow, number: int) -> Model:
 
 
 def _document_at(session: Session, row: ModelRow, number: int) -> Any:
-    query = select(Revision.backward).where(Revision.model_id == row.id, Revision.number > number)
-    document = row.document
+    """The document after some revision: from the nearest whole one behind it, by patches backwards."""
+    near = session.scalar(
+        select(Snapshot)
+        .where(Snapshot.model_id == row.id, Snapshot.number >= number)
+        .order_by(Snapshot.number)
+        .limit(1)
+    )
+    at, document = (near.number, near.document) if near is not None else (row.revision, row.document)
+    document = copy.deepcopy(document)  # once; patches then change it where it is
+    query = select(Revision.backward).where(
+        Revision.model_id == row.id, Revision.number > number, Revision.number <= at
+    )
     for patch in session.scalars(query.order_by(Revision.number.desc())):
-        document = jsonpatch.apply_patch(document, patch)
+        document = jsonpatch.apply_patch(document, patch, in_place=True)
     return document
 
 

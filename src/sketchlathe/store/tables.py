@@ -110,6 +110,17 @@ class Revision(Base):
     backward: Mapped[list[Any]]
 
 
+class Snapshot(Base):
+    """A model's whole document after some of its revisions, so that none is far from one. Derived: it can be made again
+    from the revisions, and is not needed to read them.
+    """
+
+    __tablename__ = "snapshots"
+    model_id: Mapped[str] = mapped_column(ForeignKey("models.id", ondelete="CASCADE"), primary_key=True)
+    number: Mapped[int] = mapped_column(primary_key=True)
+    document: Mapped[dict[str, Any]]
+
+
 class Study(Base):
     """Work in the background on one part of a model, that outlives the process which does it.
 
