@@ -1,6 +1,7 @@
 """The short form of ``./lathe prove kills``."""
 
-from sketchlathe.commands.prove import kills
+from sketchlathe.proving.crowding import load
+from sketchlathe.proving.killing import kills
 
 
 def test_nothing_acknowledged_is_lost_whoever_is_killed() -> None:
@@ -10,3 +11,9 @@ def test_nothing_acknowledged_is_lost_whoever_is_killed() -> None:
     assert found.acknowledged > 30
     assert (found.lost, found.doubled, found.unreadable) == ([], [], [])
     assert found.longest_away < 10
+
+
+def test_a_few_people_at_work_meet_no_problem() -> None:
+    crowd = load(3, 8)
+    assert crowd.problems == []
+    assert {"edit", "build"} <= set(crowd.waits)
