@@ -9,9 +9,12 @@ import math
 import pytest
 from tests.core.test_parts import Parts
 from tests.core.test_place_step import face
+from tests.hand import Hand
 
 from sketchlathe.core.inspect import fits
 from sketchlathe.core.solid import fitting
+from sketchlathe.core.solid.digest import digest, pick_of_face
+from sketchlathe.core.solid.fitting import pairs
 from sketchlathe.core.solid.naming import Body
 
 
@@ -202,3 +205,35 @@ def test_pairs_that_are_too_many_are_counted_not_kept_quiet(monkeypatch):
     monkeypatch.setattr(fitting, "MOST_PAIRS", 3)
     assert len(list(fitting.pairs(bodies, 0.5))) == 3
     assert fitting.unseen(bodies, 0.5) == 2, "five neighbours touch"
+
+
+def test_threads_that_turn_into_each_other_do_not_overlap_and_those_pushed_aside_do():
+    """The kernel called the common part of the latter nothing."""
+    m = Hand()
+    m.step("block", shape="cylinder", diameter="12", height="6")
+    bolt = m.build().bodies[0].id
+    m.step("block", shape="cylinder", diameter="18", height="6", result="separate")
+    nut = m.build().bodies[-1].id
+    m.step("block", shape="cylinder", diameter="10.106", height="6", result="cut", bodies=[nut])
+    m.step("thread", face=[of_radius(m, bolt, 6)], size="M12", play="0.4")
+    m.step("thread", face=[of_radius(m, nut, 5.053)], size="M12", play="0.4")
+    turn = m.step("move", how="turn", bodies=[nut], axis={"axis": "z"}, angle="0.01 deg")
+    up = m.step("move", how="shift", bodies=[nut], dz="0.001")
+    shares = []
+    for turned, pushed in ((90, 1.75 / 4), (90, 1.75 / 2)):
+        m.do("set_fields", step=turn, fields={"angle": f"{turned} deg"})
+        m.do("set_fields", step=up, fields={"dz": f"{pushed}"})
+        assert m.messages() == []
+        (pair,) = pairs(m.build().bodies, 2.0)
+        shares.append(pair.shared)
+    assert shares[0] == 0
+    # a quarter of the pitch off, half the flanks' height is shared along the helix: ten cubic millimetres and more
+    assert 5 < shares[1] < 100
+
+
+def of_radius(m, id, radius):
+    body = next(b for b in m.build().bodies if b.id == id)
+    faces = digest(body).faces
+    return pick_of_face(
+        body, next(i for i, f in enumerate(faces) if f.form == "cylindrical" and abs(f.radius - radius) < 1e-3)
+    )

@@ -111,16 +111,16 @@ def test_a_screw_and_its_nut_by_their_faces(bench) -> None:
     bench.keep()
     nut = (256 - PI * 3.325**2) * 6
     bench.wait_volume(nut)
-    block(bench, shape="cylinder", diameter="8", height="20")
-    plain = nut + PI * 16 * 20
+    block(bench, shape="cylinder", diameter="8", height="8")
+    plain = nut + PI * 16 * 8
     bench.wait_volume(plain)
     bench.turn()
     bench.chord("st")
-    bench.spot("face", 4, 0, 10)
+    bench.spot("place", 4 * 0.707, -4 * 0.707, 4)
     bench.keep()
     threaded = bench.wait_less(plain)
     # between the cores of root and crest
-    assert PI * 3.1**2 * 20 < threaded - nut < PI * 16 * 20
+    assert PI * 3.1**2 * 8 < threaded - nut < PI * 16 * 8
     bench.step(5).get_by_role("button", name="keep it M8").click()
     bench.page.locator("#steps", has_text="as M8").wait_for()
     bench.still()

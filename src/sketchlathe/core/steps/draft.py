@@ -10,6 +10,7 @@ from ..errors import CannotBuild
 from ..model.advice import Advice
 from .base import Step
 from .blanks import Blank, FacePick, Formula, PlaneRef
+from .largest import largest_that_works
 
 if TYPE_CHECKING:
     from ..model.context import Context
@@ -61,15 +62,7 @@ class Draft(Step):
 
     def _at_most(self, problem: CannotBuild, attempt: Callable[[float], object], angle: float) -> CannotBuild:
         """The problem with the largest angle that works."""
-        low, high = 0.0, angle
-        for _ in range(12):
-            middle = (low + high) / 2
-            try:
-                attempt(middle)
-                low = middle
-            except CannotBuild:
-                high = middle
-        degrees = math.floor(abs(math.degrees(low)) * 100) / 100
+        degrees = math.floor(abs(math.degrees(largest_that_works(attempt, angle))) * 100) / 100
         if degrees < 0.01:
             return problem
         text = f"{math.copysign(degrees, angle):g} deg"

@@ -8,6 +8,7 @@ from ..errors import CannotBuild
 from ..model.advice import Advice
 from .base import Step
 from .blanks import Blank, FacePick, Formula
+from .largest import largest_that_works
 
 if TYPE_CHECKING:
     from ..model.context import Context
@@ -56,14 +57,7 @@ class Push(Step):
         try:
             return pushed(self.id, body, faces, by)
         except CannotBuild as problem:
-            low, high = 0.0, by
-            for _ in range(12):
-                middle = (low + high) / 2
-                try:
-                    pushed("trial", body, faces, middle)
-                    low = middle
-                except CannotBuild:
-                    high = middle
+            low = largest_that_works(lambda way: pushed("trial", body, faces, way), by)
             if abs(low) < 1e-3:
                 raise
             text = context.at_most(abs(low))

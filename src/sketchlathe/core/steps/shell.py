@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from functools import partial
 from typing import TYPE_CHECKING, Annotated, ClassVar, Literal
 
 from ..errors import CannotBuild
 from ..model.advice import Advice
 from .base import Step
 from .blanks import Blank, FacePick, Formula
+from .largest import largest_that_works
 
 if TYPE_CHECKING:
     from ..model.context import Context
@@ -71,15 +73,9 @@ class Shell(Step):
             except CannotBuild as problem:
                 if outward:
                     raise
-                low, high = 0.0, thick
-                for _ in range(12):
-                    middle = (low + high) / 2
-                    try:
-                        shell(body, faces, middle, "trial", others=other.get(body.id))
-                        low = middle
-                    except CannotBuild:
-                        high = middle
-                if low <= 0:
+                trial = partial(shell, body, faces, step="trial", others=other.get(body.id))
+                low = largest_that_works(lambda t, trial=trial: trial(thickness=t), thick)  # type: ignore[misc]
+                if low < 0.01 * thick:
                     raise
                 text = context.at_most(low)
                 raised = CannotBuild(f"{problem.message} The thickest that works is about {text}.", where="thickness")

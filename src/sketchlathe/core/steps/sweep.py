@@ -10,6 +10,7 @@ from ..errors import CannotBuild
 from ..model.advice import Advice
 from .base import Step
 from .blanks import Blank, CurvePick, EdgePick, Formula, RegionPick
+from .largest import largest_that_works
 from .results import ON, RESULT, Result
 
 if TYPE_CHECKING:
@@ -91,16 +92,7 @@ class Sweep(Step):
         plain = not how.twist and abs(how.scale - 1) < 1e-12
         if plain or problem.where not in ("path", "twist", "scale"):
             return problem
-        low, high = 0.0, 1.0
-        for round_ in range(9):
-            middle = (low + high) / 2 if round_ else 0.0  # first of all: whether it works without
-            try:
-                at(middle)
-                low = middle
-            except CannotBuild:
-                if not round_:
-                    return problem
-                high = middle
+        low = largest_that_works(at, 1.0)
         if low < 0.02:
             return problem
         if how.twist:
