@@ -12,6 +12,7 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from typing import Any
 
+from tests.batteries.making import edge
 from tests.hand import XYZ, Hand, box
 
 from sketchlathe.core.errors import CannotBuild
@@ -167,6 +168,35 @@ def leaning(n: Numbers) -> float:
     return n["w"] - n["h"] * math.tan(math.radians(4))
 
 
+def tilted(m: Hand, n: Numbers) -> None:
+    """A side turned outwards about its lower edge."""
+    block(m, n)
+    lower = edge(m, (n["w"], n["d"] / 2, 0.0))
+    m.step("tilt", face=[m.face((1, 0, 0))], axis={"edge": lower}, angle="4 deg")
+
+
+def spreading(n: Numbers) -> float:
+    return n["w"] + n["h"] * math.tan(math.radians(4))
+
+
+def stretched(m: Hand, n: Numbers) -> None:
+    """A drilled block drawn out to half its width and thrice its height."""
+    drilled(m, n)
+    m.step("move", how="scale", bodies=[m.build().bodies[0].id], factor="0.5", along_y="1", along_z="3")
+
+
+def footed(m: Hand, n: Numbers) -> None:
+    block(m, n)
+    m.step("foot", size="0.5")
+
+
+def dovetailed(m: Hand, n: Numbers) -> None:
+    """A bar in two with tongues; its number moves both ends."""
+    m.step("block", width=f"{n['w'] + 60}", depth=f"{n['d']}", height="20")
+    at = m.step("datum", form="offset", plane={"plane": "right"}, offset=f"{(n['w'] + 60) / 2}")
+    m.step("split", plane={"datum": at}, joint="dovetails", across="6", deep="3")
+
+
 def pushed(m: Hand, n: Numbers) -> None:
     drilled(m, n)
     m.step("push", faces=[m.face((0, 1, 0))], by=f"{n['r']}")
@@ -256,6 +286,17 @@ NEWER: tuple[Family, ...] = (
     Family("drafted", drafted, BLOCK, (
         TOP_EDGES[2], TOP_EDGES[1], ("edge", both(on(0, leaning), on(2, H))), ("edge", both(on(0, W), on(2, zero))),
         ("face", on(1, D)))),
+    Family("tilted", tilted, BLOCK, (
+        TOP_EDGES[2], TOP_EDGES[1], ("edge", both(on(0, spreading), on(2, H))), ("edge", both(on(0, W), on(2, zero))),
+        ("face", on(1, D)))),
+    Family("stretched", stretched, BLOCK | U | R, (
+        ("face", on(0, lambda n: n["w"] / 2)), ("face", on(1, D)),
+        ("edge", both(on(0, zero), on(2, lambda n: 3 * n["h"]))))),
+    Family("footed", footed, BLOCK, (
+        *TOP_EDGES[:3], ("face", on(0, W)), ("edge", both(on(0, W), on(2, lambda n: 0.5))))),
+    Family("dovetailed", dovetailed, {"w": (20.0, 90.0), "d": (20.0, 70.0)}, (
+        ("face", on(0, lambda n: n["w"] + 60)), ("edge", both(on(0, zero), on(2, lambda n: 20.0))),
+        ("edge", both(on(0, lambda n: n["w"] + 60), on(1, zero))))),
     Family("pushed", pushed, BLOCK | U | R, (
         TOP_EDGES[0], ("face", on(1, lambda n: n["d"] + n["r"])), ("edge", both(on(1, lambda n: n["d"] + n["r"]), on(2, H))))),
     Family("healed", healed, BLOCK | U, (TOP_EDGES[1], TOP_EDGES[2], ("edge", both(on(0, lambda n: n["w"] * n["u"]), on(2, H))))),
