@@ -59,13 +59,13 @@ def hides_overlap(first: Sequence[Shape], second: Sequence[Shape], found: float,
     """Whether shapes share more than the mm³ a boolean ``found``, by meshes; only looked at where free-form faces
     meet, and said of pieces thicker than the meshes are rough.
     """
-    pairs = [(a, b) for a in first for b in second if both_free(a, b, 0.0)]
-    if not pairs:
-        return False
+    pairs = [(i, k) for i, a in enumerate(first) for k, b in enumerate(second) if both_free(a, b, 0.0)]
+    ones = {i: surface_of(first[i], chord) for i in {i for i, _ in pairs}}
+    others = {k: surface_of(second[k], chord) for k in {k for _, k in pairs}}
     by_mesh = 0.0
-    for a, b in pairs:
+    for i, k in pairs:
         try:
-            both = shared(surface_of(a, chord), surface_of(b, chord), chord)
+            both = shared(ones[i], others[k], chord)
         except BadInput:  # a mesh that does not close says nothing
             return False
         by_mesh = max(by_mesh, both.volume - chord * both.area)
