@@ -16,6 +16,7 @@ from OCP.GProp import GProp_GProps
 from OCP.TopAbs import TopAbs_IN
 from OCP.TopoDS import TopoDS
 
+from ..errors import Trouble
 from ..mesh.booleans import met
 from ..mesh.surface import Surface
 from .axes import grip_of_face
@@ -70,8 +71,11 @@ def pairs(bodies: Sequence[Body], within: float) -> Iterator[Pair]:
     faces = {b.id: [(TopoDS.Face(f), rough_box(f)) for f in each(b.shape, FACE)] for pair in beside for b in pair}
     for a, b in beside[:MOST_PAIRS]:
         if both_free(a.shape, b.shape, within):
-            yield from _met(a, b, within)
-            continue
+            try:
+                yield from _met(a, b, within)
+                continue
+            except Trouble:  # a mesh that does not close says nothing: the kernel is asked
+                pass
         gap, ends = _distance(faces[a.id], faces[b.id], within)
         if gap > _TOUCH and (_holds(a, boxes[a.id], b, boxes[b.id]) or _holds(b, boxes[b.id], a, boxes[a.id])):
             gap, ends = 0.0, None
@@ -89,13 +93,12 @@ def pairs(bodies: Sequence[Body], within: float) -> Iterator[Pair]:
 _Boxed = list[tuple[Any, Box]]
 
 
-def _met(a: Body, b: Body, within: float) -> Iterator[Pair]:
-    """The same by meshes; nearer than their tolerance is touching."""
+def _met(a: Body, b: Body, within: float) -> list[Pair]:
+    """The same by meshes; nearer than their tolerance is touching. Raises ``Trouble`` where they do not close."""
     both, gap = met(surface_of(a.shape, _CHORD), surface_of(b.shape, _CHORD), within, _CHORD)
     if len(both.triangles):
-        yield Pair(a, b, both.volume, 0.0, None, (both,))
-    elif gap <= within:
-        yield Pair(a, b, 0.0, gap)
+        return [Pair(a, b, both.volume, 0.0, None, (both,))]
+    return [Pair(a, b, 0.0, gap)] if gap <= within else []
 
 
 def _distance(ones: _Boxed, others: _Boxed, within: float) -> tuple[float, tuple[Triple, Triple] | None]:

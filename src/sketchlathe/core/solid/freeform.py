@@ -18,7 +18,7 @@ from OCP.GeomAbs import (
 )
 from OCP.TopoDS import TopoDS
 
-from ..errors import BadInput
+from ..errors import Trouble
 from ..mesh.booleans import shared
 from ..mesh.surface import Surface
 from .kernel import FACE, Shape, each, private
@@ -60,13 +60,13 @@ def hides_overlap(first: Sequence[Shape], second: Sequence[Shape], found: float,
     meet, and said of pieces thicker than the meshes are rough.
     """
     pairs = [(i, k) for i, a in enumerate(first) for k, b in enumerate(second) if both_free(a, b, 0.0)]
-    ones = {i: surface_of(first[i], chord) for i in {i for i, _ in pairs}}
-    others = {k: surface_of(second[k], chord) for k in {k for _, k in pairs}}
     by_mesh = 0.0
-    for i, k in pairs:
-        try:
+    try:
+        ones = {i: surface_of(first[i], chord) for i in {i for i, _ in pairs}}
+        others = {k: surface_of(second[k], chord) for k in {k for _, k in pairs}}
+        for i, k in pairs:
             both = shared(ones[i], others[k], chord)
-        except BadInput:  # a mesh that does not close says nothing
-            return False
-        by_mesh = max(by_mesh, both.volume - chord * both.area)
+            by_mesh = max(by_mesh, both.volume - chord * both.area)
+    except Trouble:  # a mesh that cannot be made, or does not close, says nothing
+        return False
     return by_mesh > found * (1 + 1e-6) + 1e-6
