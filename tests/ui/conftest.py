@@ -162,6 +162,7 @@ class Bench:
         self.step(number).get_by_role("button", name=what).click()
 
     def download(self, name: str) -> Path:
+        self.still()
         self.chord("ft")
         self.page.locator("#take-formats label", has_text=name).first.click()
         with self.page.expect_download() as got:
