@@ -48,9 +48,12 @@ const formats = () =>
   ].filter(f => (flat() ? f.of === 'outline' : f.of === 'part' && (what !== 'separate' || f.solid)));
 const format = () => formats().find(f => f.kind === choice.format) ?? formats()[0];
 
+const offered = () => JSON.stringify([things(), what, formats().map(f => f.kind)]);
+let filledWith = '';
 function fill() {
   const list = things();
   if (!list.some(([k]) => k === what)) what = 'part';
+  filledWith = offered();
   $('take-what').replaceChildren(...list.map(([k, w]) => html('option', { value: k, selected: k === what }, w)));
   $('take-formats').replaceChildren(
     ...formats().map(f =>
@@ -139,8 +142,11 @@ $('take-drop').addEventListener('click', () => {
   if (running) ask('/stop', { ticket: me });
   else dialog.close();
 });
+// what is offered is made anew only where it is another: a click under way is not lost with its node
 on('model', () => {
-  if (dialog.open) fill();
+  if (!dialog.open) return;
+  if (offered() === filledWith) follow();
+  else fill();
 });
 
 let running = false;
