@@ -6,6 +6,7 @@ import gzip
 import json
 import math
 import tempfile
+from pathlib import Path
 from collections.abc import Iterator
 
 import numpy as np
@@ -16,7 +17,9 @@ from sketchlathe.core.solid import fitting, kernel
 from sketchlathe.core.together import Grip, Pose, Relation, place
 from sketchlathe.core.together.grips import rotation
 from sketchlathe.workers import answers, builds
-from sketchlathe.workers.blobs import blob_path
+from sketchlathe.workers.blobs import Blobs
+from sketchlathe.workers.jobs import Desk
+from sketchlathe.workers.requests import BuildPart
 
 from .measuring import Figure, median_ms, ratio, seconds
 from .solids import twelve_steps
@@ -66,14 +69,16 @@ def _thirty() -> Hand:
 def _open_ratio(hand: Hand, rounds: int) -> float:
     """Opening what is put together, as a class does after the first time, against reading and unpacking its meshes."""
     text, part = json.dumps(hand.model.as_json()), hand.model.parts[-1].id
-    with tempfile.TemporaryDirectory() as blobs:
-        keys = [body["key"] for body in builds.build_part(text, part, blobs, {}, "")["bodies"]]
+    with tempfile.TemporaryDirectory() as folder:
+        blobs = Blobs(Path(folder))
+        asked = BuildPart(document=blobs.keep_document(text), part=part)
+        keys = [body["key"] for body in builds.build_part(asked, Desk(blobs))["bodies"]]
 
         def meshes() -> int:
-            return sum(len(gzip.decompress(blob_path(blobs, key).read_bytes())) for key in keys)
+            return sum(len(gzip.decompress(blobs.mesh(key) or b"")) for key in keys)
 
         def opened() -> int:
-            found = answers.read(answers.path_of(blobs, text, part), blobs)
+            found = answers.built(blobs, asked.document, part)
             assert found is not None and len(found["bodies"]) == len(keys)
             return meshes()
 

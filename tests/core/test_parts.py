@@ -478,7 +478,7 @@ def test_where_another_part_stands_is_seen_from_this_one(hand, tmp_path):
 
     document = Blobs(tmp_path).keep_document(json.dumps(hand.model.as_json()))
     asked = HowItStands(document=document, part=lid, together=top, other="p1")
-    fields = how_it_stands(asked, Desk(str(tmp_path)))
+    fields = how_it_stands(asked, Desk(Blobs(tmp_path)))
     # seen from the lid the plate lies 5 mm below, not turned
     assert {k: float(v.split()[0]) for k, v in fields.items()} == pytest.approx(
         {"x": 0, "y": 0, "z": -5, "turn": 0, "tilt": 0, "roll": 0}, abs=1e-9

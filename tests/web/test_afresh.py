@@ -12,8 +12,7 @@ from tests.hand import Hand, plate
 
 from sketchlathe.core.solid.placing import copied, scaling
 from sketchlathe.workers import Blobs, builds, keeping
-from sketchlathe.workers.answers import path_of
-from sketchlathe.workers.blobs import blob_path
+from sketchlathe.workers.answers import key_of
 from sketchlathe.workers.jobs import Desk
 from sketchlathe.workers.requests import BuildPart
 
@@ -22,7 +21,7 @@ def told(blobs: Path, body: dict) -> tuple[float, float]:
     """(volume of the mesh, what may be between it and the exact one), mm³."""
     import gzip
 
-    data = gzip.decompress(blob_path(str(blobs), body["key"]).read_bytes())
+    data = gzip.decompress(Blobs(blobs).mesh(body["key"]))
     header = json.loads(data[4 : 4 + struct.unpack("<I", data[:4])[0]])
     return header["volume"], header["slack"]
 
@@ -36,7 +35,7 @@ def test_the_volume_of_the_picture_comes_with_it(tmp_path, rounded: bool) -> Non
     hand = plate()
     if rounded:
         hand.round("top", 80, 20, 15, distance="30")
-    for body in builds.build_part(asked_of(hand, tmp_path), Desk(str(tmp_path)))["bodies"]:
+    for body in builds.build_part(asked_of(hand, tmp_path), Desk(Blobs(tmp_path)))["bodies"]:
         volume, slack = told(tmp_path, body)
         assert abs(volume - body["volume"]) <= slack < 0.03 * body["volume"]
 
@@ -44,16 +43,16 @@ def test_the_volume_of_the_picture_comes_with_it(tmp_path, rounded: bool) -> Non
 def test_a_damaged_result_is_seen_and_built_afresh(tmp_path) -> None:
     keeping.forget()
     asked = asked_of(plate(), tmp_path)
-    (good,) = builds.build_part(asked, Desk(str(tmp_path)))["bodies"]
+    (good,) = builds.build_part(asked, Desk(Blobs(tmp_path)))["bodies"]
     # the kept solid is damaged, and asked for again by somebody who has no answer
     key, result = next((k, r) for k, r in keeping.CACHE._kept.items() if r.bodies and r.bodies[0].id == good["id"])
     wrong = copied(result.bodies[0], scaling((0, 0, 0), 1.01), good["id"])
     keeping.CACHE.put(dataclasses.replace(result, bodies=(wrong,)))
     keeping._MEASURED.clear()
-    path_of(str(tmp_path), asked.document, "p1").unlink()
-    (bad,) = builds.build_part(asked, Desk(str(tmp_path)))["bodies"]
+    Blobs(tmp_path).drop(key_of(asked.document, "p1"))
+    (bad,) = builds.build_part(asked, Desk(Blobs(tmp_path)))["bodies"]
     volume, slack = told(tmp_path, bad)
     assert key and abs(volume - bad["volume"]) > slack
-    (again,) = builds.build_part(asked.model_copy(update={"afresh": True}), Desk(str(tmp_path)))["bodies"]
+    (again,) = builds.build_part(asked.model_copy(update={"afresh": True}), Desk(Blobs(tmp_path)))["bodies"]
     volume, slack = told(tmp_path, again)
     assert again["volume"] == pytest.approx(good["volume"], rel=1e-12) and abs(volume - again["volume"]) <= slack

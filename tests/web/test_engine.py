@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+import contextlib
 import json
 import os
 import signal
+import subprocess
+import sys
 import threading
 import time
 from collections.abc import Iterator
@@ -13,19 +16,55 @@ from typing import Any
 import pytest
 from pydantic import TypeAdapter
 from tests.hand import plate
+from tests.redis_server import RedisServer
 
-from sketchlathe.core.errors import CannotBuild, NotFound, Stopped
+from sketchlathe.core.errors import CannotBuild, NotFound, Refused, Stopped
+from sketchlathe.proving.processes import below
 from sketchlathe.workers import Blobs, Engine, LocalEngine, LocalWorkers
 from sketchlathe.workers import requests as ask
 from sketchlathe.workers.contract import Request
+from sketchlathe.workers.distributed import DistributedEngine
+from sketchlathe.workers.exchange import Ask, Group, group_for, groups
 from sketchlathe.workers.jobs import HANDLERS
+from sketchlathe.workers.wire import Broken, pack_problem, unpack
 
 
-@pytest.fixture(scope="module")
-def engine(tmp_path_factory: pytest.TempPathFactory) -> Iterator[Engine]:
-    made = LocalEngine(LocalWorkers(1), Blobs(tmp_path_factory.mktemp("blobs")))
+class Machine:
+    """What ``./lathe work`` is to an engine: a process of its own, here or elsewhere."""
+
+    def __init__(self, url: str, group: str, folder: Any) -> None:
+        self._command = [sys.executable, "-m", "sketchlathe", "work", "--redis", url, "--group", group]
+        self._env = {**os.environ, "LATHE_DATA": str(folder)}
+        self.start()
+
+    def start(self) -> None:
+        self.process = subprocess.Popen(
+            [*self._command, "--processes", "1"], env=self._env, stderr=subprocess.DEVNULL, start_new_session=True
+        )
+
+    def kill(self) -> None:
+        """All of it at once, as a machine that loses its power."""
+        with contextlib.suppress(ProcessLookupError):
+            os.killpg(self.process.pid, signal.SIGKILL)
+        self.process.wait()
+
+
+@pytest.fixture(scope="module", params=["local", "distributed"])
+def engine(request: pytest.FixtureRequest, tmp_path_factory: pytest.TempPathFactory) -> Iterator[Engine]:
+    blobs = Blobs(tmp_path_factory.mktemp("blobs"))
+    if request.param == "local":
+        made: Engine = LocalEngine(LocalWorkers(1), blobs)
+        yield made
+        made.close()
+        return
+    server = RedisServer()
+    machine = Machine(server.url, "post", tmp_path_factory.mktemp("machine"))
+    made = DistributedEngine(server.url, blobs)
+    made.machine, made.server = machine, server  # type: ignore[attr-defined]
     yield made
     made.close()
+    machine.kill()
+    server.kill()
 
 
 def _document(engine: Engine, hand: Any = None) -> str:
@@ -113,23 +152,26 @@ def test_what_runs_under_a_ticket_says_where_it_is_and_can_be_stopped(engine) ->
     assert engine.submit(ask.WarmUp(), "m") is None
 
 
+def _computing(engine: Engine) -> list[int]:
+    """The processes that compute for an engine."""
+    above = engine.machine.process.pid if hasattr(engine, "machine") else os.getpid()  # type: ignore[attr-defined]
+    return below(above).get("worker", [])
+
+
 def test_a_worker_that_dies_is_replaced_and_its_work_done_once_more(engine) -> None:
-    workers = engine._workers
-    pid = workers.run("m", _pid)
-    os.kill(pid, signal.SIGKILL)
+    assert engine.submit(ask.WarmUp(), "m") is None
+    computing = _computing(engine)
+    assert computing
+    for pid in computing:
+        os.kill(pid, signal.SIGKILL)
     built = engine.submit(ask.BuildPart(document=_document(engine, plate("30", "30", "2")), part="p1"), "m")
     assert built["totals"]["volume"] == pytest.approx(1800)
     assert engine.board.bars == {}
 
 
-def _pid(note: str) -> int:
-    return os.getpid()
-
-
-def test_the_second_fall_bars_a_step() -> None:
-    from sketchlathe.workers.board import Board
-
-    board = Board()
+@pytest.mark.parametrize("engine", ["local", "distributed"], indirect=True, ids=["alone", "shared"])
+def test_the_second_fall_bars_a_step(engine) -> None:
+    board = engine.board
     board.fell("k", "crashed", "gave up")
     assert board.bars == {}
     for _ in range(3):
@@ -149,3 +191,83 @@ def test_jobs_are_heard_of_with_how_they_ended(engine) -> None:
     with pytest.raises(NotFound):
         engine.submit(ask.BuildPart(document=_document(engine), part="p9"), "m", patient=True)
     assert heard == [("warm_up", "ask", "ok"), ("build_part", "patient", "refused")]
+
+
+# what only several machines can do
+
+distributed = pytest.mark.parametrize("engine", ["distributed"], indirect=True, ids=["distributed"])
+
+
+@distributed
+def test_a_lost_machines_work_is_taken_over_once(engine, tmp_path) -> None:
+    """Two machines; the one that works for the model loses its power in the middle."""
+    other = Machine(engine.server.url, "hut", tmp_path)
+    try:
+        until = time.monotonic() + 30
+        while len(groups(engine._redis, "long")) < 2 and time.monotonic() < until:
+            time.sleep(0.1)
+        there = {g.name: engine.machine if g.name == "post" else other for g in groups(engine._redis, "long")}
+        model = next(m for m in map(str, range(100)) if group_for(groups(engine._redis, "long"), m).name == "hut")
+        answers: list[Any] = []
+        request = ask.CountTriangles(
+            document=_document(engine, plate("60", "40", "5")), part="p1", chord=0.05, angle=0.2
+        )
+        os.kill(below(other.process.pid)["consumer"][1], signal.SIGSTOP)  # it has what is asked, and does nothing
+        thread = threading.Thread(target=lambda: answers.append(engine.submit(request, model)))
+        thread.start()
+        time.sleep(0.5)
+        assert len(there) == 2 and not answers
+        other.kill()
+        thread.join(30)
+        assert answers and answers[0]["triangles"] >= 12
+        assert group_for(groups(engine._redis, "ask"), model).name == "post"
+    finally:
+        other.kill()
+
+
+@distributed
+def test_what_waits_survives_redis_itself(engine) -> None:
+    engine.server.kill()
+    request = ask.BuildPart(document=_document(engine, plate("31", "30", "2")), part="p1")
+    answers: list[Any] = []
+    thread = threading.Thread(target=lambda: answers.append(engine.submit(request, "m")))
+    thread.start()
+    time.sleep(1.5)
+    assert not answers
+    engine.server.start()
+    thread.join(30)
+    assert answers[0]["totals"]["volume"] == pytest.approx(1860)
+
+
+def test_models_stay_where_they_are_when_a_group_comes_or_goes() -> None:
+    told = {"instance": "i", "places": 1, "load": 0}
+    three = [Group(name, told) for name in ("a", "b", "c")]
+    models = [f"model {k}" for k in range(900)]
+    before = {m: group_for(three, m).name for m in models}
+    assert all(200 < list(before.values()).count(name) < 400 for name in "abc")
+    after = {m: group_for(three[:2], m).name for m in models}
+    assert all(after[m] == before[m] for m in models if before[m] != "c")
+
+
+@distributed
+def test_a_thing_is_done_once_however_often_it_is_delivered(engine) -> None:
+    job = Ask(engine._redis)
+    job.register("")
+    assert job.take() and not Ask(engine._redis, job.job).take()
+    other = Ask(engine._redis)
+    other.register("")
+    other.give_up()
+    assert not other.take() and other.wait(1) == {"lost": "stopped", "note": {}}
+
+
+@distributed
+def test_bytes_and_what_is_large_travel_among_the_blobs(engine) -> None:
+    request = ask.ExportPart(document=_document(engine), part="p1", format="stl", how={"chord": 0.1, "angle": 0.3})
+    data = engine.submit(request, "m")
+    assert isinstance(data, bytes) and len(data) > 600
+    with pytest.raises(Broken):
+        unpack({"broken": "a trace"}, engine.blobs)
+    refused = Refused("no", fights=("a",), words=("line a",))
+    with pytest.raises(Refused) as caught:
+        unpack(json.loads(json.dumps(pack_problem(refused))), engine.blobs)
+    assert caught.value.fights == ("a",) and caught.value.message == "no"

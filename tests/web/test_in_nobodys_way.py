@@ -20,7 +20,7 @@ from tests.web.test_workers import Served
 from sketchlathe.core.exchange.modelfile import dump_model
 from sketchlathe.service import modelling, shelf
 from sketchlathe.service.building import Builder
-from sketchlathe.service.shares import MOST, Shares, TooMuch
+from sketchlathe.service.commons import MOST, Commons, TooMuch
 from sketchlathe.store import ModelRow
 from sketchlathe.web.socket import EACH
 from sketchlathe.workers import Blobs, LocalEngine
@@ -99,8 +99,11 @@ def test_one_person_has_so_many_sockets_and_no_more(served) -> None:
             client.send(json.dumps({"n": 1, "do": "nothing"}))
             assert json.loads(client.receive(timeout=5))["n"] == 1
             kept.append(client)
-        except ConnectionClosed as end:
-            assert end.reason in (1013, 1005)  # closed before it was asked: this client has not read why yet
+        except (
+            ConnectionClosed,
+            OSError,
+        ) as end:  # closed before it was asked: perhaps this client has not read why yet
+            assert getattr(end, "reason", 1013) in (1013, 1005)
             refused += 1
     assert (len(kept), refused) == (EACH, 4)
     assert _answers_in(other) < 3
@@ -131,7 +134,7 @@ def test_long_work_is_in_nobodys_way(database, person, project, workers, tmp_pat
 
 
 def test_a_person_has_so_much_under_way_and_no_more() -> None:
-    shares = Shares()
+    shares = Commons()
     held = [shares.share("me", "long") for _ in range(MOST["long"])]
     for one in held:
         one.__enter__()
@@ -146,7 +149,7 @@ def test_a_person_has_so_much_under_way_and_no_more() -> None:
 
 def test_what_is_too_much_is_said(app, member_with_model) -> None:
     visitor, model = member_with_model
-    shares = app.extensions["builder"]._shares
+    shares = app.extensions["builder"].commons
     with app.extensions["database"].transaction() as session:
         person = session.get(ModelRow, model).owner_id
     held = [shares.share(person, "long") for _ in range(MOST["long"])]

@@ -271,7 +271,7 @@ def test_a_mesh_that_was_trimmed_is_made_again(member, app) -> None:
     made = re.search(r"/models/(\w{32})/panels", page)[1]
     key = member.ask(f"/api/models/{made}/build", {"part": "p1"}).json["bodies"][0]["key"]
     assert member.client.get(f"/meshes/{key}").status_code == 200
-    app.extensions["builder"].blobs.path(key).unlink()
+    app.extensions["builder"].blobs.drop_mesh(key)
     assert member.client.get(f"/meshes/{key}").status_code == 404
     assert member.ask(f"/api/models/{made}/build", {"part": "p1"}).json["bodies"][0]["key"] == key
     assert member.client.get(f"/meshes/{key}").status_code == 200

@@ -332,7 +332,7 @@ def test_a_worker_answers_from_what_another_has_built(tmp_path) -> None:
     assert (first.pop("cold"), second.pop("cold")) == (False, True)
     assert second == json.loads(json.dumps(first))
     # a mesh that is gone is made again
-    mesh = blobs.path(first["bodies"][0]["key"])
+    mesh = blobs.path(first["bodies"][0]["key"] + ".gz")
     whole = mesh.read_bytes()
     mesh.unlink()
     kept = next(blobs.folder.rglob("*.json"))
@@ -354,16 +354,16 @@ def test_what_was_used_longest_ago_goes_first_and_nothing_that_is_in_use(tmp_pat
     blobs = Blobs(tmp_path, most=2500, spared=600)
     old = time.time() - 3000
     for i in range(5):
-        path = blobs.path(f"{i:032x}")
+        path = blobs.path(f"{i:032x}.gz")
         path.parent.mkdir(exist_ok=True)
         path.write_bytes(bytes(1000))
         os.utime(path, (old + i, old + i))
-    assert blobs.used(f"{0:032x}") is not None  # the oldest, but asked for just now
+    assert blobs.mesh(f"{0:032x}") is not None  # the oldest, but asked for just now
     blobs.trim()
-    left = {i for i in range(5) if blobs.used(f"{i:032x}")}
+    left = {i for i in range(5) if blobs.has_mesh(f"{i:032x}")}
     assert left == {0, 4}
     # what is young stays though there is too much of it
     for i in range(5, 9):
-        blobs.path(f"{i:032x}").write_bytes(bytes(1000))
+        blobs.path(f"{i:032x}.gz").write_bytes(bytes(1000))
     blobs.trim()
-    assert {i for i in range(9) if blobs.path(f"{i:032x}").exists()} >= {0, 5, 6, 7, 8}
+    assert {i for i in range(9) if blobs.has_mesh(f"{i:032x}")} >= {0, 5, 6, 7, 8}

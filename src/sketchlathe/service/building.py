@@ -17,10 +17,10 @@ from ..core.model.edits import apply_edit, parse_edit
 from ..core.model.edits.steps import AddStep, made_step
 from ..workers import Engine, WorkerTrouble, answers
 from ..workers import requests as ask
+from ..workers.answering import fate
 from ..workers.contract import Answer, OfPart
-from ..workers.local import fate
+from .commons import Commons
 from .modelling import Opened
-from .shares import Shares
 
 MOST_KEPT = 300  # answers
 
@@ -28,10 +28,10 @@ MOST_KEPT = 300  # answers
 class Builder:
     """Builds through an engine. Answers for the last revisions are kept."""
 
-    def __init__(self, engine: Engine) -> None:
+    def __init__(self, engine: Engine, commons: Commons | None = None) -> None:
         self.engine = engine
         self.blobs = engine.blobs
-        self._shares = Shares()
+        self.commons = commons or Commons()
         self._kept: OrderedDict[tuple[str, int, str], dict[str, Any]] = OrderedDict()
         self._lock = threading.Lock()
 
@@ -52,7 +52,7 @@ class Builder:
         opened.model.part(part_id)
         request = kind(document=self.blobs.keep_document(opened.text), part=part_id, **fields)
         try:
-            with self._shares.share(opened.owner, "patient" if patient else request.lane()):
+            with self.commons.share(opened.owner, "patient" if patient else request.lane()):
                 return self.engine.submit(request, place or opened.id, ticket=ticket, patient=patient)
         except WorkerTrouble as trouble:
             raise Trouble(fate(trouble.reason, self.engine.limit, "This")) from None
@@ -65,12 +65,11 @@ class Builder:
             if known is not None:
                 self._kept.move_to_end(key)
         # its meshes may have been trimmed since
-        if known is not None and all(self.blobs.used(b["key"]) for b in (*known["bodies"], *known["references"])):
+        if known is not None and all(self.blobs.has_mesh(b["key"]) for b in (*known["bodies"], *known["references"])):
             return known
         opened.model.part(part_id)
         # what any worker answered before needs none now: a model opens at once, however busy the workers are
-        blobs = str(self.blobs.folder)
-        at_hand = answers.read(answers.path_of(blobs, self.blobs.keep_document(opened.text), part_id), blobs)
+        at_hand = answers.built(self.blobs, self.blobs.keep_document(opened.text), part_id)
         if at_hand is not None:
             result = {**at_hand, "cold": True}
         else:
@@ -82,6 +81,7 @@ class Builder:
 
     def _keep(self, opened: Opened, part_id: str, result: dict[str, Any]) -> dict[str, Any]:
         result["revision"] = opened.revision
+        self.commons.note(f"built:{opened.id}:{part_id}", [opened.revision, self.blobs.keep_document(opened.text)])
         with self._lock:
             self._kept[opened.id, opened.revision, part_id] = result
             while len(self._kept) > MOST_KEPT:
@@ -104,7 +104,14 @@ class Builder:
         """The build of this revision, or of the newest before it that is at hand."""
         with self._lock:
             known = [k for k in self._kept if k[0] == opened.id and k[2] == part_id and k[1] <= opened.revision]
-            return self._kept[max(known, key=lambda k: k[1])] if known else None
+            mine = self._kept[max(known, key=lambda k: k[1])] if known else None
+        # another process may have built a newer one
+        told = self.commons.noted(f"built:{opened.id}:{part_id}")
+        revision, document = told or (-1, "")
+        if (mine or {"revision": -1})["revision"] >= revision or revision > opened.revision:
+            return mine
+        theirs = answers.built(self.blobs, document, part_id)
+        return {**theirs, "revision": revision} if theirs is not None else mine
 
     def preview(
         self, opened: Opened, part_id: str, draft: dict[str, Any], touched: list[str], ticket: str

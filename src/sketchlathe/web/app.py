@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import threading
 from dataclasses import dataclass
 from pathlib import Path
 from urllib.parse import urlsplit
@@ -16,14 +17,17 @@ from werkzeug.exceptions import HTTPException, RequestEntityTooLarge
 from ..core.errors import BadInput, NotFound, Refused, Stopped, Trouble
 from ..service import accounts
 from ..service.building import Builder
+from ..service.commons import SharedCommons, TooMuch
 from ..service.flexing import flex
 from ..service.modelling import Stale
 from ..service.printing import PrinterLink
 from ..service.replaying import replay
-from ..service.shares import TooMuch
 from ..service.studies import Studies
 from ..store import Database, DatabaseGone
-from ..workers import Blobs, LocalEngine, LocalWorkers
+from ..workers import LocalEngine, LocalWorkers
+from ..workers.blobs import blobs_at
+from ..workers.distributed import DistributedEngine
+from ..workers.exchange import QueueGone
 from . import account, bench, exchange, files, panels, printing, proving, shelf, socket, varying, watching
 from .answers import check_text, problem, wants_json
 from .limits import limiter
@@ -37,12 +41,13 @@ class Settings:
     """What the application needs to know. ``demo_person`` is signed in by itself on loopback."""
 
     secret: str
-    blobs: Path
+    blobs: Path | str  # a folder, or s3://bucket/prefix?endpoint=...
     demo_person: str | None = None
     secure_cookies: bool = True
     build_limit: float = 60.0
     sign_in_limit: str = "10 per 10 minutes"  # wrong passwords for one account; right ones are not counted
     address_limit: str = "60 per 10 minutes"  # wrong passwords, and new accounts, from one address: a class shares one
+    redis: str = ""  # where several web processes and worker machines meet; empty for one process with its own workers
     printer_port: int = 0  # where a printer answers on loopback; 0 for none
 
 
@@ -59,8 +64,8 @@ class SignedIn(UserMixin):
         return f"{self.id}:{self.token}"
 
 
-def create_app(settings: Settings, database: Database, workers: LocalWorkers) -> Flask:
-    """The application over a database and workers."""
+def create_app(settings: Settings, database: Database, workers: LocalWorkers | None) -> Flask:
+    """The application over a database and workers: its own, or those that are met through Redis."""
     app = Flask(__name__, static_folder=None)  # files are served by ``files``
     # choices come in the order they are declared in: M2 before M10
     app.json.sort_keys = False  # type: ignore[attr-defined]
@@ -75,15 +80,19 @@ def create_app(settings: Settings, database: Database, workers: LocalWorkers) ->
         WTF_CSRF_TIME_LIMIT=None,
         SOCK_SERVER_OPTIONS={"ping_interval": 25, "max_message_size": 200_000},
         LATHE_SETTINGS=settings,
+        RATELIMIT_STORAGE_URI=settings.redis or "memory://",
+        RATELIMIT_KEY_PREFIX="lathe:",
+        RATELIMIT_IN_MEMORY_FALLBACK_ENABLED=bool(settings.redis),
     )
     app.extensions["database"] = database
-    app.extensions["builder"] = builder = Builder(LocalEngine(workers, Blobs(settings.blobs), settings.build_limit))
+    app.extensions["builder"] = builder = _builder(settings, workers)
+    threading.Thread(target=builder.blobs.trim, daemon=True).start()
     # what a process that ended left undone is gone on with
     app.extensions["studies"] = studies = Studies(database, builder, {"flex": flex, "replay": replay(database)})
     studies.wake()
     if settings.printer_port:
         app.extensions["printer"] = PrinterLink(settings.printer_port)
-    watching.watch(app, builder.engine, socket.taken)
+    watching.watch(app, builder.engine)
     CSRFProtect(app)
     limiter.init_app(app)
     _security(app, settings)
@@ -95,6 +104,13 @@ def create_app(settings: Settings, database: Database, workers: LocalWorkers) ->
     files.register_helpers(app)
     _errors(app)
     return app
+
+
+def _builder(settings: Settings, workers: LocalWorkers | None) -> Builder:
+    blobs = blobs_at(str(settings.blobs))
+    if workers is not None:
+        return Builder(LocalEngine(workers, blobs, settings.build_limit))
+    return Builder(DistributedEngine(settings.redis, blobs, settings.build_limit), SharedCommons(settings.redis))
 
 
 def _security(app: Flask, settings: Settings) -> None:
@@ -174,7 +190,7 @@ def _accounts(app: Flask, settings: Settings, database: Database) -> None:
 
 
 def _errors(app: Flask) -> None:
-    codes = {TooMuch: 429, BadInput: 422, NotFound: 404, Refused: 409, Stale: 409, Stopped: 499}
+    codes = {QueueGone: 503, TooMuch: 429, BadInput: 422, NotFound: 404, Refused: 409, Stale: 409, Stopped: 499}
 
     @app.errorhandler(Trouble)
     def trouble(error: Trouble):  # type: ignore[no-untyped-def]

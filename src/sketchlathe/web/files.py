@@ -72,11 +72,11 @@ def mesh(key: str) -> ResponseReturnValue:
     """A body's mesh. Keys are digests of content: nobody finds one who was not told it."""
     if not re.fullmatch(r"[0-9a-f]{32}", key):
         abort(404)
-    path = builder().blobs.used(key)
-    if path is None:
+    packed = builder().blobs.mesh(key)
+    if packed is None:
         abort(404)
     headers = {"Cache-Control": "private, max-age=31536000, immutable", "Content-Encoding": "gzip"}
-    return Response(path.read_bytes(), mimetype="application/octet-stream", headers=headers)
+    return Response(packed, mimetype="application/octet-stream", headers=headers)
 
 
 def asset(name: str) -> str:

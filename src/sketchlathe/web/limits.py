@@ -13,10 +13,21 @@ from flask import current_app, request, session
 from flask_limiter import Limiter
 from flask_limiter.util import get_remote_address
 from limits import parse
+from limits.storage import MemoryStorage
+from limits.strategies import MovingWindowRateLimiter, RateLimiter
 
 from ..core.errors import BadInput
 
-limiter = Limiter(get_remote_address, storage_uri="memory://")
+limiter = Limiter(
+    get_remote_address
+)  # where it counts is said in the configuration: shared, where processes are several
+_alone = MovingWindowRateLimiter(MemoryStorage())
+
+
+def _counting() -> RateLimiter:
+    """Who counts: this process alone, while what all share does not answer."""
+    shared = limiter.limiter
+    return shared if limiter.storage.check() else _alone
 
 
 class TooManyTries(BadInput):
@@ -41,7 +52,8 @@ def check_tries(email: str) -> None:
     by_account, by_address = parse(_account_limit()), parse(address_limit())
     address = get_remote_address() or "?"
     known = session.get("was_in") == _account(email)
-    if (not known and not limiter.limiter.test(by_account, "wrong", _account(email))) or not limiter.limiter.test(
+    counting = _counting()
+    if (not known and not counting.test(by_account, "wrong", _account(email))) or not counting.test(
         by_address, "wrong from", address
     ):
         raise TooManyTries("Too many wrong passwords: wait some minutes, then try again.", where="password")
@@ -49,8 +61,9 @@ def check_tries(email: str) -> None:
 
 def wrong_password(email: str) -> None:
     """Count a wrong password."""
-    limiter.limiter.hit(parse(_account_limit()), "wrong", _account(email))
-    limiter.limiter.hit(parse(address_limit()), "wrong from", get_remote_address() or request.remote_addr or "?")
+    counting = _counting()
+    counting.hit(parse(_account_limit()), "wrong", _account(email))
+    counting.hit(parse(address_limit()), "wrong from", get_remote_address() or request.remote_addr or "?")
 
 
 def right_password(email: str) -> None:

@@ -1,15 +1,18 @@
-"""Running the application under gunicorn: one process with many threads, its geometry workers beside it."""
+"""Running the application under gunicorn: processes with many threads; one alone has its geometry workers beside it."""
 
 from __future__ import annotations
 
 import contextlib
+import os
 import socket
+import tempfile
 import threading
 import time
 from typing import Any
 
 from gunicorn.app.base import BaseApplication
 from gunicorn.workers.gthread import ThreadWorker
+from prometheus_client import multiprocess
 
 from ..core.sketch.solver.warming import warm
 from ..store import Database
@@ -85,34 +88,42 @@ class _Server(BaseApplication):
     def load(self) -> Any:
         # in the serving process, after its fork: connections and workers must not be shared
         self._database.engine.dispose(close=False)
-        workers = LocalWorkers(limit=self._settings.build_limit)
+        workers = None if self._settings.redis else LocalWorkers(limit=self._settings.build_limit)
         self.workers = workers
         # the first page comes first; what the first drawing needs is made ready behind it
-        for ready in (workers.warm, warm):
+        for ready in (workers.warm, warm) if workers else (warm,):
             threading.Timer(HEAD_START, ready).start()
         return create_app(self._settings, self._database, workers)
 
 
-def serve(settings: Settings, database: Database, host: str, port: int) -> None:
-    """Serve until stopped."""
+def serve(settings: Settings, database: Database, host: str, port: int, processes: int = 1) -> None:
+    """Serve until stopped. ``processes``: how many answer requests (several need ``settings.redis``)."""
+    counted = tempfile.TemporaryDirectory(prefix="lathe-counted-")
+    if processes > 1:
+        os.environ["PROMETHEUS_MULTIPROC_DIR"] = counted.name
 
     def leaving(_arbiter: Any, _worker: Any) -> None:
         if server.workers is not None:
             server.workers.close()
 
+    def ended(_arbiter: Any, worker: Any) -> None:
+        if processes > 1:
+            multiprocess.mark_process_dead(worker.pid)  # type: ignore[no-untyped-call]
+
     options = {
         "bind": f"{host}:{port}",
-        "workers": 1,
+        "workers": processes,
         "threads": THREADS,
         "worker_class": Threads,
         "keepalive": 75,
         "timeout": 120,
         "graceful_timeout": 1,
         "worker_exit": leaving,
+        "child_exit": ended,
         "errorlog": "-",
         "loglevel": "warning",
         "control_socket_disable": True,
     }
     server = _Server(settings, database, options)
-    with contextlib.suppress(SystemExit):
+    with counted, contextlib.suppress(SystemExit):
         server.run()

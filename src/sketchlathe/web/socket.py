@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import json
 import threading
-from collections import Counter
+from collections.abc import Iterator
+from contextlib import contextmanager
 from typing import Any
 from urllib.parse import urlsplit
 
@@ -29,53 +30,43 @@ def live(ws: Any, model_id: str, step_id: str) -> None:
         ws.close(1008, "not allowed")
         return
     person = str(current_user.id)
-    if not _seats.take(person):
-        ws.close(1013, "too many open sketches")  # the page drags by requests then
-        return
-    try:
+    with _seat(person) as free:
+        if not free:
+            ws.close(1013, "too many open sketches")  # the page drags by requests then
+            return
         conversation = _Conversation(current_app.extensions["database"], person, model_id, step_id)
         while True:
             text = ws.receive()
             if text is None:
                 return
             ws.send(orjson.dumps(conversation.answer(text)).decode())
-    finally:
-        _seats.leave(person)
-
-
-class _Seats:
-    """Each socket holds a thread of the server: so many at once, so many a person."""
-
-    def __init__(self, most: int, each: int) -> None:
-        self._most, self._each = most, each
-        self._taken: Counter[str] = Counter()
-        self._lock = threading.Lock()
-
-    def take(self, person: str) -> bool:
-        with self._lock:
-            free = self._taken.total() < self._most and self._taken[person] < self._each
-            if free:
-                self._taken[person] += 1
-            return free
-
-    def leave(self, person: str) -> None:
-        with self._lock:
-            self._taken[person] -= 1
-            if self._taken[person] <= 0:
-                del self._taken[person]
-
-    @property
-    def taken(self) -> int:
-        return self._taken.total()
 
 
 SOCKETS, EACH = 80, 6
-_seats = _Seats(SOCKETS, EACH)
+"""Each socket holds a thread of its process: so many at once, so many a person."""
+_seats = threading.BoundedSemaphore(SOCKETS)
 
 
-def taken() -> int:
-    """How many sockets are open."""
-    return _seats.taken
+@contextmanager
+def _seat(person: str) -> Iterator[bool]:
+    """A seat for a person for as long as it lasts; false where none is free."""
+    commons, gauges = current_app.extensions["builder"].commons, current_app.extensions["gauges"]
+    if not _seats.acquire(blocking=False):
+        yield False
+        return
+    try:
+        held = commons.take(person, "socket", EACH)
+        if not held:
+            yield False
+            return
+        gauges.sockets.inc()
+        try:
+            yield True
+        finally:
+            gauges.sockets.dec()
+            commons.leave(person, "socket", held)
+    finally:
+        _seats.release()
 
 
 class _Conversation:

@@ -14,13 +14,12 @@ import re
 import secrets
 import sys
 import time
-from collections.abc import Callable
 from datetime import UTC, datetime
 from typing import Any
 
 from flask import Blueprint, Flask, Response, current_app, g, jsonify, request
 from flask.typing import ResponseReturnValue
-from prometheus_client import CollectorRegistry, Counter, Gauge, Histogram, generate_latest
+from prometheus_client import CollectorRegistry, Counter, Gauge, Histogram, generate_latest, multiprocess
 
 from ..core.errors import Trouble
 from ..workers import Engine, WorkerTrouble
@@ -33,9 +32,9 @@ _log = logging.getLogger("lathe.web")
 
 
 class Gauges:
-    """What is counted in one web process."""
+    """What is counted in a web process."""
 
-    def __init__(self, sockets: Callable[[], int]) -> None:
+    def __init__(self) -> None:
         self.registry = CollectorRegistry()
         self.requests = Counter(
             "lathe_requests", "Requests answered", ["endpoint", "method", "status"], registry=self.registry
@@ -43,17 +42,30 @@ class Gauges:
         self.seconds = Histogram(
             "lathe_request_seconds", "Time to answer", ["endpoint"], buckets=_TIMES, registry=self.registry
         )
-        self.under_way = Gauge("lathe_requests_under_way", "Requests being answered", registry=self.registry)
+        self.under_way = Gauge(
+            "lathe_requests_under_way", "Requests being answered", registry=self.registry,
+            multiprocess_mode="livesum",
+        )  # fmt: skip
+        self.sockets = Gauge(
+            "lathe_sockets", "Open sketches that drag", registry=self.registry, multiprocess_mode="livesum"
+        )
         self.jobs = Histogram(
             "lathe_job_seconds", "Time of a job, waiting included", ["kind", "lane", "end"], buckets=_TIMES,
             registry=self.registry,
         )  # fmt: skip
-        Gauge("lathe_sockets", "Open sketches that drag", registry=self.registry).set_function(sockets)
+
+    def told(self) -> bytes:
+        """All of it, of all web processes where there are several (prometheus_client's multiprocess mode)."""
+        if "PROMETHEUS_MULTIPROC_DIR" not in os.environ:
+            return generate_latest(self.registry)
+        everybody = CollectorRegistry()
+        multiprocess.MultiProcessCollector(everybody)  # type: ignore[no-untyped-call]
+        return generate_latest(everybody)
 
 
-def watch(app: Flask, engine: Engine, sockets: Callable[[], int]) -> None:
+def watch(app: Flask, engine: Engine) -> None:
     """Count and log what an application does."""
-    gauges = Gauges(sockets)
+    gauges = Gauges()
     app.extensions["gauges"] = gauges
     engine.heard = lambda kind, lane, end, seconds: gauges.jobs.labels(kind, lane, end).observe(seconds)
     app.register_blueprint(blueprint)
@@ -127,7 +139,7 @@ def metrics() -> ResponseReturnValue:
     if not (token and secrets.compare_digest(shown.encode(), token.encode())):
         return jsonify({"message": "These figures are not for everybody."}), 403
     gauges: Gauges = current_app.extensions["gauges"]
-    return Response(generate_latest(gauges.registry), mimetype="text/plain; version=0.0.4")
+    return Response(gauges.told(), mimetype="text/plain; version=0.0.4")
 
 
 class _Json(logging.Formatter):

@@ -1,8 +1,10 @@
-"""Meshes and answers on disk: found by digest, trimmed while the server runs. All of them can be made again."""
+"""Meshes, answers and documents, found by digest, trimmed while the server runs. All of them can be made again."""
 
 from __future__ import annotations
 
 import contextlib
+import functools
+import gzip
 import hashlib
 import json
 import os
@@ -21,115 +23,164 @@ LOOK_EVERY = 200  # results between two looks at the folder, or
 LOOK_AFTER = 900.0  # seconds
 _KEY = re.compile(r"[0-9a-f]{32}")
 
-
 FULL = "The disk of this server is full: nothing can be shown until there is room again. Nothing is lost."
-
-
-def blob_path(blobs: str, key: str) -> Path:
-    """Where a mesh is kept (gzip)."""
-    return Path(blobs) / key[:2] / f"{key}.gz"
-
-
-def document_of(blobs: str, digest: str) -> str:
-    """The text of a document that was kept. Raises ``Trouble`` where it has been trimmed meanwhile."""
-    try:
-        return (Path(blobs) / digest[:2] / f"{digest}.bin").read_text()
-    except OSError as error:
-        raise Trouble("This took so long that what it works on was put away meanwhile: ask for it again.") from error
-
-
-def bytes_of(blobs: str, key: str) -> bytes:
-    """Bytes that were kept. Raises ``Trouble`` where they have been trimmed meanwhile."""
-    try:
-        return (Path(blobs) / key[:2] / f"{key}.bin").read_bytes()
-    except OSError as error:
-        raise Trouble("This took so long that what it works on was put away meanwhile: ask for it again.") from error
-
-
-def read_json(path: Path) -> Any:
-    """Plain data of a file; None where it is not there, or damaged."""
-    try:
-        return json.loads(path.read_bytes())
-    except (OSError, ValueError):
-        return None
-
-
-def write_json(path: Path, data: Any) -> None:
-    """Keep plain data in a file; a disk that is full costs speed, nothing else."""
-    temporary = path.with_suffix(f".{os.getpid()}-{threading.get_ident()}")
-    try:
-        path.parent.mkdir(parents=True, exist_ok=True)
-        temporary.write_text(json.dumps(data, separators=(",", ":")))
-        os.replace(temporary, path)
-    except OSError:
-        temporary.unlink(missing_ok=True)
+_GONE = "This took so long that what it works on was put away meanwhile: ask for it again."
 
 
 class Blobs:
-    """A folder of files by digest. The least recently used go first when there are too many bytes."""
+    """Bytes by digest in a folder: meshes (packed), plain data, documents and files for those that are to work on them.
+
+    The least recently used go first when there are too many bytes. All of it can be made again. Another kind of store
+    (see ``bucket``) says where what is not in the folder comes from (``fetch``, ``is_elsewhere``), and where what is
+    put goes besides (``share``).
+    """
 
     def __init__(self, folder: Path, most: int = KEPT_BYTES, spared: float = SPARED) -> None:
         self.folder, self.most, self.spared = folder, most, spared
         self._lock = threading.Lock()
         self._since, self._looked = 0, time.monotonic()
         folder.mkdir(parents=True, exist_ok=True)
-        self.trim()
 
-    def path(self, key: str) -> Path:
-        """Where a blob is kept, whether or not it is there."""
-        return blob_path(str(self.folder), key)
+    @property
+    def place(self) -> str:
+        """What another process finds the same store by (``blobs_at``)."""
+        return str(self.folder)
 
-    def used(self, key: str) -> Path | None:
-        """Where a blob is, marked as used just now; None if it is not there (any more)."""
-        path = self.path(key)
-        return path if self._fresh(path) else None
+    # other stores
 
-    def keep(self, data: Any) -> str:
-        """Keep plain data as long as there is room; the key it is found by."""
-        key = digest_of(data)
-        write_json(self.folder / key[:2] / f"{key}.json", data)
+    def fetch(self, name: str) -> bytes | None:
+        """What is not in the folder (any more)."""
+        return None
+
+    def is_elsewhere(self, name: str) -> bool:
+        """Whether what is not in the folder is to be had all the same."""
+        return False
+
+    def share(self, name: str, data: bytes) -> None:
+        """What was put, or is used again, for those on other machines. Raises ``Trouble`` where it cannot be."""
+
+    def forget(self, name: str) -> None:
+        """What is not wanted any longer."""
+
+    # meshes
+
+    def has_mesh(self, key: str) -> bool:
+        """Whether a mesh is there."""
+        return self._has(f"{key}.gz")
+
+    def keep_mesh(self, key: str, data: bytes) -> None:
+        """Keep a mesh under a key of its maker's. Raises ``Trouble`` where the disk is full."""
+        self._put(f"{key}.gz", gzip.compress(data, 5, mtime=0))
+
+    def mesh(self, key: str) -> bytes | None:
+        """A mesh, packed (gzip); None if it is not there (any more)."""
+        return self._get(f"{key}.gz") if _KEY.fullmatch(key) else None
+
+    def drop_mesh(self, key: str) -> None:
+        """A mesh is made anew."""
+        self._drop(f"{key}.gz")
+
+    # plain data
+
+    def keep(self, data: Any, key: str = "") -> str:
+        """Keep plain data as long as there is room; the key it is found by (of its maker's, or its digest). A disk that
+        is full costs speed, nothing else.
+        """
+        key = key or digest_of(data)
+        with contextlib.suppress(Trouble):
+            self._put(f"{key}.json", json.dumps(data, separators=(",", ":")).encode())
         return key
 
     def kept(self, key: str) -> Any:
-        """Plain data that was kept; None if it is not there (any more)."""
-        return read_json(self.folder / key[:2] / f"{key}.json") if _KEY.fullmatch(key) else None
+        """Plain data that was kept; None if it is not there (any more), or damaged."""
+        try:
+            return json.loads(self._get(f"{key}.json") or b"null") if _KEY.fullmatch(key) else None
+        except ValueError:
+            return None
+
+    def drop(self, key: str) -> None:
+        """Plain data is made anew."""
+        self._drop(f"{key}.json")
+
+    # bytes and documents
 
     def keep_raw(self, data: bytes) -> str:
         """Keep bytes as long as there is room; the key they are found by. Raises ``Trouble`` where the disk is full."""
         key = hashlib.blake2b(data, digest_size=16).hexdigest()
-        path = self.folder / key[:2] / f"{key}.bin"
-        if self._fresh(path):
-            return key
-        path.parent.mkdir(parents=True, exist_ok=True)
-        temporary = path.with_suffix(f".{os.getpid()}-{threading.get_ident()}")
-        try:
-            temporary.write_bytes(data)
-            os.replace(temporary, path)
-        except OSError as error:
-            temporary.unlink(missing_ok=True)
-            raise Trouble(FULL) from error
+        if self._fresh(f"{key}.bin"):
+            self.share(f"{key}.bin", data)
+        else:
+            self._put(f"{key}.bin", data)
         return key
 
     def keep_document(self, text: str) -> str:
         """Keep the text of a model for those that are to work on it; its digest."""
         return self.keep_raw(text.encode())
 
-    def _fresh(self, path: Path) -> bool:
+    def raw(self, key: str) -> bytes | None:
+        """Bytes that were kept; None if they are not there (any more)."""
+        return self._get(f"{key}.bin") if _KEY.fullmatch(key) else None
+
+    def bytes_of(self, key: str) -> bytes:
+        """Bytes that are worked on. Raises ``Trouble`` where they have been trimmed meanwhile."""
+        found = self.raw(key)
+        if found is None:
+            raise Trouble(_GONE)
+        return found
+
+    def document_of(self, digest: str) -> str:
+        """The text of a document that is worked on. Raises ``Trouble`` where it has been trimmed meanwhile."""
+        return self.bytes_of(digest).decode()
+
+    # the folder
+
+    def path(self, name: str) -> Path:
+        """Where something is kept, whether or not it is there."""
+        return self.folder / name[:2] / name
+
+    def _has(self, name: str) -> bool:
+        return self._fresh(name) or self.is_elsewhere(name)
+
+    def _get(self, name: str) -> bytes | None:
+        if self._fresh(name):
+            with contextlib.suppress(OSError):
+                return self.path(name).read_bytes()
+        found = self.fetch(name)
+        if found is not None:
+            with contextlib.suppress(Trouble):
+                self._write(name, found)
+        return found
+
+    def _put(self, name: str, data: bytes) -> None:
+        self._write(name, data)
+        self.share(name, data)
+
+    def _write(self, name: str, data: bytes) -> None:
+        """Whoever reads it meanwhile sees the whole of it or none."""
+        path = self.path(name)
+        temporary = path.with_suffix(f".{os.getpid()}-{threading.get_ident()}")
+        try:
+            path.parent.mkdir(parents=True, exist_ok=True)
+            temporary.write_bytes(data)
+            os.replace(temporary, path)
+        except OSError as error:
+            with contextlib.suppress(OSError):
+                temporary.unlink(missing_ok=True)
+            raise Trouble(FULL) from error
+
+    def _drop(self, name: str) -> None:
+        self.path(name).unlink(missing_ok=True)
+        self.forget(name)
+
+    def _fresh(self, name: str) -> bool:
         """Whether a file is there, marked as used just now."""
+        path = self.path(name)
         try:
             if time.time() - path.stat().st_mtime > min(60.0, self.spared / 2):
                 os.utime(path)
         except OSError:
             return False
         return True
-
-    def raw(self, key: str) -> bytes | None:
-        """Bytes that were kept; None if they are not there (any more)."""
-        path = self.folder / key[:2] / f"{key}.bin"
-        try:
-            return path.read_bytes() if _KEY.fullmatch(key) else None
-        except OSError:
-            return None
 
     def came(self) -> None:
         """A result came: now and then the folder is looked at, in a thread of its own."""
@@ -154,3 +205,13 @@ class Blobs:
                 return
             path.unlink(missing_ok=True)
             surplus -= stat.st_size
+
+
+@functools.lru_cache(maxsize=8)
+def blobs_at(place: str) -> Blobs:
+    """The store at a place: a folder, or a bucket (``s3://...``)."""
+    if place.startswith("s3://"):
+        from .bucket import Bucket
+
+        return Bucket(place)
+    return Blobs(Path(place))

@@ -3,9 +3,24 @@
 from __future__ import annotations
 
 import threading
+from typing import Protocol
 
 FALL = {"timeout": 1.0, "crashed": 0.5, "killed": 0.25}
 """What a worker's end says against the step it was in; at 1 the step is barred. Somebody's kill counts little."""
+
+
+class Bars(Protocol):
+    """What is barred, and why."""
+
+    @property
+    def bars(self) -> dict[str, str]:
+        """What to say of each barred step, by the step's key."""
+
+    def fell(self, key: str, reason: str, says: str) -> None:
+        """A worker ended in a step; the second time the step is barred, with ``says`` for whoever asks for it."""
+
+    def is_bar(self, message: str) -> bool:
+        """Whether a message is one of a barred step."""
 
 
 class Board:

@@ -26,9 +26,9 @@ from ..core.solid.naming import Body
 from ..core.solid.packing import pack
 from ..core.steps.bring_part import blanks_for
 from . import answers, requests
-from .blobs import blob_path
+from .blobs import Blobs
 from .jobs import Desk, handles
-from .keeping import body_key, forget, has_solid, measured, put_blob, stuff_of
+from .keeping import body_key, forget, has_solid, measured, stuff_of
 
 WORST = 0.02  # of a body's volume: a mesh laid over another that is off by more shows something else
 
@@ -40,18 +40,18 @@ def build_part(asked: requests.BuildPart, desk: Desk) -> requests.Built:
     What was answered once is kept there too, for all workers: a part opened again is shown from that, without the
     kernel. ``cold`` in the answer tells that this worker has not the solids themselves yet (see ``warm_part``).
     """
-    path = answers.path_of(desk.blobs, asked.document, asked.part)
-    kept = answers.read(path, desk.blobs)
+    key = answers.key_of(asked.document, asked.part)
+    kept = answers.built(desk.blobs, asked.document, asked.part)
     if asked.afresh:
         for body in (kept or {"bodies": ()})["bodies"]:
-            blob_path(desk.blobs, body["key"]).unlink(missing_ok=True)
-        path.unlink(missing_ok=True)
+            desk.blobs.drop_mesh(body["key"])
+        desk.blobs.drop(key)
         forget()
     elif kept is not None:
         return {**kept, "cold": not has_solid(kept["key"])}  # type: ignore[typeddict-item]
     result = _told(desk, *desk.built(asked.document, asked.part))
     if not any(step["message"] in desk.barred.values() for step in result["steps"] if step["message"]):
-        answers.write(path, result)
+        desk.blobs.keep(result, key)
     return {**result, "cold": False}
 
 
@@ -107,7 +107,7 @@ def build_near(asked: requests.BuildNear, desk: Desk) -> requests.Built:
     return {**_told(desk, model, part, after), "morphs": morphs}
 
 
-def _morph(body: Body, before: PartBuild, other: Body, after: PartBuild, blobs: str) -> str:
+def _morph(body: Body, before: PartBuild, other: Body, after: PartBuild, blobs: Blobs) -> str:
     """The key under which the places are kept; empty where the bodies are not alike, or the mesh does not fit."""
     if body.shape.IsSame(other.shape) or not alike(body, other):
         return ""
@@ -119,12 +119,12 @@ def _morph(body: Body, before: PartBuild, other: Body, after: PartBuild, blobs: 
     if abs(encloses - exact) > WORST * exact:
         return ""
     key = digest_of(["morph", facts["key"], body_key(other, after.solid_key)])
-    if not (path := blob_path(blobs, key)).exists():
-        put_blob(path, message({}, {"positions": positions.ravel(), "lines": lines.ravel()}))
+    if not blobs.has_mesh(key):
+        blobs.keep_mesh(key, message({}, {"positions": positions.ravel(), "lines": lines.ravel()}))
     return key
 
 
-def _preview(result: StepResult, built: PartBuild, blobs: str) -> dict[str, Any]:
+def _preview(result: StepResult, built: PartBuild, blobs: Blobs) -> dict[str, Any]:
     """The new shape by itself, its handle, and how much it adds or takes away."""
     at = [r.step for r in built.steps].index(result.step)
     before = built.steps[at - 1].bodies if at else ()
@@ -169,15 +169,14 @@ def _step_facts(result: StepResult, more: Sequence[Advice] = ()) -> dict[str, An
     return facts
 
 
-def body_facts(body: Body, solid_key: str, blobs: str, stuff: Mapping[str, Any] | None = None) -> requests.BodyFacts:
+def body_facts(body: Body, solid_key: str, blobs: Blobs, stuff: Mapping[str, Any] | None = None) -> requests.BodyFacts:
     key = body_key(body, solid_key)
     m = measured(body, solid_key)
-    path = blob_path(blobs, key)
-    if not path.exists():
+    if not blobs.has_mesh(key):
         size = max(h - l for l, h in zip(*m.box))
         chord = meshing.view_tolerance(size)
         meshing.tessellate(body.shape, chord)
-        put_blob(path, pack(body, meshing.extract(body.shape), digest(body), chord))
+        blobs.keep_mesh(key, pack(body, meshing.extract(body.shape), digest(body), chord))
     facts: requests.BodyFacts = {
         "id": body.id, "key": key, "volume": m.volume, "area": m.area, "centre": m.centre, "box": m.box,
         "moments": m.moments,
@@ -186,12 +185,11 @@ def body_facts(body: Body, solid_key: str, blobs: str, stuff: Mapping[str, Any] 
     return facts
 
 
-def reference_facts(step: str, key: str, surface: Surface, blobs: str) -> dict[str, Any]:
+def reference_facts(step: str, key: str, surface: Surface, blobs: Blobs) -> dict[str, Any]:
     """A surface beside the part: where its triangles are, what it amounts to."""
     mesh_key = digest_of(["reference", key])
-    path = blob_path(blobs, mesh_key)
-    if not path.exists():
-        put_blob(path, pack_surface(surface, step))
+    if not blobs.has_mesh(mesh_key):
+        blobs.keep_mesh(mesh_key, pack_surface(surface, step))
     return {
         "id": step, "key": mesh_key, "volume": surface.volume, "area": surface.area, "box": surface.box,
         "triangles": len(surface.triangles), "closed": surface.closed, "reference": True,

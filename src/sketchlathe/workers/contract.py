@@ -14,7 +14,7 @@ from typing import Any, ClassVar, Generic, Literal, Protocol, TypeVar
 from pydantic import BaseModel, ConfigDict
 
 from .blobs import Blobs
-from .board import Board
+from .board import Bars
 
 Answer = TypeVar("Answer")
 Lane = Literal["ask", "long", "patient"]
@@ -29,6 +29,10 @@ Heard = Callable[[str, str, str, float], None]
 """Hears of every job that ended: its kind, its lane, how it ended (ok, refused, stopped, failed), how long it took, s."""
 
 
+EDIT, PREVIEW, EXPORT, BACKGROUND = range(4)
+"""How urgent a request is among those of its lane: what an edit changed comes before what is only tried."""
+
+
 class Request(BaseModel, Generic[Answer]):
     """One thing that workers can be asked. ``kind`` names its handler; ``Answer`` is what comes back: plain data."""
 
@@ -36,6 +40,7 @@ class Request(BaseModel, Generic[Answer]):
 
     kind: ClassVar[str]
     usual: ClassVar[Lane] = "ask"
+    urgency: ClassVar[int] = PREVIEW
 
     def lane(self) -> Lane:
         """Where it is worked at, unless whoever asks has time."""
@@ -64,7 +69,7 @@ class Engine(Protocol):
     """Does what is asked, somewhere. Every engine passes the same contract test (tests/web/test_engine.py)."""
 
     blobs: Blobs
-    board: Board
+    board: Bars
     limit: float  # s of computing for each step
     heard: Heard
 

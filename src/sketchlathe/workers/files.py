@@ -18,7 +18,6 @@ from ..core.solid import meshing
 from ..core.solid.frames import Frame
 from ..core.steps.blanks import FacePick
 from . import requests
-from .blobs import bytes_of
 from .jobs import Desk, handles
 from .keeping import colour_of, measured
 
@@ -26,7 +25,7 @@ from .keeping import colour_of, measured
 @handles(requests.ReadFile)
 def read_file(asked: requests.ReadFile, desk: Desk) -> dict[str, Any]:
     """What a file has in it, to be brought in."""
-    return asdict(bringing.read_file(bytes_of(desk.blobs, asked.data), asked.name))
+    return asdict(bringing.read_file(desk.blobs.bytes_of(asked.data), asked.name))
 
 
 @handles(requests.ExportPart)

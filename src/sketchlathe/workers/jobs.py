@@ -13,7 +13,7 @@ from typing import TYPE_CHECKING, Any, TypeVar
 
 from ..core.errors import Trouble
 from . import allowance
-from .blobs import blob_path, document_of
+from .blobs import Blobs, blobs_at
 from .contract import Answer, Request
 
 if TYPE_CHECKING:
@@ -30,7 +30,7 @@ class Desk:
     how far it is (nowhere, where that is empty).
     """
 
-    blobs: str
+    blobs: Blobs
     barred: dict[str, str] = field(default_factory=dict)
     note: str = ""
 
@@ -42,7 +42,7 @@ class Desk:
 
     def text(self, document: str) -> Callable[[], str]:
         """What reads a document's text."""
-        return lambda: document_of(self.blobs, document)
+        return lambda: self.blobs.document_of(document)
 
     def built(self, document: str, part: str, *, before: str = "") -> tuple[Model, Part, PartBuild]:
         """A part built as far as this worker has not built it before; ``before``: only up to that step."""
@@ -74,13 +74,13 @@ def handles(request: type[Request[Answer]]) -> Callable[[Handler[Any, Answer]], 
 
 
 def call(asked: Request[Answer], blobs: str, barred: dict[str, str], asked_for: str, note: str) -> Answer:
-    """Answer a request (in a worker). ``asked_for``: the id of the request of a browser that it is done for."""
+    """Answer a request (in a worker). ``blobs``: where they are. ``asked_for``: the id of the request of a browser that it is done for."""
     if type(asked) not in HANDLERS:  # the forkserver was started for something else, or failed to load what it should
         importlib.import_module("sketchlathe.workers.preload")
     began = time.perf_counter()
     end = "failed"
     try:
-        answer: Answer = HANDLERS[type(asked)](asked, Desk(blobs, barred, note))
+        answer: Answer = HANDLERS[type(asked)](asked, Desk(blobs_at(blobs), barred, note))
         end = "ok"
         return answer
     except Trouble:
@@ -93,4 +93,4 @@ def call(asked: Request[Answer], blobs: str, barred: dict[str, str], asked_for: 
             print(json.dumps(facts), file=sys.stderr, flush=True)
 
 
-__all__ = ["HANDLERS", "Desk", "blob_path", "call", "handles"]
+__all__ = ["HANDLERS", "Desk", "call", "handles"]

@@ -1,8 +1,7 @@
-"""What every job shares: models and parts built in this worker, what was measured, notes of how far it is, blobs."""
+"""What every job shares: models and parts built in this worker, what was measured, notes of how far it is."""
 
 from __future__ import annotations
 
-import gzip
 import json
 import os
 from collections import OrderedDict
@@ -10,7 +9,6 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
-from ..core.errors import Trouble
 from ..core.inspect.materials import colour_for, key_for, material_of
 from ..core.model.building import build
 from ..core.model.document import Model, Part, body_title, origin_of, read_model
@@ -18,7 +16,6 @@ from ..core.model.results import BuildCache, PartBuild, digest_of
 from ..core.solid import kernel
 from ..core.solid.measuring import Measures, measures
 from ..core.solid.naming import Body
-from .blobs import FULL
 from .jobs import Desk
 from .program import program
 
@@ -81,18 +78,6 @@ def write_note(path: str, content: dict[str, Any]) -> None:
         temporary = f"{path}.{os.getpid()}"
         Path(temporary).write_text(json.dumps(content))
         os.replace(temporary, path)
-
-
-def put_blob(path: Path, data: bytes) -> None:
-    """Keep a blob; whoever reads it meanwhile sees the whole of it or none."""
-    path.parent.mkdir(parents=True, exist_ok=True)
-    temporary = path.with_suffix(f".{os.getpid()}")
-    try:
-        temporary.write_bytes(gzip.compress(data, 5, mtime=0))
-        os.replace(temporary, path)
-    except OSError as error:
-        temporary.unlink(missing_ok=True)
-        raise Trouble(FULL) from error
 
 
 def measured(body: Body, solid_key: str) -> Measures:

@@ -26,6 +26,7 @@ from pebble import ProcessExpired, ProcessPool
 
 from . import allowance
 from .contract import Lane, WorkerTrouble
+from .turns import Turn, Turns
 
 LANES: tuple[Lane, ...] = get_args(Lane)
 IDLE = 120.0  # s after which a worker for long work goes
@@ -53,11 +54,26 @@ def _allowed(seconds: float, job: Callable[..., Any], *args: Any) -> Any:
     return job(*args)
 
 
+class _Job:
+    """What is asked of a worker: waiting for its turn, then given to it."""
+
+    def __init__(self, turn: Turn) -> None:
+        self.turn, self.note = turn, ""
+        self.future: Future[Any] | None = None
+        self.stopped = False
+
+
 class LocalWorkers:
     """Processes on this machine, started from a forkserver that has the kernel loaded."""
 
     def __init__(
-        self, count: int = 2, limit: float = 60.0, memory_bytes: int = 6 << 30, modules: tuple[str, ...] = ()
+        self,
+        count: int = 2,
+        limit: float = 60.0,
+        memory_bytes: int = 6 << 30,
+        modules: tuple[str, ...] = (),
+        *,
+        eager: bool = True,
     ) -> None:
         self._context = multiprocessing.get_context("forkserver")
         self._context.set_forkserver_preload(["sketchlathe.workers.preload"])
@@ -66,11 +82,13 @@ class LocalWorkers:
         self.lanes = count
         # as many for each lane, one lane after the other; those beyond the first are made when they are needed
         self._pools: list[ProcessPool | None] = [None] * len(LANES) * count
-        self._pools[:count] = [self._new_pool(place) for place in range(count)]
+        if eager:
+            self._pools[:count] = [self._new_pool(place) for place in range(count)]
         self._closed = False
         _forget_old_notes()
         self._notes = Path(tempfile.mkdtemp(prefix="lathe-notes-"))
-        self._running: dict[str, Future[Any]] = {}
+        self._running: dict[str, _Job] = {}
+        self._turns = [Turns() for _ in self._pools]
         self._loads = [0] * len(LANES) * count
         self._last = [0.0] * len(LANES) * count
         self._lock = threading.Lock()
@@ -106,34 +124,49 @@ class LocalWorkers:
         ticket: str = "",
         limit: float | None = None,
         lane: Lane = "ask",
+        urgency: int = 1,
     ) -> Any:
         """Run ``job(*args, note)``; raises ``WorkerTrouble`` if it does not come back, or what the job raised.
 
-        A new job under a ticket replaces the one that runs under it: newest wins.
+        A new job under a ticket replaces the one that waits under it: newest wins.
         """
         place = self._place(model_id, lane)
+        mine = _Job(self._turns[place].ask(model_id, urgency))
         with self._lock:
             older = self._running.get(ticket) if ticket else None
+            if ticket:
+                self._running[ticket] = mine
             self._loads[place] += 1
-        if older is not None and not older.running():
-            older.cancel()
+        if older is not None:
+            self._turns[place].drop(older.turn)
         try:
-            for attempt in range(ATTEMPTS):
-                try:
-                    return self._once(place, job, args, ticket, limit or self._limit)
-                except _Ended:
-                    # the pool itself came to an end, its worker or the forkserver killed while idle: a new one does it
-                    if attempt == ATTEMPTS - 1 or self._closed:
-                        raise WorkerTrouble("killed", {}) from None
-            raise WorkerTrouble("killed", {})
+            mine.turn.came.wait()
+            if mine.turn.dropped:
+                raise WorkerTrouble("stopped", {})
+            try:
+                return self._tried(mine, place, job, args, limit or self._limit)
+            finally:
+                self._turns[place].leave(mine.turn)
         finally:
             with self._lock:
                 self._loads[place] -= 1
                 self._last[place] = time.monotonic()
-            if lane == "long":
+                if ticket and self._running.get(ticket) is mine:
+                    del self._running[ticket]
+            if lane != "ask":
                 later = threading.Timer(IDLE, self._let_go, args=(place,))
                 later.daemon = True
                 later.start()
+
+    def _tried(self, mine: _Job, place: int, job: Callable[..., Any], args: tuple[Any, ...], seconds: float) -> Any:
+        for attempt in range(ATTEMPTS):
+            try:
+                return self._once(mine, place, job, args, seconds)
+            except _Ended:
+                # the pool itself came to an end, its worker or the forkserver killed while idle: a new one does it
+                if attempt == ATTEMPTS - 1 or self._closed:
+                    break
+        raise WorkerTrouble("killed", {})
 
     def _let_go(self, place: int) -> None:
         """Let a worker go that has had nothing to do for long: each holds some hundred megabytes."""
@@ -144,7 +177,7 @@ class LocalWorkers:
         if gone is not None:
             _bury(gone)
 
-    def _once(self, place: int, job: Callable[..., Any], args: tuple[Any, ...], ticket: str, seconds: float) -> Any:
+    def _once(self, mine: _Job, place: int, job: Callable[..., Any], args: tuple[Any, ...], seconds: float) -> Any:
         note = str(self._notes / uuid.uuid4().hex)
         pool = self._pool(place)
         patience = allowance.PATIENCE * {"ask": 1, "long": 4, "patient": 10}[LANES[place // self.lanes]]
@@ -152,10 +185,10 @@ class LocalWorkers:
             future = pool.schedule(_allowed, args=(seconds, job, *args, note), timeout=seconds * patience)
         except RuntimeError:
             raise _Ended from None
-        future.lathe_note = note
-        if ticket:
-            with self._lock:
-                self._running[ticket] = future
+        with self._lock:
+            mine.future, mine.note = future, note
+        if mine.stopped:
+            future.cancel()
         try:
             return _awaited(future, pool)
         except BrokenProcessPool:
@@ -168,23 +201,35 @@ class LocalWorkers:
         except CancelledError:
             raise WorkerTrouble("stopped", _read(note)) from None
         finally:
-            with self._lock:
-                if ticket and self._running.get(ticket) is future:
-                    del self._running[ticket]
             Path(note).unlink(missing_ok=True)
 
     def stop_ticket(self, ticket: str) -> None:
-        """Stop what runs under a ticket; its worker is replaced."""
+        """Stop what runs, or waits, under a ticket; a worker that is at it is replaced."""
         with self._lock:
-            future = self._running.get(ticket)
-        if future is not None:
+            mine = self._running.get(ticket)
+            if mine is None:
+                return
+            mine.stopped = True
+            future = mine.future
+        if not any(turns.drop(mine.turn) for turns in self._turns) and future is not None:
             future.cancel()
 
     def progress(self, ticket: str) -> dict[str, Any]:
         """The step the work under a ticket is in: {step, number, count}, empty if none runs."""
         with self._lock:
-            future = self._running.get(ticket)
-        return _read(getattr(future, "lathe_note", "")) if future is not None else {}
+            mine = self._running.get(ticket)
+        return _read(mine.note) if mine is not None else {}
+
+    @property
+    def tickets(self) -> list[str]:
+        """Under which tickets something is under way."""
+        with self._lock:
+            return list(self._running)
+
+    @property
+    def loads(self) -> int:
+        """How much is under way, waiting included."""
+        return sum(self._loads)
 
     def busy(self, model_id: str) -> bool:
         """Whether the worker of a model has something to do."""

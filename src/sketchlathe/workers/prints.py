@@ -24,10 +24,10 @@ from ..core.solid.kernel import FACE, Shape, mapped
 from ..core.solid.naming import Body
 from ..core.solid.placing import original_of
 from . import requests
-from .blobs import blob_path
+from .blobs import Blobs
 from .builds import body_facts, reference_facts
 from .jobs import Desk, handles
-from .keeping import measured, put_blob, stuff_of
+from .keeping import measured, stuff_of
 
 
 def _raw(part: Part, built: PartBuild) -> printable.Printable:
@@ -160,14 +160,14 @@ def check_print(asked: requests.CheckPrint, desk: Desk) -> dict[str, Any]:
     mass = sum(v * stuff_of(model, part, b)["density"] for v, b in zip(volumes, built.bodies))
     takes = layers.estimate(cut, how, mass / max(sum(volumes), 1e-12))
     key = digest_of(["print", built.solid_key, how.model_dump(), put.chosen, put.bed, put.lying])
-    mesh, drawn = blob_path(desk.blobs, key), blob_path(desk.blobs, digest_of(["layers", key]))
-    if not mesh.exists():
-        put_blob(mesh, pack_surface(laid.surface, part.id))
-    if not drawn.exists():
-        put_blob(drawn, json.dumps(layers.outlines(cut), separators=(",", ":")).encode())
+    drawn = digest_of(["layers", key])
+    if not desk.blobs.has_mesh(key):
+        desk.blobs.keep_mesh(key, pack_surface(laid.surface, part.id))
+    if not desk.blobs.has_mesh(drawn):
+        desk.blobs.keep_mesh(drawn, json.dumps(layers.outlines(cut), separators=(",", ":")).encode())
     return {
         "mesh": key,
-        "layers": digest_of(["layers", key]),
+        "layers": drawn,
         "heights": [round(float(h), 3) for h in cut.heights],
         "chosen": put.chosen,
         "bed": put.bed,
@@ -230,7 +230,7 @@ def check_fit(asked: requests.CheckFit, desk: Desk) -> dict[str, Any]:
     }
 
 
-def _overlap(id: str, what: Shape | Surface, solid_key: str, blobs: str) -> Mapping[str, Any]:
+def _overlap(id: str, what: Shape | Surface, solid_key: str, blobs: Blobs) -> Mapping[str, Any]:
     """What two bodies share, for the screen."""
     if isinstance(what, Surface):
         return reference_facts(id, f"{solid_key} {id}", what, blobs)

@@ -3,12 +3,15 @@
 from __future__ import annotations
 
 import functools
+import hashlib
 import importlib.metadata
 from pathlib import Path
 
 
 @functools.cache
 def program() -> str:
-    """Our code (newest change, number of files) and the kernel's version."""
-    code = [p.stat() for p in (Path(__file__).parents[1] / "core").rglob("*.py")]
-    return f"{max(s.st_mtime_ns for s in code)} {len(code)} {importlib.metadata.version('cadquery-ocp-novtk')}"
+    """A digest of our code, the same on every machine that has it, and the kernel's version."""
+    core, seen = Path(__file__).parents[1] / "core", hashlib.blake2b(digest_size=12)
+    for path in sorted(core.rglob("*.py")):
+        seen.update(str(path.relative_to(core)).encode() + b"\0" + path.read_bytes())
+    return f"{seen.hexdigest()} {importlib.metadata.version('cadquery-ocp-novtk')}"

@@ -84,17 +84,17 @@ _PROBES: OrderedDict[str, Probe] = OrderedDict()
 @handles(requests.TryEdits)
 def try_edits(asked: requests.TryEdits, desk: Desk) -> dict[str, Any]:
     """Whether a part still is what it is with some edits. What was found out once is kept on disk for all workers."""
-    path = answers.path_of(desk.blobs, asked.document, asked.part, asked.edits)
-    known = answers.read(path)
+    kept = answers.key_of(asked.document, asked.part, asked.edits)
+    known = desk.blobs.kept(kept)
     if known is not None:
-        return known
+        return dict(known)
     key = digest_of([asked.document, asked.part])
     if key not in _PROBES:
         model = desk.model(asked.document)
         remember(_PROBES, key, Probe(model, asked.part, CACHE, desk.barred, progress=told_by(model, desk)), 4)
     told = asdict(_PROBES[key].try_edits(asked.edits, desk.barred))
     if told["why"] not in desk.barred.values():
-        answers.write(path, told)
+        desk.blobs.keep(told, kept)
     return told
 
 

@@ -6,7 +6,7 @@ from typing import Any, ClassVar
 
 from typing_extensions import TypedDict
 
-from .contract import Lane, OfPart, Request
+from .contract import BACKGROUND, EDIT, EXPORT, Lane, OfPart, Request
 
 Facts = dict[str, Any]
 FINE = 0.01  # mm: a finer mesh takes long
@@ -55,12 +55,14 @@ class WarmUp(Request[None]):
     """Nothing: whoever waits for it knows that a worker is there."""
 
     kind: ClassVar[str] = "warm_up"
+    urgency: ClassVar[int] = EDIT
 
 
 class BuildPart(OfPart[Built]):
     """A part as it is shown. ``afresh``: neither what a worker kept nor what is on disk is believed."""
 
     kind: ClassVar[str] = "build_part"
+    urgency: ClassVar[int] = EDIT
     afresh: bool = False
 
 
@@ -68,6 +70,7 @@ class WarmPart(OfPart[None]):
     """A part built for what will be asked about it next."""
 
     kind: ClassVar[str] = "warm_part"
+    urgency: ClassVar[int] = BACKGROUND
 
 
 class BuildDraft(OfPart[Built]):
@@ -170,6 +173,7 @@ class DrawPart(OfPart[bytes]):
     """A PNG picture of a part, ``width`` x ``height`` pixels."""
 
     kind: ClassVar[str] = "draw_part"
+    urgency: ClassVar[int] = EXPORT
     width: int
     height: int
 
@@ -178,6 +182,7 @@ class HandInPart(OfPart[bytes]):
     """The hand-in sheet of a part, as ``pdf`` or ``png``."""
 
     kind: ClassVar[str] = "hand_in_part"
+    urgency: ClassVar[int] = EXPORT
     usual: ClassVar[Lane] = "long"
     form: str
     person: str
@@ -201,6 +206,7 @@ class ExportPart(OfPart[bytes]):
     """
 
     kind: ClassVar[str] = "export_part"
+    urgency: ClassVar[int] = EXPORT
     format: str
     how: Facts
 

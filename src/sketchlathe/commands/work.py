@@ -1,0 +1,97 @@
+"""Be a machine of geometry workers for web processes on this machine or others (through Redis)."""
+
+from __future__ import annotations
+
+import argparse
+import os
+import re
+import signal
+import socket
+import subprocess
+import sys
+import threading
+import time
+from pathlib import Path
+
+from ..core.errors import BadInput
+from .demo import say
+
+AGAIN = 0.5, 20.0  # s before a consumer that ended is started again: at first, and at most
+SORTS = "short", "long"
+
+
+class Consumers:
+    """The consumers of this machine, each a process of its own; one that ends is started again."""
+
+    def __init__(self, argv: list[str]) -> None:
+        self._argv, self._over = argv, threading.Event()
+        self._at: dict[str, subprocess.Popen[bytes]] = {sort: self._started(sort) for sort in SORTS}
+
+    def _started(self, sort: str) -> subprocess.Popen[bytes]:
+        return subprocess.Popen([sys.executable, "-m", "sketchlathe", "work", *self._argv, "--only", sort])
+
+    def watch(self) -> None:
+        """Until stopped."""
+        waits, since = dict.fromkeys(SORTS, AGAIN[0]), dict.fromkeys(SORTS, time.monotonic())
+        while not self._over.wait(0.25):
+            for sort, process in self._at.items():
+                if process.poll() is None:
+                    continue
+                waits[sort] = AGAIN[0] if time.monotonic() - since[sort] > 60 else min(2 * waits[sort], AGAIN[1])
+                say(f"the consumer of {sort} work had ended ({process.returncode}); starting it again")
+                self._over.wait(waits[sort])
+                self._at[sort], since[sort] = self._started(sort), time.monotonic()
+        for process in self._at.values():
+            process.terminate()
+        for process in self._at.values():
+            try:
+                process.wait(30)
+            except subprocess.TimeoutExpired:
+                process.kill()
+
+    def stop(self, *_: object) -> None:
+        """End them: what is under way is ended first."""
+        self._over.set()
+
+
+def _leave_with(parent: int) -> None:
+    """A consumer whose supervisor is gone goes too: another one is started by whoever looks after that."""
+    while os.getppid() == parent:
+        time.sleep(1.0)
+    os.kill(os.getpid(), signal.SIGKILL)
+
+
+def run(argv: list[str]) -> int:
+    """``./lathe work --redis URL [--group NAME] [--processes N]``"""
+    parser = argparse.ArgumentParser(prog="lathe work", description=__doc__)
+    parser.add_argument("--redis", default=os.environ.get("LATHE_REDIS"), help="redis://host:port/0 (or LATHE_REDIS)")
+    parser.add_argument(
+        "--group", default=os.environ.get("LATHE_GROUP", socket.gethostname()),
+        help="what this machine is called among the others (default its host name; or LATHE_GROUP)",
+    )  # fmt: skip
+    parser.add_argument(
+        "--processes", type=int, default=int(os.environ.get("LATHE_PROCESSES", "2")),
+        help="that compute at once, for each sort of work (default 2; or LATHE_PROCESSES)",
+    )  # fmt: skip
+    parser.add_argument("--build-limit", type=float, default=60.0, help="seconds that one step may take (default 60)")
+    parser.add_argument("--only", choices=SORTS, help=argparse.SUPPRESS)
+    options = parser.parse_args(argv)
+    if not options.redis:
+        raise BadInput("Say where the queue is: --redis redis://host:port/0")
+    if not re.fullmatch(r"[\w-][\w.-]{0,60}", options.group) or not 1 <= options.processes <= 256:
+        raise BadInput("A group is called by letters, digits, dots and dashes; processes are 1 to 256.")
+    if options.only:
+        from ..workers import preload
+        from ..workers.machine import work
+
+        assert preload
+        threading.Thread(target=_leave_with, args=(os.getppid(),), daemon=True).start()
+        work(options.redis, options.group, options.only, options.processes, options.build_limit)
+        return 0
+    Path(os.environ.get("LATHE_DATA", ".data")).mkdir(parents=True, exist_ok=True)
+    consumers = Consumers(argv)
+    for sign in (signal.SIGTERM, signal.SIGINT):
+        signal.signal(sign, consumers.stop)
+    say(f"group {options.group}: working with {options.processes} processes (Ctrl-C stops it)")
+    consumers.watch()
+    return 0

@@ -1,0 +1,64 @@
+"""What engines have in common: steps that take workers down are barred, and the request is answered without them."""
+
+from __future__ import annotations
+
+import time
+from typing import Any, cast
+
+from ..core.errors import Stopped, Trouble
+from .blobs import Blobs
+from .board import Bars
+from .contract import Answer, Heard, Lane, Request, WorkerTrouble
+
+RETRIES = 10  # steps that may take a worker down in one build before it is given up
+
+
+class Answering:
+    """Answers requests by ``once``, which may lose its worker."""
+
+    def __init__(self, blobs: Blobs, board: Bars, limit: float) -> None:
+        self.blobs, self.board, self.limit = blobs, board, limit
+        self.heard: Heard = lambda kind, lane, end, seconds: None
+
+    def once(self, request: Request[Any], model_id: str, ticket: str, lane: Lane) -> Any:
+        """One try. Raises what the handler raised, ``WorkerTrouble`` where no answer came back."""
+        raise NotImplementedError
+
+    def submit(self, request: Request[Answer], model_id: str, *, ticket: str = "", patient: bool = False) -> Answer:
+        """See ``Engine.submit``."""
+        lane: Lane = "patient" if patient else request.lane()
+        began, end = time.perf_counter(), "failed"
+        try:
+            answer = self._answer(request, model_id, ticket, lane)
+            end = "ok"
+            return cast(Answer, answer)
+        except Stopped:
+            end = "stopped"
+            raise
+        except Trouble:
+            end = "refused"
+            raise
+        finally:
+            self.heard(request.kind, lane, end, time.perf_counter() - began)
+
+    def _answer(self, request: Request[Any], model_id: str, ticket: str, lane: Lane) -> Any:
+        for _ in range(RETRIES):
+            try:
+                return self.once(request, model_id, ticket, lane)
+            except WorkerTrouble as trouble:
+                if trouble.reason == "stopped":
+                    raise Stopped("Stopped.") from None
+                key = str(trouble.note.get("key") or "")
+                if key:
+                    says = fate(trouble.reason, self.limit, str(trouble.note.get("title", "")))
+                    self.board.fell(key, trouble.reason, says)
+                elif trouble.reason != "killed":  # a kill has nothing to do with what was asked
+                    raise
+        raise Trouble("Too many steps of this part cannot be computed; change the last one.")
+
+
+def fate(reason: str, limit: float, what: str) -> str:
+    """What to say of work that did not come back."""
+    if reason == "timeout":
+        return f"{what} took longer than {limit:.0f} s and was stopped. Make it simpler or its numbers less extreme."
+    return f"{what} could not be computed: the geometry worker gave up on it. Change its numbers or picks a little."

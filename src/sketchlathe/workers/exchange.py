@@ -1,0 +1,213 @@
+"""What web processes and worker machines tell each other through Redis: who is there, what is asked, what came of it.
+
+Nothing in it has to last: people's models are in the database, and whoever waits for an answer asks again when Redis
+comes back empty.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import json
+import uuid
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from typing import Any, cast
+
+import redis
+from celery import Celery  # type: ignore[import-untyped]
+from redis.backoff import ExponentialBackoff
+from redis.retry import Retry
+
+from ..core.errors import Trouble
+from .board import FALL
+from .contract import Lane
+from .program import program
+
+HEAD = "lathe:"
+BEAT, SILENT = 1.5, 5  # s between two beats of a machine; s after which one without is taken for gone
+KEPT = 2 * 3600  # s: nothing that is asked takes longer
+BARRED = 24 * 3600  # s after which a barred step gets another chance
+STOP = f"{HEAD}stop"  # where it is told which tickets are stopped
+TASK = "lathe.work"
+
+AWAY = "The queue of this server does not answer just now. Nothing that was saved is lost: try again in a moment."
+
+
+class QueueGone(Trouble):
+    """Redis does not answer."""
+
+
+def connect(url: str) -> redis.Redis:
+    """A client that tries again for a moment before it says that Redis is gone."""
+    return redis.Redis.from_url(
+        url, decode_responses=True, socket_connect_timeout=2, socket_timeout=10, health_check_interval=15,
+        retry=Retry(ExponentialBackoff(cap=0.5, base=0.02), 4),
+        retry_on_error=[redis.ConnectionError, redis.TimeoutError],
+    )  # fmt: skip
+
+
+@contextmanager
+def answering() -> Iterator[None]:
+    """Raises ``QueueGone`` where Redis does not answer."""
+    try:
+        yield
+    except redis.RedisError as error:
+        raise QueueGone(AWAY) from error
+
+
+def celery_app(url: str) -> Celery:
+    """The queues. Answers do not come back through Celery: each has a list of its own in Redis, which costs less."""
+    app = Celery("lathe", broker=url, set_as_current=False)
+    app.conf.update(
+        task_ignore_result=True,
+        task_acks_late=False,  # whoever waits sees that a machine is gone, and asks another one: once
+        worker_prefetch_multiplier=1,
+        worker_hijack_root_logger=False,
+        worker_send_task_events=False,
+        broker_connection_retry_on_startup=True,
+        broker_connection_timeout=3,
+        broker_pool_limit=32,
+        task_publish_retry_policy={"max_retries": 3, "interval_start": 0, "interval_step": 0.2, "interval_max": 0.5},
+        broker_transport_options={
+            "global_keyprefix": HEAD, "visibility_timeout": KEPT, "priority_steps": [0, 1, 2, 3],
+            "queue_order_strategy": "priority", "socket_connect_timeout": 2, "health_check_interval": 15,
+        },
+    )  # fmt: skip
+    return app
+
+
+def queue_of(group: str, lane: Lane) -> str:
+    """The queue of a group of workers for a lane."""
+    return f"{group}.{lane}"
+
+
+class Group:
+    """A group of workers as its last beat told: ``instance`` is new whenever its process is."""
+
+    def __init__(self, name: str, told: dict[str, Any]) -> None:
+        self.name = name
+        self.instance, self.places, self.load = str(told["instance"]), int(told["places"]), int(told["load"])
+
+
+def groups(client: redis.Redis, lane: Lane) -> list[Group]:
+    """Those that are there for a lane."""
+    names = sorted(cast(set[str], client.smembers(f"{HEAD}groups:{lane}")))
+    if not names:
+        return []
+    beats = cast(list[str | None], client.mget([f"{HEAD}beat:{name}:{lane}" for name in names]))
+    gone = [name for name, beat in zip(names, beats) if beat is None]
+    if gone:
+        client.srem(f"{HEAD}groups:{lane}", *gone)
+    return [Group(name, json.loads(beat)) for name, beat in zip(names, beats) if beat is not None]
+
+
+def group_for(there: list[Group], model_id: str) -> Group:
+    """The group that works for a model: always the same one while it is there, and only the models of one that goes
+    move to others (highest random weight; Thaler and Ravishankar, IEEE/ACM Trans. Netw. 6, 1998).
+    """
+    return max(there, key=lambda g: hashlib.blake2b(f"{g.name} {model_id}".encode(), digest_size=8).digest())
+
+
+def beat(
+    client: redis.Redis, name: str, lanes: list[Lane], instance: str, places: int, load: Callable[[], int]
+) -> None:
+    """Say that a group is there."""
+    told = json.dumps({"instance": instance, "places": places, "load": load()})
+    with client.pipeline(transaction=False) as pipe:
+        for lane in lanes:
+            pipe.sadd(f"{HEAD}groups:{lane}", name)
+            pipe.set(f"{HEAD}beat:{name}:{lane}", told, ex=SILENT)
+        pipe.execute()
+
+
+def leave(client: redis.Redis, name: str, lanes: list[Lane]) -> None:
+    """Say that a group goes."""
+    client.delete(*(f"{HEAD}beat:{name}:{lane}" for lane in lanes))
+
+
+class Ask:
+    """One thing asked of a group: where its answer comes, who took it, whether it is still wanted."""
+
+    def __init__(self, client: redis.Redis, job: str = "") -> None:
+        self._client, self.job = client, job or uuid.uuid4().hex
+
+    def _key(self, what: str) -> str:
+        return f"{HEAD}{what}:{self.job}"
+
+    def register(self, ticket: str) -> None:
+        """It is asked; what waits under the same ticket is not wanted any longer."""
+        with self._client.pipeline(transaction=False) as pipe:
+            pipe.set(self._key("asked"), "1", ex=KEPT)
+            if ticket:
+                pipe.set(f"{HEAD}ticket:{ticket}", self.job, ex=KEPT, get=True)
+            told = pipe.execute()
+        older = told[1] if ticket else None
+        if older and not self._client.exists(f"{HEAD}taken:{older}"):
+            Ask(self._client, older).give_up()
+
+    def take(self) -> bool:
+        """For a worker: whether this is to be done, here and now; each thing is done once."""
+        if not self._client.set(self._key("taken"), "1", nx=True, ex=KEPT):
+            return False
+        return not self._client.exists(self._key("void"))
+
+    def answer(self, packed: dict[str, Any]) -> None:
+        """What came of it, for whoever waits."""
+        with self._client.pipeline(transaction=True) as pipe:
+            pipe.rpush(self._key("answer"), json.dumps(packed, separators=(",", ":")))
+            pipe.expire(self._key("answer"), 300)
+            pipe.execute()
+
+    def give_up(self) -> None:
+        """Nobody wants it any longer: whoever waits hears that it was stopped."""
+        self.void()
+        self.answer({"lost": "stopped", "note": {}})
+
+    def void(self) -> None:
+        """It is not to be begun."""
+        self._client.set(self._key("void"), "1", ex=KEPT)
+
+    def wait(self, seconds: int) -> dict[str, Any] | None:
+        """The answer, if it comes within so many seconds."""
+        told = cast(Any, self._client.blpop([self._key("answer")], timeout=seconds))
+        return json.loads(told[1]) if told else None
+
+    def is_known(self) -> bool:
+        """Whether Redis still knows that it was asked: one that was started again may not."""
+        return bool(self._client.exists(self._key("asked")))
+
+    def done(self, ticket: str) -> None:
+        """It has been answered."""
+        self._client.delete(self._key("asked"), self._key("answer"))
+        if ticket and self._client.get(f"{HEAD}ticket:{ticket}") == self.job:
+            self._client.delete(f"{HEAD}ticket:{ticket}", f"{HEAD}at:{ticket}")
+
+
+class SharedBoard:
+    """Bars that everybody knows; those of another program are not believed (see ``Board``)."""
+
+    def __init__(self, client: redis.Redis) -> None:
+        self._client = client
+        mark = hashlib.blake2b(program().encode(), digest_size=6).hexdigest()
+        self._bars, self._falls = f"{HEAD}bars:{mark}", f"{HEAD}falls:{mark}"
+
+    @property
+    def bars(self) -> dict[str, str]:
+        """See ``Bars``. None are known while Redis does not answer."""
+        try:
+            return cast(dict[str, str], self._client.hgetall(self._bars))
+        except redis.RedisError:
+            return {}
+
+    def fell(self, key: str, reason: str, says: str) -> None:
+        """See ``Bars``."""
+        with answering():
+            if float(cast(Any, self._client.hincrbyfloat(self._falls, key, FALL.get(reason, 0.5)))) >= 1.0:
+                self._client.hset(self._bars, key, says)
+                self._client.hdel(self._falls, key)
+            for name in (self._bars, self._falls):
+                self._client.expire(name, BARRED)
+
+    def is_bar(self, message: str) -> bool:
+        """See ``Bars``."""
+        return message in self.bars.values()
