@@ -16,10 +16,10 @@ from typing import Any
 import pytest
 from pydantic import TypeAdapter
 from tests.hand import plate
-from tests.redis_server import RedisServer
 
 from sketchlathe.core.errors import CannotBuild, NotFound, Refused, Stopped
 from sketchlathe.proving.processes import below
+from sketchlathe.store.queue_server import QueueServer
 from sketchlathe.workers import Blobs, Engine, LocalEngine, LocalWorkers
 from sketchlathe.workers import requests as ask
 from sketchlathe.workers.contract import Request
@@ -57,7 +57,7 @@ def engine(request: pytest.FixtureRequest, tmp_path_factory: pytest.TempPathFact
         yield made
         made.close()
         return
-    server = RedisServer()
+    server = QueueServer()
     machine = Machine(server.url, "post", tmp_path_factory.mktemp("machine"))
     made = DistributedEngine(server.url, blobs)
     made.machine, made.server = machine, server  # type: ignore[attr-defined]

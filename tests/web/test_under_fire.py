@@ -1,15 +1,18 @@
 """The short form of ``./lathe prove kills``."""
 
+import pytest
+
 from sketchlathe.proving.crowding import load
 from sketchlathe.proving.killing import kills
 
 
-def test_nothing_acknowledged_is_lost_whoever_is_killed() -> None:
-    found = kills(4, seed=5)
-    assert sum(found.kills.values()) == 4
+@pytest.mark.parametrize(("machines", "count"), [(0, 4), (2, 8)])
+def test_nothing_acknowledged_is_lost_whoever_is_killed(machines: int, count: int) -> None:
+    found = kills(count, seed=5, machines=machines)
+    assert sum(found.kills.values()) == count
     assert len(found.kills) >= 2, found.kills
     assert found.acknowledged > 30
-    assert (found.lost, found.doubled, found.unreadable) == ([], [], [])
+    assert (found.lost, found.doubled, found.unreadable, found.left_behind) == ([], [], [], [])
     assert found.longest_away < 10
 
 

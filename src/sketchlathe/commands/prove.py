@@ -13,10 +13,11 @@ def _kills(options: argparse.Namespace) -> bool:
     """Processes killed at random while people edit: nothing acknowledged may be lost."""
     from ..proving.killing import kills
 
-    found = kills(options.kills, options.seed)
+    found = kills(options.kills, options.seed, options.machines)
     told = ", ".join(f"{n} {sort}" for sort, n in sorted(found.kills.items()))
     say(f"killed: {told}; {found.acknowledged} edits acknowledged; longest away {found.longest_away:.1f} s")
-    for word in ("lost", "doubled", "unreadable"):
+    say("away, s: " + ", ".join(f"{sort} {s:.1f}" for sort, s in sorted(found.away.items())))
+    for word in ("lost", "doubled", "unreadable", "left_behind"):
         if getattr(found, word):
             say(f"{word}: {', '.join(getattr(found, word)[:20])}")
     return found.sound
@@ -26,7 +27,7 @@ def _load(options: argparse.Namespace) -> bool:
     """People at work at the pace of hands: how long they wait."""
     from ..proving.crowding import load
 
-    crowd = load(options.people, options.seconds)
+    crowd = load(options.people, options.seconds, options.machines, options.each)
     for what, count, middle, slow in crowd.rows():
         goal = f"  goal {GOALS[what]:.0f}" if what in GOALS else ""
         say(f"{what:8} {count:6}  middle {middle:7.1f} ms  95 % within {slow:7.1f} ms{goal}")
@@ -46,6 +47,11 @@ def run(argv: list[str]) -> int:
     parser.add_argument("--seed", type=int, default=1)
     parser.add_argument("--people", type=int, default=30)
     parser.add_argument("--seconds", type=float, default=60.0)
+    parser.add_argument(
+        "--machines", type=int, default=0,
+        help="machines of workers behind two web processes, simulated here (default 0: one process with its own)",
+    )  # fmt: skip
+    parser.add_argument("--each", type=int, default=1, help="processes that compute on each machine (default 1)")
     options = parser.parse_args(argv)
     sound = ways[options.what](options)
     say("sound" if sound else "NOT sound")

@@ -28,7 +28,8 @@ class Consumers:
         self._at: dict[str, subprocess.Popen[bytes]] = {sort: self._started(sort) for sort in SORTS}
 
     def _started(self, sort: str) -> subprocess.Popen[bytes]:
-        return subprocess.Popen([sys.executable, "-m", "sketchlathe", "work", *self._argv, "--only", sort])
+        told = ["--only", sort, "--parent", str(os.getpid())]
+        return subprocess.Popen([sys.executable, "-m", "sketchlathe", "work", *self._argv, *told])
 
     def watch(self) -> None:
         """Until stopped."""
@@ -75,17 +76,16 @@ def run(argv: list[str]) -> int:
     )  # fmt: skip
     parser.add_argument("--build-limit", type=float, default=60.0, help="seconds that one step may take (default 60)")
     parser.add_argument("--only", choices=SORTS, help=argparse.SUPPRESS)
+    parser.add_argument("--parent", type=int, default=os.getppid(), help=argparse.SUPPRESS)
     options = parser.parse_args(argv)
     if not options.redis:
         raise BadInput("Say where the queue is: --redis redis://host:port/0")
     if not re.fullmatch(r"[\w-][\w.-]{0,60}", options.group) or not 1 <= options.processes <= 256:
         raise BadInput("A group is called by letters, digits, dots and dashes; processes are 1 to 256.")
     if options.only:
-        from ..workers import preload
         from ..workers.machine import work
 
-        assert preload
-        threading.Thread(target=_leave_with, args=(os.getppid(),), daemon=True).start()
+        threading.Thread(target=_leave_with, args=(options.parent,), daemon=True).start()
         work(options.redis, options.group, options.only, options.processes, options.build_limit)
         return 0
     Path(os.environ.get("LATHE_DATA", ".data")).mkdir(parents=True, exist_ok=True)

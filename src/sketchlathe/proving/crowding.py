@@ -138,11 +138,11 @@ class Student(Visitor):
             ended.wait(self._rng.uniform(*_PAUSE))
 
 
-def load(people: int, seconds: float) -> Crowd:
-    """So many people at work for so long."""
+def load(people: int, seconds: float, machines: int = 0, each: int = 1) -> Crowd:
+    """So many people at work for so long. ``machines``, ``each``: see ``Site``."""
     crowd = Crowd()
     with tempfile.TemporaryDirectory(prefix="lathe-crowd-") as folder:
-        site = Site(Path(folder))
+        site = Site(Path(folder), machines, each)
         try:
             students = [Student(site.port, n, crowd) for n in range(people)]
             ended = threading.Event()

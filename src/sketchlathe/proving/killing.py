@@ -15,6 +15,7 @@ from .people import Visitor
 from .site import Site
 
 WRITERS = 3
+FULL = 480  # parameters; then another model
 PAUSE = 0.4, 2.5  # s between two kills
 
 
@@ -27,29 +28,39 @@ class Findings:
     lost: list[str] = field(default_factory=list)
     doubled: list[str] = field(default_factory=list)
     unreadable: list[str] = field(default_factory=list)
-    longest_away: float = 0.0
+    left_behind: list[str] = field(default_factory=list)
+    away: dict[str, float] = field(default_factory=dict)
+
+    @property
+    def longest_away(self) -> float:
+        """s that the service was away at most."""
+        return max(self.away.values(), default=0.0)
 
     @property
     def sound(self) -> bool:
         """Nothing was lost, doubled or damaged, and the service was back in time."""
-        return not (self.lost or self.doubled or self.unreadable) and self.longest_away < 10
+        return not (self.lost or self.doubled or self.unreadable or self.left_behind) and self.longest_away < 10
 
 
 class Writer(Visitor):
-    """Somebody who edits one model all the time and remembers what was acknowledged."""
+    """Somebody who edits all the time, one model after the other, and remembers what was acknowledged."""
 
     def __init__(self, port: int) -> None:
         super().__init__(port)
-        self.acknowledged: list[str] = []
+        self.acknowledged: dict[str, list[str]] = {self.model: []}
 
     def write(self, ended: threading.Event) -> None:
         """Add one parameter after the other; one that was not acknowledged is tried again under the same name."""
         number = 0
-        while not ended.is_set() and number < 480:
+        while not ended.is_set():
             name = f"n{number}"
             try:
+                if number == FULL:
+                    self.model, number = self.new_model(), 0
+                    self.acknowledged[self.model] = []
+                    continue
                 self.ask("/edit", {"edit": {"kind": "add_parameter", "name": name, "formula": str(number + 1)}})
-                self.acknowledged.append(name)
+                self.acknowledged[self.model].append(name)
                 number += 1
                 if number % 7 == 0:
                     self.ask("/build", {"part": "p1", "ticket": "t"})
@@ -62,11 +73,11 @@ class Writer(Visitor):
                 time.sleep(0.05)
 
 
-def kills(count: int, seed: int) -> Findings:
-    """Kill so many processes while people edit."""
+def kills(count: int, seed: int, machines: int = 0) -> Findings:
+    """Kill so many processes while people edit. ``machines``: see ``Site``."""
     rng, found = random.Random(seed), Findings()
     with tempfile.TemporaryDirectory(prefix="lathe-proof-") as folder:
-        site = Site(Path(folder))
+        site = Site(Path(folder), machines)
         try:
             writers = [Writer(site.port) for _ in range(WRITERS)]
             ended = threading.Event()
@@ -77,25 +88,32 @@ def kills(count: int, seed: int) -> Findings:
                 time.sleep(rng.uniform(*PAUSE))
                 sort = site.kill_one(rng)
                 found.kills[sort] = found.kills.get(sort, 0) + 1
-                found.longest_away = max(found.longest_away, site.wait())
+                away = site.wait()
+                found.away[sort] = max(found.away.get(sort, 0.0), away)
             ended.set()
             for thread in threads:
                 thread.join(30)
             site.wait()
             for writer in writers:
-                _judge(writer, found)
+                for model in writer.acknowledged:
+                    _judge(writer, model, found)
+            until = time.monotonic() + 15
+            while (left := site.left_behind()) and time.monotonic() < until:
+                time.sleep(0.5)
+            found.left_behind = [f"{pid} {command}" for pid, command in left.items()]
         finally:
             site.close()
     return found
 
 
-def _judge(writer: Writer, found: Findings) -> None:
+def _judge(writer: Writer, model: str, found: Findings) -> None:
     """Whether everything that one person was told is there, once."""
-    found.acknowledged += len(writer.acknowledged)
+    writer.model, told = model, writer.acknowledged[model]
+    found.acknowledged += len(told)
     try:
         state = writer.ask("")
         there = state["parameters"]
-        found.lost += [n for n in writer.acknowledged if n not in there]
+        found.lost += [n for n in told if n not in there]
         found.doubled += [n for n in set(there) if there.count(n) > 1]
         if state["revision"] != len(there) + 1:
             found.doubled.append(f"{state['revision']} revisions of {len(there)} edits")

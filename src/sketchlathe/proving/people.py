@@ -20,10 +20,13 @@ class Visitor:
         self._browser = urllib.request.build_opener(urllib.request.HTTPCookieProcessor(self.jar))
         email = f"{secrets.token_hex(6)}@proof.example"
         self._post("/sign-up", "/sign-up", name="Proof", email=email, password="a long password")
-        page = self.page("/")
-        project = (re.search(r"/projects/(\w+)/models", page) or [""] * 2)[1]
-        self.model = self._post(f"/projects/{project}/models", "/", name="Under fire", units="mm").rsplit("/", 1)[1]
+        self.model = self.new_model()
         self._token = self._token_of("/")
+
+    def new_model(self) -> str:
+        """One more model; its id."""
+        project = (re.search(r"/projects/(\w+)/models", self.page("/")) or [""] * 2)[1]
+        return self._post(f"/projects/{project}/models", "/", name="Under fire", units="mm").rsplit("/", 1)[1]
 
     def page(self, path: str) -> str:
         return str(self._browser.open(self.at + path, timeout=60).read().decode(errors="replace"))

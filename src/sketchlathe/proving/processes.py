@@ -5,7 +5,7 @@ from __future__ import annotations
 import contextlib
 from pathlib import Path
 
-SORTS = ("web", "supervisor", "consumer", "worker", "forkserver")
+SORTS = ("web", "supervisor", "consumer", "worker", "forkserver", "other")
 
 
 def below(root: int) -> dict[str, list[int]]:
@@ -31,6 +31,8 @@ def below(root: int) -> dict[str, list[int]]:
             found["consumer" if "--only" in command else "supervisor"].append(pid)
         elif "sketchlathe serve" in command:
             found["web"].append(pid)
+        else:
+            found["other"].append(pid)
         for child in children.get(pid, ()):
             walk(child, command)
 

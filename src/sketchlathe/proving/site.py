@@ -1,4 +1,4 @@
-"""A service of its own to try things on: web process, workers and database."""
+"""A service of its own to try things on: web processes, workers, database, and a queue where machines are several."""
 
 from __future__ import annotations
 
@@ -18,25 +18,36 @@ from pathlib import Path
 from ..commands.demo import free_port
 from ..core.errors import Trouble
 from ..store.cluster import Cluster
+from ..store.queue_server import QueueServer
+from .processes import below
 
 PATIENCE = 60.0  # s that the service may be away before that is a failure of its own
 
 
 class Site:
-    """A server process and a database, both started again when they were killed, as an init system does."""
+    """Processes and a database, all started again when they were killed, as an init system does.
 
-    def __init__(self, folder: Path) -> None:
-        self._folder, self.port = folder, free_port()
+    ``machines``: none for one web process with workers of its own; else so many machines of workers, and two web
+    processes. ``each``: processes that compute on each.
+    """
+
+    def __init__(self, folder: Path, machines: int = 0, each: int = 1) -> None:
+        self.folder, self.port = folder, free_port()
         self.cluster = Cluster(folder / "postgres")
         self.url = self.cluster.start()
-        self.process = self._started()
+        self.queue = QueueServer() if machines else None
+        shared = ["--redis", self.queue.url] if self.queue else []
+        serve = ["serve", "--database", self.url, "--port", str(self.port), "--plain-http", *shared]
+        self._commands = {"serve": [*serve, "--web-processes", "2"] if machines else serve}
+        for number in range(machines):
+            self._commands[f"machine {number}"] = ["work", *shared, "--group", f"m{number}", "--processes", str(each)]
+        self._at = {name: self._started(name) for name in self._commands}
         self.wait()
 
-    def _started(self) -> subprocess.Popen[bytes]:
+    def _started(self, name: str) -> subprocess.Popen[bytes]:
         return subprocess.Popen(
-            [sys.executable, "-m", "sketchlathe", "serve", "--database", self.url, "--port", str(self.port),
-             "--plain-http"],
-            env={**os.environ, "LATHE_DATA": str(self._folder), "LATHE_SECRET": "proof " * 8},
+            [sys.executable, "-m", "sketchlathe", *self._commands[name]],
+            env={**os.environ, "LATHE_DATA": str(self.folder), "LATHE_SECRET": "proof " * 8},
             stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL, start_new_session=True,
         )  # fmt: skip
 
@@ -44,55 +55,64 @@ class Site:
         """Until the service is ready; how long that took, s."""
         began = time.monotonic()
         while time.monotonic() - began < PATIENCE:
+            for name, process in self._at.items():
+                if process.poll() is not None:
+                    self._at[name] = self._started(name)
             with contextlib.suppress(OSError, http.client.HTTPException, ValueError):
                 told = urllib.request.urlopen(f"http://127.0.0.1:{self.port}/readyz", timeout=5).read()
                 if json.loads(told)["ready"]:
                     return time.monotonic() - began
-            if self.process.poll() is not None:
-                self.process = self._started()
             time.sleep(0.05)
         raise Trouble(f"The service did not come back within {PATIENCE:.0f} s.")
 
     def processes(self) -> dict[str, list[int]]:
-        """What can be killed, by sort: the web process, its geometry workers, their forkserver, the database."""
-        tree: dict[int, list[int]] = {}
-        names: dict[int, str] = {}
-        for entry in Path("/proc").iterdir():
-            with contextlib.suppress(OSError, ValueError, IndexError):
-                pid = int(entry.name)
-                stat = (entry / "stat").read_text().rpartition(") ")[2].split()
-                tree.setdefault(int(stat[1]), []).append(pid)
-                names[pid] = (entry / "cmdline").read_bytes().replace(b"\0", b" ").decode(errors="replace")
-        found: dict[str, list[int]] = {"web": [], "worker": [], "forkserver": [], "postgres": []}
-
-        def walk(pid: int) -> None:
-            for child in tree.get(pid, ()):
-                if "forkserver" in names.get(child, ""):
-                    sort = "worker" if "forkserver" in names.get(pid, "") else "forkserver"
-                    found[sort].append(child)
-                elif "sketchlathe" in names.get(child, ""):
-                    found["web"].append(child)
-                walk(child)
-
-        walk(self.process.pid)
+        """What can be killed, by sort."""
+        found: dict[str, list[int]] = {}
+        for process in self._at.values():
+            for sort, pids in below(process.pid).items():
+                found.setdefault(sort, []).extend(pids)
         with contextlib.suppress(OSError, ValueError, IndexError):
             found["postgres"] = [int((self.cluster.folder / "data" / "postmaster.pid").read_text().split()[0])]
-        return {sort: pids for sort, pids in found.items() if pids}
+        if self.queue:
+            found["redis"] = [self.queue.pid]
+        return found
 
     def kill_one(self, rng: random.Random) -> str:
         """Kill something at random; what it was."""
         there = self.processes()
+        there.pop("other", None)
         sort = rng.choice(sorted(there))
         with contextlib.suppress(OSError):
             os.kill(rng.choice(there[sort]), signal.SIGKILL)
         if sort == "postgres":
             time.sleep(0.3)
             self.cluster.start(urllib.parse.urlsplit(self.url).port or 0)
+        if sort == "redis" and self.queue:
+            time.sleep(0.3)
+            self.queue.kill()
+            self.queue.start()
         return sort
 
+    def left_behind(self) -> dict[int, str]:
+        """Processes of ours that nobody looks after any longer: neither we nor what is below us."""
+        mine = {pid for process in self._at.values() for pids in below(process.pid).values() for pid in pids}
+        mine |= {process.pid for process in self._at.values()}
+        mark, found = f"LATHE_DATA={self.folder}".encode(), {}
+        for entry in Path("/proc").iterdir():
+            with contextlib.suppress(OSError, ValueError):
+                if mark in (entry / "environ").read_bytes().split(b"\0") and int(entry.name) not in mine:
+                    found[int(entry.name)] = (entry / "cmdline").read_bytes().replace(b"\0", b" ").decode()[:160]
+        return found
+
     def close(self) -> None:
-        """Stop both."""
-        with contextlib.suppress(OSError):
-            os.killpg(self.process.pid, signal.SIGKILL)
-        self.process.wait()
+        """Stop everything."""
+        for process in self._at.values():
+            with contextlib.suppress(OSError):
+                os.killpg(process.pid, signal.SIGKILL)
+            process.wait()
+        for pid in self.left_behind():
+            with contextlib.suppress(OSError):
+                os.kill(pid, signal.SIGKILL)
+        if self.queue:
+            self.queue.kill()
         self.cluster.stop()

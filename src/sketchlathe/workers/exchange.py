@@ -24,7 +24,7 @@ from .contract import Lane
 from .program import program
 
 HEAD = "lathe:"
-BEAT, SILENT = 1.5, 5  # s between two beats of a machine; s after which one without is taken for gone
+BEAT, SILENT = 0.7, 3  # s between two beats of a machine; s after which one without is taken for gone
 KEPT = 2 * 3600  # s: nothing that is asked takes longer
 BARRED = 24 * 3600  # s after which a barred step gets another chance
 STOP = f"{HEAD}stop"  # where it is told which tickets are stopped
