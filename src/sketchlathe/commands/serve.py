@@ -4,11 +4,31 @@ from __future__ import annotations
 
 import argparse
 import os
+from typing import TYPE_CHECKING
 
-from ..core.errors import BadInput
+from ..core.errors import BadInput, Trouble
 from ..store import Database
 from ..store.cluster import check_port
 from .demo import data_folder, lasting_secret, say
+
+if TYPE_CHECKING:
+    from ..web.elsewhere import Provider
+
+
+PATIENCE = 30.0  # s that the database may take to come up
+
+
+def _provider() -> Provider | None:
+    """The sign-in provider that the environment names."""
+    from ..web.elsewhere import Provider
+
+    issuer, client = os.environ.get("LATHE_OIDC_ISSUER", ""), os.environ.get("LATHE_OIDC_CLIENT", "")
+    if not issuer:
+        return None
+    if not client:
+        raise BadInput("Say who this server is to the sign-in provider: LATHE_OIDC_CLIENT (and LATHE_OIDC_SECRET).")
+    title = os.environ.get("LATHE_OIDC_TITLE", "my organisation")
+    return Provider(issuer, client, os.environ.get("LATHE_OIDC_SECRET", ""), title)
 
 
 def run(argv: list[str]) -> int:
@@ -50,12 +70,17 @@ def run(argv: list[str]) -> int:
 
         log_as_json()
     database = Database(options.database)
+    if not database.await_answer(PATIENCE):
+        raise Trouble(f"The database did not answer within {PATIENCE:.0f} s: is its address right, and does it run?")
     database.migrate()
     secret = os.environ.get("LATHE_SECRET") or lasting_secret(folder)
     settings = Settings(
         secret=secret, blobs=os.environ.get("LATHE_MESHES", str(folder / "meshes")),
         secure_cookies=not options.plain_http, build_limit=options.build_limit, printer_port=options.printer_port,
-        redis=options.redis,
+        redis=options.redis, site=os.environ.get("LATHE_SITE", ""), post=os.environ.get("LATHE_POST", ""),
+        sender=os.environ.get("LATHE_SENDER", "lathe@localhost"), provider=_provider(),
+        sign_up=os.environ.get("LATHE_SIGN_UP", "on") != "off",
+        passwords=os.environ.get("LATHE_PASSWORDS", "on") != "off",
     )  # fmt: skip
     say(f"serving on http://{options.host}:{options.port}/ (Ctrl-C stops it)")
     serve(settings, database, options.host, options.port, options.web_processes)

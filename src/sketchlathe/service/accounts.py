@@ -10,13 +10,14 @@ from functools import lru_cache
 
 from argon2 import PasswordHasher
 from argon2.exceptions import VerificationError
-from sqlalchemy import delete, func, select
+from sqlalchemy import delete, select
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
 from ..core.errors import BadInput, NotFound
-from ..store import Database, ModelRow, Person, Project, ResetLink, SignIn
+from ..store import Database, Person, Project, ResetLink, SignIn
 from ..store.tables import now
+from .quotas import Holding, holding
 
 _HASHER = PasswordHasher()
 MIN_PASSWORD = 10
@@ -138,53 +139,77 @@ def reset_link(database: Database, email: str) -> str:
     """What stands in a link by which a person gives themselves a new password, once, within a day."""
     token = secrets.token_urlsafe(24)
     with database.transaction() as session:
-        person = _by_email(session, email)
+        person = by_email(session, email)
         session.execute(delete(ResetLink).where(ResetLink.person_id == person.id))
         session.add(ResetLink(id=_digest(token), person_id=person.id, until=now() + timedelta(days=1)))
     return token
 
 
-def use_reset_link(database: Database, token: str, password: str | None) -> str:
-    """The name of the person a link is for; with a password, theirs from now on, and the link is used up. Raises
+def use_reset_link(database: Database, token: str, password: str | None) -> Person:
+    """The person a link is for; with a password, theirs from now on, and the link is used up. Raises
     ``NotFound``.
     """
     with database.transaction() as session:
         link = session.get(ResetLink, _digest(token))
         if link is None or link.until < now():
             raise NotFound("This link was used already, or is more than a day old: ask for another one.")
-        person_id, name = link.person_id, session.get_one(Person, link.person_id).name
+        person = session.get_one(Person, link.person_id)
     if password is not None:
-        _set_password(database, person_id, password)
-    return name
+        _set_password(database, person.id, password)
+    return person
 
 
 def lock(database: Database, email: str, shut: bool) -> Person:
     """Shut an account, or open it again; a shut one is signed out everywhere."""
     with database.transaction() as session:
-        person = _by_email(session, email)
+        person = by_email(session, email)
         person.locked = now() if shut else None
         if shut:
             session.execute(delete(SignIn).where(SignIn.person_id == person.id))
         return person
 
 
-def _by_email(session: Session, email: str) -> Person:
+def by_email(session: Session, email: str) -> Person:
+    """The person with an address. Raises ``NotFound``."""
     person = session.scalar(select(Person).where(Person.email == clean(email).lower()[:200]))
     if person is None:
         raise NotFound(f"There is no account with the address {email[:200]}.")
     return person
 
 
-def everybody(database: Database) -> list[tuple[Person, int, int]]:
-    """All people by name, with how many models each has and how many bytes their documents take."""
+def everybody(database: Database) -> list[tuple[Person, Holding]]:
+    """All people by name, with what each has and may have."""
     with database.transaction() as session:
-        query = (
-            select(Person, func.count(ModelRow.id), func.coalesce(func.sum(func.pg_column_size(ModelRow.document)), 0))
-            .outerjoin(ModelRow, ModelRow.owner_id == Person.id)
-            .group_by(Person.id)
-            .order_by(Person.name)
-        )
-        return [(person, int(models), int(size)) for person, models, size in session.execute(query)]
+        people = session.scalars(select(Person).order_by(Person.name))
+        return [(person, holding(session, person.id)) for person in people]
+
+
+def enter_from_elsewhere(
+    database: Database, issuer: str, subject: str, email: str, verified: bool, name: str
+) -> Person:
+    """Somebody whom a sign-in provider knows. An account that was made here is theirs only where the provider has
+    checked the address; otherwise the first visit makes one. Raises ``BadInput``.
+    """
+    key = f"{issuer} {subject}"[:400]
+    with database.transaction() as session:
+        person = session.scalar(select(Person).where(Person.subject == key))
+        if person is None:
+            person = session.scalar(select(Person).where(Person.email == email.strip().lower()[:200]))
+            if person is not None and (not verified or person.subject is not None):
+                raise BadInput(
+                    "There is an account with this e-mail address already, and your provider does not say that the "
+                    "address is yours: sign in with the password."
+                )
+            if person is not None:
+                person.subject = key
+    if person is None:
+        made = sign_up(database, name or email.partition("@")[0], email, secrets.token_urlsafe(24))
+        with database.transaction() as session:
+            person = session.get_one(Person, made.id)
+            person.subject = key
+    if person.locked is not None:
+        raise BadInput("This account is shut: ask whoever runs this server.")
+    return person
 
 
 def _digest(token: str) -> str:

@@ -2,16 +2,17 @@
 
 from __future__ import annotations
 
+import contextlib
 import copy
 import json
 import threading
-from collections import OrderedDict
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
 import jsonpatch
 import jsonpointer
+from cachetools import LRUCache
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
@@ -22,6 +23,7 @@ from ..core.model.linking import standalone
 from ..core.model.patches import difference
 from ..store import Database, ModelRow, Person, Revision
 from ..store.tables import Snapshot, now
+from . import quotas
 from .shelf import own_model
 
 UNDO_LIMIT = 500
@@ -64,19 +66,21 @@ class Opened:
     owner: str = ""  # whose it is
 
 
+RECENT_BYTES = 256 << 20  # that the models which were open last may take in one web process
+
+
 class _Recent:
     """The last models that were open, parsed: the same revision is never read twice."""
 
-    def __init__(self, limit: int = 200) -> None:
-        self._kept: OrderedDict[str, tuple[int, Model, str]] = OrderedDict()
+    def __init__(self, most: int = RECENT_BYTES) -> None:
+        # parsed, a document takes nine to ten times its text (measured), and the text is kept too
+        self._kept: LRUCache[str, tuple[int, Model, str]] = LRUCache(most, getsizeof=lambda kept: 11 * len(kept[2]))
         self._lock = threading.Lock()
-        self._limit = limit
 
     def get(self, row: ModelRow) -> tuple[Model, str]:
         with self._lock:
             found = self._kept.get(row.id)
             if found is not None and found[0] == row.revision:
-                self._kept.move_to_end(row.id)
                 return found[1], found[2]
         try:
             model = read_model(row.document)
@@ -87,10 +91,9 @@ class _Recent:
     def put(self, model_id: str, revision: int, model: Model) -> tuple[Model, str]:
         text = json.dumps(model.as_json(), separators=(",", ":"))
         with self._lock:
-            self._kept[model_id] = (revision, model, text)
-            self._kept.move_to_end(model_id)
-            while len(self._kept) > self._limit:
-                self._kept.popitem(last=False)
+            self._kept.pop(model_id, None)
+            with contextlib.suppress(ValueError):  # larger than all that is kept
+                self._kept[model_id] = (revision, model, text)
         return model, text
 
 
@@ -127,6 +130,7 @@ def change(database: Database, person_id: str, model_id: str, base: int | None, 
         row = own_model(session, person_id, model_id, lock=True)
         _check_base(session, row, base)
         before, text = _RECENT.get(row)
+        quotas.check_room(session, row.owner_id, len(edit.model_dump_json()))
         after = apply_edit(before, edit)
         if edit.follows and after == before:
             return _opened(row)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import orjson
 from sqlalchemy import Text, cast, func, or_, select
 from sqlalchemy.dialects.postgresql import JSONPATH
 from sqlalchemy.orm import Session
@@ -11,6 +12,7 @@ from ..core.model.document import Model, new_model
 from ..core.quantity.units import LengthUnit
 from ..store import Database, ModelRow, Project, Revision
 from ..store.tables import now
+from . import quotas
 from .accounts import clean
 
 NAMES = "$.parts[*].**.name"  # of parts and steps
@@ -140,10 +142,12 @@ def _steps(model: Model) -> int:
 
 
 def add_model(session: Session, person_id: str, project_id: str, model: Model, summary: str) -> ModelRow:
-    """Store a model as its revision 1."""
+    """Store a model as its revision 1. Raises ``TooFull``."""
+    document = model.as_json()
+    quotas.check_model(session, person_id, len(orjson.dumps(document)))
     row = ModelRow(
         owner_id=person_id, project_id=project_id, name=model.name, units=model.units, steps=_steps(model),
-        document=model.as_json(), revision=1,
+        document=document, revision=1,
     )  # fmt: skip
     session.add(row)
     session.flush()

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
@@ -18,7 +19,9 @@ class Database:
 
     def __init__(self, url: str) -> None:
         self.url = url
-        self.engine = create_engine(url, pool_size=10, max_overflow=30, pool_pre_ping=True)
+        self.engine = create_engine(
+            url, pool_size=10, max_overflow=30, pool_pre_ping=True, connect_args={"connect_timeout": 5}
+        )
         self._sessions = sessionmaker(self.engine, expire_on_commit=False)
 
     @contextmanager
@@ -41,6 +44,15 @@ class Database:
                 session.execute(text("select 1"))
         except OperationalError:
             return False
+        return True
+
+    def await_answer(self, seconds: float) -> bool:
+        """Whether the database is there within so many seconds: at a start of everything it may come last."""
+        until = time.monotonic() + seconds
+        while not self.answers():
+            if time.monotonic() > until:
+                return False
+            time.sleep(0.2)
         return True
 
     def close(self) -> None:

@@ -40,6 +40,9 @@ class Person(Base):
     password_hash: Mapped[str] = mapped_column(String(200))
     created: Mapped[datetime] = mapped_column(default=now)
     locked: Mapped[datetime | None]  # whoever runs the server has shut the account
+    quota_models: Mapped[int | None]  # where it is not what everybody may have
+    quota_mb: Mapped[int | None]
+    subject: Mapped[str | None] = mapped_column(String(400), unique=True)  # who this is at a sign-in provider
 
 
 class SignIn(Base):

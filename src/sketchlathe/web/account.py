@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+import contextlib
 import re
 
 from flask import Blueprint, current_app, g, redirect, render_template, request, session, url_for
 from flask.typing import ResponseReturnValue
 from flask_login import current_user, login_required, login_user, logout_user
 
-from ..core.errors import BadInput, Trouble
+from ..core.errors import BadInput, NotFound, Trouble
 from ..service import accounts
 from ..store import Person
 from . import limits
@@ -17,7 +18,8 @@ from .answers import database
 blueprint = Blueprint("account", __name__)
 
 
-def _enter(person: Person) -> ResponseReturnValue:
+def enter(person: Person) -> ResponseReturnValue:
+    """Sign this browser in."""
     from .app import SignedIn
 
     was_in = session.get("was_in")
@@ -44,16 +46,25 @@ def sign_in() -> ResponseReturnValue:
     if request.method == "POST":
         email = request.form.get("email", "")
         try:
+            _check_passwords()
             limits.check_tries(email)
             person = accounts.sign_in(database(), email, request.form.get("password", ""))
             limits.right_password(email)
-            return _enter(person)
+            return enter(person)
         except limits.TooManyTries as problem:
             error, code = problem, 429
         except BadInput as problem:
             limits.wrong_password(email)
             error, code = problem, 422
     return render_template("sign_in.html", error=error, new=False, demo=g.demo), code
+
+
+def _check_passwords(*, new: bool = False) -> None:
+    settings = current_app.config["LATHE_SETTINGS"]
+    if not settings.passwords:
+        raise BadInput(f"Here people sign in through {settings.provider.title if settings.provider else 'a provider'}.")
+    if new and not settings.sign_up:
+        raise BadInput("Accounts on this server are made by whoever runs it: ask them for one.")
 
 
 @blueprint.route("/sign-up", methods=["GET", "POST"])
@@ -64,7 +75,8 @@ def sign_up() -> ResponseReturnValue:
     if request.method == "POST":
         form = request.form
         try:
-            return _enter(
+            _check_passwords(new=True)
+            return enter(
                 accounts.sign_up(database(), form.get("name", ""), form.get("email", ""), form.get("password", ""))
             )
         except BadInput as problem:
@@ -92,15 +104,50 @@ def demo_sign_in() -> ResponseReturnValue:
     return redirect(url_for("shelf.shelf"))
 
 
+@blueprint.route("/forgotten", methods=["GET", "POST"])
+@limits.limiter.limit(limits.address_limit, methods=["POST"])
+def forgotten() -> ResponseReturnValue:
+    """A link for a new password by e-mail; what is said does not tell whether there is such an account."""
+    post, site = current_app.extensions["post"], current_app.config["LATHE_SETTINGS"].site.rstrip("/")
+    can, sent = post is not None and bool(site), False
+    if request.method == "POST" and can:
+        email = request.form.get("email", "").strip().lower()[:200]
+        with contextlib.suppress(NotFound):
+            link = f"{site}{url_for('account.new_password', token=accounts.reset_link(database(), email))}"
+            post.send(email, "Sketch Lathe: a new password", _FORGOTTEN.format(link=link))
+        sent = True
+    return render_template("forgotten.html", can=can, sent=sent)
+
+
+_FORGOTTEN = """Somebody, probably you, asked for a new password at Sketch Lathe.
+
+This link is good once, for a day:
+{link}
+
+If it was not you, nothing has to be done: the password you have goes on working.
+"""
+_CHANGED = """The password of your account at Sketch Lathe was changed just now, and every browser was signed out.
+
+If it was not you, ask for a new password on the sign-in page, and tell whoever runs the server.
+"""
+
+
+def _tell_of_change(email: str) -> None:
+    post = current_app.extensions["post"]
+    if post is not None:
+        post.send(email, "Sketch Lathe: your password was changed", _CHANGED)
+
+
 @blueprint.route("/new-password/<token>", methods=["GET", "POST"])
 @limits.limiter.limit(limits.address_limit, methods=["POST"])
 def new_password(token: str) -> ResponseReturnValue:
     """A new password, by a link that is good once."""
     error: Trouble | None = None
-    name = accounts.use_reset_link(database(), token, None)
+    name = accounts.use_reset_link(database(), token, None).name
     if request.method == "POST":
         try:
-            accounts.use_reset_link(database(), token, request.form.get("password", ""))
+            person = accounts.use_reset_link(database(), token, request.form.get("password", ""))
+            _tell_of_change(person.email)
             return redirect(url_for("account.sign_in"))
         except BadInput as problem:
             error = problem
@@ -119,7 +166,8 @@ def page() -> ResponseReturnValue:
             accounts.change_password(database(), current_user.id, old, new)
             person = accounts.find_person(database(), current_user.id)
             assert person is not None
-            return _enter(person)
+            _tell_of_change(person.email)
+            return enter(person)
         except BadInput as problem:
             limits.wrong_password(current_user.id)
             error = problem

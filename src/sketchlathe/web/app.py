@@ -20,6 +20,7 @@ from ..service.building import Builder
 from ..service.commons import SharedCommons, TooMuch
 from ..service.flexing import flex
 from ..service.modelling import Stale
+from ..service.post import post_at
 from ..service.printing import PrinterLink
 from ..service.replaying import replay
 from ..service.studies import Studies
@@ -28,8 +29,9 @@ from ..workers import LocalEngine, LocalWorkers
 from ..workers.blobs import blobs_at
 from ..workers.distributed import DistributedEngine
 from ..workers.exchange import QueueGone
-from . import account, bench, exchange, files, panels, printing, proving, shelf, socket, varying, watching
+from . import account, bench, elsewhere, exchange, files, panels, printing, proving, shelf, socket, varying, watching
 from .answers import check_text, problem, wants_json
+from .elsewhere import Provider
 from .limits import limiter
 
 LOOPBACK = {"127.0.0.1", "::1"}
@@ -48,6 +50,12 @@ class Settings:
     sign_in_limit: str = "10 per 10 minutes"  # wrong passwords for one account; right ones are not counted
     address_limit: str = "60 per 10 minutes"  # wrong passwords, and new accounts, from one address: a class shares one
     redis: str = ""  # where several web processes and worker machines meet; empty for one process with its own workers
+    site: str = ""  # what links in letters begin with: https://lathe.example
+    post: str = ""  # where letters go: smtp://..., a folder, or nowhere
+    sender: str = "lathe@localhost"
+    sign_up: bool = True  # anybody may make an account
+    passwords: bool = True  # accounts of this server; else only those of the provider
+    provider: Provider | None = None
     printer_port: int = 0  # where a printer answers on loopback; 0 for none
 
 
@@ -95,14 +103,16 @@ def create_app(settings: Settings, database: Database, workers: LocalWorkers | N
     watching.watch(app, builder.engine)
     CSRFProtect(app)
     limiter.init_app(app)
+    app.extensions["post"] = post_at(settings.post, settings.sender)
+    elsewhere.connect(app, settings.provider)
     _security(app, settings)
     _accounts(app, settings, database)
-    for area in (account, shelf, bench, panels, proving, varying, printing, exchange, files):
+    for area in (account, elsewhere, shelf, bench, panels, proving, varying, printing, exchange, files):
         app.register_blueprint(area.blueprint)
     socket.sock.init_app(app)
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True
     files.register_helpers(app)
-    _errors(app)
+    _errors(app, settings)
     return app
 
 
@@ -189,7 +199,7 @@ def _accounts(app: Flask, settings: Settings, database: Database) -> None:
             check_text(text)
 
 
-def _errors(app: Flask) -> None:
+def _errors(app: Flask, settings: Settings) -> None:
     codes = {QueueGone: 503, TooMuch: 429, BadInput: 422, NotFound: 404, Refused: 409, Stale: 409, Stopped: 499}
 
     @app.errorhandler(Trouble)
@@ -227,4 +237,4 @@ def _errors(app: Flask) -> None:
 
     @app.context_processor
     def always() -> dict[str, object]:
-        return {"demo": getattr(g, "demo", False)}
+        return {"demo": getattr(g, "demo", False), "settings": settings}

@@ -1,0 +1,85 @@
+"""How much of this server one person may take: models, and megabytes of them with all their revisions."""
+
+from __future__ import annotations
+
+import os
+from dataclasses import dataclass
+from typing import Any
+
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session
+
+from ..core.errors import Refused
+from ..store import Database, ModelRow, Person, Revision
+
+MODELS, MEGABYTES = 1000, 1000
+LARGE = 100_000  # bytes of an edit from which on its room is looked at
+_ASK = "delete some for good (they are in the bin first), or ask whoever runs this server for more."
+
+
+class TooFull(Refused):
+    """A person has as much as one may have."""
+
+
+@dataclass(frozen=True)
+class Holding:
+    """What a person has, and may have."""
+
+    models: int
+    megabytes: float
+    most_models: int
+    most_megabytes: int
+
+
+def holding(session: Session, person_id: str) -> Holding:
+    """What somebody has; what is in the bin counts too, as it can be brought back."""
+    mine = select(ModelRow.id).where(ModelRow.owner_id == person_id)
+    models, documents = session.execute(
+        select(func.count(), func.coalesce(func.sum(func.pg_column_size(ModelRow.document)), 0)).where(
+            ModelRow.owner_id == person_id
+        )
+    ).one()
+    patches: Any = func.pg_column_size(Revision.forward) + func.pg_column_size(Revision.backward)
+    changes = session.scalar(select(func.coalesce(func.sum(patches), 0)).where(Revision.model_id.in_(mine))) or 0
+    person = session.get_one(Person, person_id)
+    return Holding(
+        int(models), (int(documents) + int(changes)) / 1e6,
+        person.quota_models or int(os.environ.get("LATHE_QUOTA_MODELS", MODELS)),
+        person.quota_mb or int(os.environ.get("LATHE_QUOTA_MB", MEGABYTES)),
+    )  # fmt: skip
+
+
+def check_model(session: Session, person_id: str, size: int = 0) -> None:
+    """Raises ``TooFull`` where one more model (of ``size`` bytes) is more than a person may have."""
+    has = holding(session, person_id)
+    if has.models >= has.most_models:
+        raise TooFull(f"You have {has.models} models, which is as many as one person may have here: {_ASK}")
+    _check_room(has, size)
+
+
+def check_room(session: Session, person_id: str, size: int) -> None:
+    """Raises ``TooFull`` where so many bytes are more than a person may keep."""
+    if size >= LARGE:
+        _check_room(holding(session, person_id), size)
+
+
+def _check_room(has: Holding, size: int) -> None:
+    if has.megabytes + size / 1e6 > has.most_megabytes:
+        raise TooFull(
+            f"Your models take {has.megabytes:.0f} MB of the {has.most_megabytes} MB that one person may have here, and "
+            f"this would take more: {_ASK}"
+        )
+
+
+def give(database: Database, email: str, models: int | None, megabytes: int | None) -> Holding:
+    """Let somebody have another number of models or megabytes (0: what everybody may)."""
+    from .accounts import by_email
+
+    with database.transaction() as session:
+        person = by_email(session, email)
+        if models is not None:
+            person.quota_models = models or None
+        if megabytes is not None:
+            person.quota_mb = megabytes or None
+        session.flush()
+        return holding(session, person.id)

@@ -1,0 +1,1 @@
+"""Small stand-ins for what is outside: they ship with the program, for trying it and for its tests."""

@@ -1,0 +1,89 @@
+"""Signing in through a provider (OpenID Connect): authorization code with PKCE; no passwords come here."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+import requests
+from authlib.common.errors import AuthlibBaseError  # type: ignore[import-untyped]
+from authlib.integrations.flask_client import OAuth  # type: ignore[import-untyped]
+from flask import Blueprint, Flask, abort, current_app, render_template, session, url_for
+from flask.typing import ResponseReturnValue
+
+from ..core.errors import BadInput
+from ..service import accounts
+from .account import enter
+from .answers import database
+
+blueprint = Blueprint("elsewhere", __name__)
+NOT_THERE = "The sign-in of {} did not work just now: try again, or sign in with a password."
+
+
+@dataclass(frozen=True)
+class Provider:
+    """A sign-in provider. ``title`` is what people call it."""
+
+    issuer: str
+    client: str
+    secret: str
+    title: str = "my organisation"
+
+
+def connect(app: Flask, provider: Provider | None) -> None:
+    """Make a provider known."""
+    if provider is None:
+        return
+    app.extensions["provider"] = OAuth(app).register(
+        "provider",
+        server_metadata_url=f"{provider.issuer.rstrip('/')}/.well-known/openid-configuration",
+        client_id=provider.client,
+        client_secret=provider.secret,
+        client_kwargs={"scope": "openid email profile", "code_challenge_method": "S256", "timeout": 10},
+    )
+
+
+def _there() -> tuple[Any, Provider]:
+    settings = current_app.config["LATHE_SETTINGS"]
+    if settings.provider is None:
+        abort(404)
+    return current_app.extensions["provider"], settings.provider
+
+
+def _back() -> str:
+    site = current_app.config["LATHE_SETTINGS"].site.rstrip("/")
+    return site + url_for("elsewhere.done") if site else url_for("elsewhere.done", _external=True)
+
+
+@blueprint.get("/sign-in/elsewhere")
+def begin() -> ResponseReturnValue:
+    """Off to the provider."""
+    client, provider = _there()
+    try:
+        there: ResponseReturnValue = client.authorize_redirect(_back())
+        return there
+    except (AuthlibBaseError, requests.RequestException, ValueError):
+        return _refused(NOT_THERE.format(provider.title))
+
+
+@blueprint.get("/sign-in/elsewhere/done")
+def done() -> ResponseReturnValue:
+    """Back from the provider."""
+    client, provider = _there()
+    try:
+        told = client.authorize_access_token().get("userinfo") or {}
+        person = accounts.enter_from_elsewhere(
+            database(), str(told["iss"]), str(told["sub"]), str(told.get("email") or ""),
+            told.get("email_verified") is True, str(told.get("name") or ""),
+        )  # fmt: skip
+    except (AuthlibBaseError, requests.RequestException, ValueError, KeyError):
+        return _refused(NOT_THERE.format(provider.title))
+    except BadInput as problem:
+        return _refused(problem.message)
+    return enter(person)
+
+
+def _refused(message: str) -> ResponseReturnValue:
+    for key in [k for k in session if k.startswith("_state_")]:
+        session.pop(key)
+    return render_template("sign_in.html", error=BadInput(message), new=False), 422
