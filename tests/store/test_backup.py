@@ -5,6 +5,7 @@ from __future__ import annotations
 import secrets
 import threading
 import zipfile
+from pathlib import Path
 from typing import Any
 
 import psycopg
@@ -12,7 +13,11 @@ import pytest
 import sqlalchemy as sa
 from tests.hand import plate
 
+import sketchlathe.store
 from sketchlathe.core.errors import BadInput
+from sketchlathe.core.model.building import build
+from sketchlathe.core.model.results import BuildCache
+from sketchlathe.core.solid.measuring import volume
 from sketchlathe.service import modelling, shelf
 from sketchlathe.store import Database
 from sketchlathe.store.backup import check_backup, restore_backup, write_backup
@@ -123,6 +128,49 @@ def test_a_backup_of_an_earlier_release_is_restored_and_brought_up_to_date(empty
         connection.execute(sa.text("create schema public"))
     assert restore_backup(older, path)["people"] == 1
     with older.engine.connect() as connection:
-        assert connection.scalar(sa.text("select version_num from alembic_version")) == "0005"
+        assert connection.scalar(sa.text("select version_num from alembic_version")) == newest()
         assert "studies" in sa.inspect(connection).get_table_names()
         assert connection.scalar(sa.text("select name from people")) == "Una"
+
+
+SAMPLES = Path(__file__).parent / "samples"
+
+
+def newest() -> str:
+    """The version that the newest migration makes."""
+    folder = Path(sketchlathe.store.__file__).parent / "migrations" / "versions"
+    return max(p.name[:4] for p in folder.glob("0*.py"))
+
+
+def said_of(model: Any) -> str:
+    """The formula of the sample's parameter."""
+    return next(p.formula for p in model.parameters if p.name == "sample_one")
+
+
+def test_there_is_a_sample_of_every_earlier_version() -> None:
+    assert [p.name[:4] for p in sorted(SAMPLES.glob("*.lathe-backup"))] == [f"{n:04}" for n in range(1, int(newest()))]
+
+
+@pytest.mark.parametrize("sample", sorted(p.name for p in SAMPLES.glob("*.lathe-backup")))
+def test_models_of_every_earlier_version_open_build_and_are_undone(empty, sample: str) -> None:
+    """Each sample was written by the program of its time, with the demo's models, two edits and one taken back."""
+    version = check_backup(SAMPLES / sample)["version"]
+    assert version == sample[:4]
+    restore_backup(empty, SAMPLES / sample)
+    with empty.engine.connect() as connection:
+        assert connection.scalar(sa.text("select version_num from alembic_version")) == newest()
+        (person,) = connection.execute(sa.text("select id from people")).scalars()
+    models = [row for project, _ in shelf.projects(empty, person) for row in shelf.models(empty, person, project.id)]
+    assert len(models) >= 3
+    cache = BuildCache()
+    for row in models:
+        opened = modelling.open_model(empty, person, row.id)
+        for part in opened.model.there:
+            built = build(opened.model, part, cache)
+            assert [r.status for r in built.steps if r.status not in ("ok", "off")] == []
+            assert sum(volume(b.shape) for b in built.bodies) > 100
+    edited = next(row for row in models if row.revision == 4)
+    opened = modelling.open_model(empty, person, edited.id)
+    assert said_of(opened.model) == "3 mm"
+    assert said_of(modelling.redo(empty, person, edited.id, None).model) == "4 mm"
+    shelf.bin_model(empty, person, edited.id)
