@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import importlib
+import os
 import pkgutil
 import re
 import sys
+from pathlib import Path
 
 from . import commands
-from .core.errors import Trouble
+from .core.errors import BadInput, Trouble
 
 # Which Debian package brings a shared library that the Python packages of the lock file load.
 _PACKAGES = {
@@ -28,6 +30,23 @@ def missing_library(problem: ImportError) -> str:
     return f"the library {found[1]}{found[2]} is missing on this system; {want}"
 
 
+def read_settings(path: Path) -> None:
+    """Settings from a file of lines ``LATHE_NAME=value`` (``#`` begins a remark); what the environment says goes before.
+    Raises ``BadInput``.
+    """
+    try:
+        lines = path.read_text().splitlines()
+    except (OSError, UnicodeDecodeError) as error:
+        raise BadInput(f"The file of settings {path} (LATHE_CONFIG) cannot be read.") from error
+    for number, line in enumerate(lines, 1):
+        if not (line := line.strip()) or line.startswith("#"):
+            continue
+        found = re.fullmatch(r"((?:LATHE|AWS)_[A-Z_0-9]+)\s*=\s*(.*)", line)
+        if found is None:
+            raise BadInput(f"Line {number} of {path} is not of the form LATHE_NAME=value.")
+        os.environ.setdefault(found[1], found[2].strip("\"'"))
+
+
 def main(argv: list[str]) -> int:
     """Run one command; its exit code."""
     known = {info.name: info for info in pkgutil.iter_modules(commands.__path__)}
@@ -39,6 +58,8 @@ def main(argv: list[str]) -> int:
             print(f"  {command:12} {(module.__doc__ or '').strip().splitlines()[0]}")
         return 0 if name in ("help", "-h", "--help") else 2
     try:
+        if os.environ.get("LATHE_CONFIG"):
+            read_settings(Path(os.environ["LATHE_CONFIG"]))
         module = importlib.import_module(f"{commands.__name__}.{name}")
         return int(module.run(argv[1:]) or 0)
     except Trouble as problem:

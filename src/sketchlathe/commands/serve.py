@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import argparse
 import os
+import tempfile
 from typing import TYPE_CHECKING
 
 from ..core.errors import BadInput, Trouble
@@ -60,6 +61,14 @@ def run(argv: list[str]) -> int:
         raise BadInput("Several web processes meet in Redis: say where it is, --redis redis://host:port/0")
     if not 1 <= options.web_processes <= 64:
         raise BadInput("Web processes are 1 to 64.")
+    with tempfile.TemporaryDirectory(prefix="lathe-counted-") as counted:
+        if options.web_processes > 1:
+            os.environ["PROMETHEUS_MULTIPROC_DIR"] = counted  # before what counts is imported
+        _serve(options)
+    return 0
+
+
+def _serve(options: argparse.Namespace) -> None:
     folder = data_folder()
     from ..web import Settings
     from ..web.serving import serve
@@ -74,14 +83,13 @@ def run(argv: list[str]) -> int:
         raise Trouble(f"The database did not answer within {PATIENCE:.0f} s: is its address right, and does it run?")
     database.migrate()
     secret = os.environ.get("LATHE_SECRET") or lasting_secret(folder)
+    said = os.environ.get
     settings = Settings(
-        secret=secret, blobs=os.environ.get("LATHE_MESHES", str(folder / "meshes")),
-        secure_cookies=not options.plain_http, build_limit=options.build_limit, printer_port=options.printer_port,
-        redis=options.redis, site=os.environ.get("LATHE_SITE", ""), post=os.environ.get("LATHE_POST", ""),
-        sender=os.environ.get("LATHE_SENDER", "lathe@localhost"), provider=_provider(),
-        sign_up=os.environ.get("LATHE_SIGN_UP", "on") != "off",
-        passwords=os.environ.get("LATHE_PASSWORDS", "on") != "off",
+        secret=secret, blobs=said("LATHE_MESHES", str(folder / "meshes")), secure_cookies=not options.plain_http,
+        build_limit=options.build_limit, printer_port=options.printer_port, redis=options.redis,
+        proxies=int(said("LATHE_PROXIES", "0")), site=said("LATHE_SITE", ""), post=said("LATHE_POST", ""),
+        sender=said("LATHE_SENDER", "lathe@localhost"), provider=_provider(),
+        sign_up=said("LATHE_SIGN_UP", "on") != "off", passwords=said("LATHE_PASSWORDS", "on") != "off",
     )  # fmt: skip
     say(f"serving on http://{options.host}:{options.port}/ (Ctrl-C stops it)")
     serve(settings, database, options.host, options.port, options.web_processes)
-    return 0

@@ -13,6 +13,7 @@ from flask_login import LoginManager, UserMixin, current_user, login_user
 from flask_talisman import Talisman
 from flask_wtf.csrf import CSRFError, CSRFProtect
 from werkzeug.exceptions import HTTPException, RequestEntityTooLarge
+from werkzeug.middleware.proxy_fix import ProxyFix
 
 from ..core.errors import BadInput, NotFound, Refused, Stopped, Trouble
 from ..service import accounts
@@ -50,6 +51,7 @@ class Settings:
     sign_in_limit: str = "10 per 10 minutes"  # wrong passwords for one account; right ones are not counted
     address_limit: str = "60 per 10 minutes"  # wrong passwords, and new accounts, from one address: a class shares one
     redis: str = ""  # where several web processes and worker machines meet; empty for one process with its own workers
+    proxies: int = 0  # trusted ones in front of us: who asks is what the outermost of them says
     site: str = ""  # what links in letters begin with: https://lathe.example
     post: str = ""  # where letters go: smtp://..., a folder, or nowhere
     sender: str = "lathe@localhost"
@@ -92,6 +94,10 @@ def create_app(settings: Settings, database: Database, workers: LocalWorkers | N
         RATELIMIT_KEY_PREFIX="lathe:",
         RATELIMIT_IN_MEMORY_FALLBACK_ENABLED=bool(settings.redis),
     )
+    if settings.proxies:
+        app.wsgi_app = ProxyFix(  # type: ignore[method-assign]
+            app.wsgi_app, x_for=settings.proxies, x_proto=settings.proxies, x_host=0
+        )
     app.extensions["database"] = database
     app.extensions["builder"] = builder = _builder(settings, workers)
     threading.Thread(target=builder.blobs.trim, daemon=True).start()

@@ -3,9 +3,7 @@
 from __future__ import annotations
 
 import contextlib
-import os
 import socket
-import tempfile
 import threading
 import time
 from typing import Any
@@ -98,9 +96,6 @@ class _Server(BaseApplication):
 
 def serve(settings: Settings, database: Database, host: str, port: int, processes: int = 1) -> None:
     """Serve until stopped. ``processes``: how many answer requests (several need ``settings.redis``)."""
-    counted = tempfile.TemporaryDirectory(prefix="lathe-counted-")
-    if processes > 1:
-        os.environ["PROMETHEUS_MULTIPROC_DIR"] = counted.name
 
     def leaving(_arbiter: Any, _worker: Any) -> None:
         if server.workers is not None:
@@ -125,5 +120,5 @@ def serve(settings: Settings, database: Database, host: str, port: int, processe
         "control_socket_disable": True,
     }
     server = _Server(settings, database, options)
-    with counted, contextlib.suppress(SystemExit):
+    with contextlib.suppress(SystemExit):
         server.run()
