@@ -3,6 +3,7 @@
 import pytest
 
 from sketchlathe.proving.crowding import load
+from sketchlathe.proving.fuzzing import SHARES, fuzz
 from sketchlathe.proving.killing import kills
 
 
@@ -20,3 +21,11 @@ def test_a_few_people_at_work_meet_no_problem() -> None:
     crowd = load(3, 8)
     assert crowd.problems == []
     assert {"edit", "build"} <= set(crowd.waits)
+
+
+def test_nonsense_at_every_door_is_answered() -> None:
+    fuzzed = fuzz(5000, seed=11)
+    assert fuzzed.findings == []
+    assert set(fuzzed.inputs) == set(SHARES)
+    # not all of it is so strange that it goes no further than the door
+    assert all(fuzzed.taken[sort] > 0 for sort in SHARES)

@@ -38,13 +38,28 @@ def _load(options: argparse.Namespace) -> bool:
     return not crowd.problems and all(crowd.share(what, 0.95) < goal for what, goal in GOALS.items())
 
 
+def _fuzz(options: argparse.Namespace) -> bool:
+    """Nonsense at every door: no fault of ours, nothing slow, nothing left behind."""
+    from ..proving.fuzzing import fuzz
+
+    fuzzed = fuzz(options.inputs, options.seed)
+    for sort, count in fuzzed.inputs.items():
+        slow, what = fuzzed.slowest.get(sort, (0.0, ""))
+        say(f"{sort:9} {count:7}  understood {fuzzed.taken[sort]:6}  slowest {slow:6.2f} s  {what[:60]!r}")
+    for finding in fuzzed.findings[:40]:
+        say(f"found: {finding}")
+    say(f"{sum(fuzzed.inputs.values())} inputs, {len(fuzzed.findings)} findings")
+    return not fuzzed.findings
+
+
 def run(argv: list[str]) -> int:
     """``./lathe prove kills [--kills N] [--seed S]``, ``./lathe prove load [--people N] [--seconds T]``"""
     parser = argparse.ArgumentParser(prog="lathe prove", description=__doc__)
-    ways = {"kills": _kills, "load": _load}
+    ways = {"kills": _kills, "load": _load, "fuzz": _fuzz}
     parser.add_argument("what", choices=list(ways))
     parser.add_argument("--kills", type=int, default=30, help="how many (default 30: about two minutes)")
     parser.add_argument("--seed", type=int, default=1)
+    parser.add_argument("--inputs", type=int, default=100_000, help="of the fuzz (default 100 000)")
     parser.add_argument("--people", type=int, default=30)
     parser.add_argument("--seconds", type=float, default=60.0)
     parser.add_argument(

@@ -37,6 +37,7 @@ from .limits import limiter
 
 LOOPBACK = {"127.0.0.1", "::1"}
 DEMO = "demo"  # in place of a token
+AREAS = (account, elsewhere, shelf, bench, panels, proving, varying, printing, exchange, files)
 
 
 @dataclass(frozen=True)
@@ -113,7 +114,7 @@ def create_app(settings: Settings, database: Database, workers: LocalWorkers | N
     elsewhere.connect(app, settings.provider)
     _security(app, settings)
     _accounts(app, settings, database)
-    for area in (account, elsewhere, shelf, bench, panels, proving, varying, printing, exchange, files):
+    for area in AREAS:
         app.register_blueprint(area.blueprint)
     socket.sock.init_app(app)
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True
