@@ -3,11 +3,13 @@
 import pytest
 
 from sketchlathe.proving.crowding import load
+from sketchlathe.proving.faults import faults
 from sketchlathe.proving.fuzzing import SHARES, fuzz
 from sketchlathe.proving.killing import kills
+from sketchlathe.proving.soaking import Soaked, soak
 
 
-@pytest.mark.parametrize(("machines", "count"), [(0, 4), (2, 8)])
+@pytest.mark.parametrize(("machines", "count"), [(0, 4), (2, 5)])
 def test_nothing_acknowledged_is_lost_whoever_is_killed(machines: int, count: int) -> None:
     found = kills(count, seed=5, machines=machines)
     assert sum(found.kills.values()) == count
@@ -24,8 +26,29 @@ def test_a_few_people_at_work_meet_no_problem() -> None:
 
 
 def test_nonsense_at_every_door_is_answered() -> None:
-    fuzzed = fuzz(5000, seed=11)
+    fuzzed = fuzz(2500, seed=11)
     assert fuzzed.findings == []
     assert set(fuzzed.inputs) == set(SHARES)
     # not all of it is so strange that it goes no further than the door
     assert all(fuzzed.taken[sort] > 0 for sort in SHARES)
+
+
+@pytest.mark.parametrize("fault", ["redis_is_gone", "disk_is_full"])
+def test_people_keep_what_they_had_and_are_told(fault: str) -> None:
+    (told,) = faults(fault).values()
+    assert told.wrong == []
+    assert told.said or fault == "redis_is_gone"
+
+
+def test_what_is_held_stays_level() -> None:
+    soaked = soak(12, people=2)
+    assert soaked.problems == []
+    assert soaked.acts > 20 and len(soaked.looks) >= 2
+    assert soaked.looks[-1][1]["web bytes"] > 1e8 and soaked.looks[-1][1]["database bytes"] > 1e6
+
+
+def test_what_grows_is_seen() -> None:
+    level = Soaked([(float(k), {"web bytes": 3e8, "web files": 40}) for k in range(100)])
+    assert level.grown == []
+    leak = Soaked([(float(k), {"web bytes": 3e8 + 2e6 * k, "web files": 40 + k}) for k in range(100)])
+    assert len(leak.grown) == 2

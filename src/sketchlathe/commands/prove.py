@@ -52,14 +52,42 @@ def _fuzz(options: argparse.Namespace) -> bool:
     return not fuzzed.findings
 
 
+def _soak(options: argparse.Namespace) -> bool:
+    """People at work for long: what is held stays level."""
+    from ..proving.soaking import soak
+
+    soaked = soak(60 * options.minutes, machines=options.machines)
+    for what in sorted({key for _, look in soaked.looks for key in look}):
+        early, late = soaked.series(what)
+        scale, unit = (1e6, " MB") if what.endswith("bytes") else (1, "")
+        say(f"{what:18} warm {early / scale:8.1f}{unit}  at the end {late / scale:8.1f}{unit}")
+    for problem in (*soaked.grown, *soaked.problems[:20]):
+        say(f"problem: {problem}")
+    say(f"{soaked.acts} acts of people")
+    return not soaked.grown and not soaked.problems
+
+
+def _faults(options: argparse.Namespace) -> bool:
+    """What is around the service fails: people keep what they had, and are told."""
+    from ..proving.faults import faults
+
+    found = faults()
+    for name, told in found.items():
+        say(f"{name.replace('_', ' ')}: {'; '.join(told.wrong) or 'as it should be'}")
+        for said in dict.fromkeys(told.said):
+            say(f"    said: {said}")
+    return not any(told.wrong for told in found.values())
+
+
 def run(argv: list[str]) -> int:
-    """``./lathe prove kills [--kills N] [--seed S]``, ``./lathe prove load [--people N] [--seconds T]``"""
+    """``./lathe prove kills | load | fuzz | soak | faults``, each with its measure"""
     parser = argparse.ArgumentParser(prog="lathe prove", description=__doc__)
-    ways = {"kills": _kills, "load": _load, "fuzz": _fuzz}
+    ways = {"kills": _kills, "load": _load, "fuzz": _fuzz, "soak": _soak, "faults": _faults}
     parser.add_argument("what", choices=list(ways))
     parser.add_argument("--kills", type=int, default=30, help="how many (default 30: about two minutes)")
     parser.add_argument("--seed", type=int, default=1)
     parser.add_argument("--inputs", type=int, default=100_000, help="of the fuzz (default 100 000)")
+    parser.add_argument("--minutes", type=float, default=60.0, help="of the soak (default 60)")
     parser.add_argument("--people", type=int, default=30)
     parser.add_argument("--seconds", type=float, default=60.0)
     parser.add_argument(

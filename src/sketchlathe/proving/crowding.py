@@ -46,9 +46,10 @@ class Crowd:
 class Student(Visitor):
     """Somebody who works on a plate with a hole: its sketch is drawn first, then numbers and places change."""
 
-    def __init__(self, port: int, number: int, crowd: Crowd) -> None:
+    def __init__(self, port: int, number: int, crowd: Crowd, hurry: float = 1.0) -> None:
         super().__init__(port)
         self._port, self._rng, self._crowd = port, random.Random(number), crowd
+        self._pause = _PAUSE[0] / hurry, _PAUSE[1] / hurry
         self._edit({"kind": "add_parameter", "name": "wide", "formula": "60 mm"})
         self._edit({"kind": "add_step", "part": "p1", "step": "sketch", "fields": {"plane": {"plane": "top"}}})
         self.sketch = self.ask("")["parts"][0]["steps"][0]["id"]
@@ -132,10 +133,10 @@ class Student(Visitor):
 
     def work(self, ended: threading.Event) -> None:
         """Until it is over."""
-        ended.wait(self._rng.uniform(0, _PAUSE[1]))
+        ended.wait(self._rng.uniform(0, self._pause[1]))
         while not ended.is_set():
             self.act(self._rng.choices(list(ACTS), list(ACTS.values()))[0])
-            ended.wait(self._rng.uniform(*_PAUSE))
+            ended.wait(self._rng.uniform(*self._pause))
 
 
 def load(people: int, seconds: float, machines: int = 0, each: int = 1) -> Crowd:

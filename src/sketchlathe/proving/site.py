@@ -93,6 +93,14 @@ class Site:
             self.queue.start()
         return sort
 
+    def stop(self, name: str) -> None:
+        """Stop processes whose name begins so; ``wait`` starts them again."""
+        for known, process in self._at.items():
+            if known.startswith(name):
+                with contextlib.suppress(OSError):
+                    os.killpg(process.pid, signal.SIGKILL)
+                process.wait()
+
     def left_behind(self) -> dict[int, str]:
         """Processes of ours that nobody looks after any longer: neither we nor what is below us."""
         mine = {pid for process in self._at.values() for pids in below(process.pid).values() for pid in pids}

@@ -21,7 +21,7 @@ from .blobs import Blobs
 from .contract import Lane, Request, WorkerTrouble, request_id
 from .exchange import HEAD, STOP, Ask, QueueGone, answering
 
-PATIENCE = 20.0  # s that somebody waits for a group, or for Redis, to be there again
+PATIENCE = 12.0  # s that somebody waits for a group, or for Redis, to be there again
 NOBODY = "No geometry worker is there just now. Nothing that was saved is lost: try again in a moment."
 
 

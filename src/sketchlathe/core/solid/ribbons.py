@@ -25,7 +25,7 @@ from OCP.TopoDS import TopoDS, TopoDS_Compound
 from .digest import faces_of_edges
 from .kernel import EDGE, FACE, Shape, each, mapped
 
-_SPANS = 8  # knots along a face from which on it counts as long
+_SPANS = 4  # knots along a face from which on it counts as long
 _NEAR = 1e-6  # of a patch's size
 
 
