@@ -265,6 +265,11 @@ class Nuisance(Visitor):
     def __init__(self, port: int, rng: random.Random) -> None:
         super().__init__(port)
         self._rng, self._port = rng, port
+        self.begin()
+
+    def begin(self) -> None:
+        """A model to send nonsense at: what came before does not matter to the rest."""
+        self.model = self.new_model()
         for edit in (
             {"kind": "add_step", "part": "p1", "step": "sketch", "fields": {"plane": {"plane": "top"}}},
             {
@@ -281,7 +286,6 @@ class Nuisance(Visitor):
             "sizes": [], "options": {},
         }})  # fmt: skip
         self.document = self.ask("")
-        self.spare = self.model
 
     def _filled(self, rule: str) -> str:
         def one(found: re.Match[str]) -> str:
@@ -376,10 +380,10 @@ def _served(fuzzed: Fuzzed, rng: random.Random, counts: dict[str, int], folder: 
             return status < 400
 
         for number in range(counts["routes"]):
-            if number % 200 == 199:  # what it did to its model and its sign-in does not matter for the rest
-                who = Nuisance(site.port, rng)
+            if number % 200 == 199:
+                who.begin()
             _try(fuzzed, "routes", rules[number % len(rules)], partial(asked, number))
-        who = Nuisance(site.port, rng)
+        who.begin()
         samples = {kind_of(f): (f.ending, who.take_out(kind_of(f))) for f in FORMATS}
         kinds = [kind for kind, (_, data) in samples.items() if data]
 
@@ -393,7 +397,8 @@ def _served(fuzzed: Fuzzed, rng: random.Random, counts: dict[str, int], folder: 
             kind = rng.choice(kinds)
             ending, data = samples[kind]
             _try(fuzzed, "files", kind, partial(brought, f"x.{ending.lstrip('.')}", broken(rng, data)))
-        _messages(fuzzed, rng, counts["messages"], site.port)
+        who.begin()
+        _messages(fuzzed, rng, counts["messages"], who)
         for sort, pids in site.processes().items():
             for pid in pids:
                 held = int(Path(f"/proc/{pid}/statm").read_text().split()[1]) * resource.getpagesize()
@@ -405,8 +410,7 @@ def _served(fuzzed: Fuzzed, rng: random.Random, counts: dict[str, int], folder: 
         site.close()
 
 
-def _messages(fuzzed: Fuzzed, rng: random.Random, count: int, port: int) -> None:
-    who = Nuisance(port, rng)
+def _messages(fuzzed: Fuzzed, rng: random.Random, count: int, who: Nuisance) -> None:
     line, curves = who.line(), [c["id"] for c in who.ask(f"/sketches/{who.sketch}")["curves"]]
     refs = [*curves, *(f"{c}.{end}" for c in curves for end in ("start", "end"))]
 
