@@ -6,8 +6,8 @@ import gzip
 import json
 import math
 import tempfile
-from pathlib import Path
 from collections.abc import Iterator
+from pathlib import Path
 
 import numpy as np
 from tests.hand import Hand

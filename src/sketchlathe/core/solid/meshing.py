@@ -22,6 +22,7 @@ from OCP.TopoDS import TopoDS_Compound, TopoDS_Face
 
 from ..errors import CannotBuild
 from ..mesh.surface import same_places
+from .foreseeing import check_fineness
 from .kernel import EDGE, FACE, Shape, each, private
 from .ribbons import tessellate_ribbons
 
@@ -192,7 +193,8 @@ def meshed(shape: Shape, chord: float, angle: float, *, edges: bool = True) -> M
 
 
 def for_export(shape: Shape, chord: float, angle: float) -> Mesh:
-    """A watertight mesh at an export tolerance."""
+    """A watertight mesh at an export tolerance. Raises ``CannotBuild`` where it would be too large to make."""
+    check_fineness(shape, chord, angle)
     return welded(meshed(shape, chord, angle, edges=False))
 
 
