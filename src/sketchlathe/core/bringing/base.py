@@ -9,7 +9,7 @@ from dataclasses import dataclass, field
 from pathlib import PurePath
 from typing import Any, ClassVar
 
-from ..errors import BadInput
+from ..errors import BadInput, Trouble
 from ..registry import Registry, kind_of
 from ..saying import a
 
@@ -68,7 +68,7 @@ def reader_for(name: str) -> Reader:
 
 
 def read_file(data: bytes, name: str) -> Brought:
-    """What is in a file."""
+    """What is in a file. Raises ``BadInput`` with a sentence, whatever the libraries that read it raise."""
     reader = reader_for(name)
     if not data:
         raise BadInput(f"“{_short(name)}” is empty.")
@@ -77,7 +77,12 @@ def read_file(data: bytes, name: str) -> Brought:
             f"“{_short(name)}” has {len(data) / 1e6:.0f} MB; {a(reader.word)} file may have at most "
             f"{reader.most / 1e6:.0f} MB."
         )
-    return reader.read(data, _short(name))
+    try:
+        return reader.read(data, _short(name))
+    except (Trouble, MemoryError):
+        raise
+    except Exception as error:
+        raise BadInput(f"“{_short(name)}” is damaged: it cannot be read as {reader.word}.") from error
 
 
 def _short(name: str) -> str:

@@ -35,6 +35,8 @@ class Svg(Reader):
             root = se.SVG.parse(io.StringIO(text), reify=True, ppi=96)
         except Exception as error:  # the parser raises whatever it meets
             raise BadInput(f"“{name}” is damaged, or cut short: it cannot be read as SVG.") from error
+        if not isinstance(root, se.SVG):  # the outermost element is another one
+            raise BadInput(f"“{name}” has no drawing in it: its outermost element is not an svg.")
         curves: list[Raw] = []
         left = 0
         for thing in root.elements():

@@ -12,6 +12,7 @@ import numpy as np
 
 from ..errors import BadInput
 from ..mesh.surface import Surface, together, welded
+from ..zips import DAMAGED
 from .base import READERS, Brought, Reader, packed, unpacked
 
 MOST_TRIANGLES = 500_000
@@ -92,36 +93,44 @@ class ThreeMf(Reader):
 
     def read(self, data: bytes, name: str) -> Brought:
         _check_zip(data, name)
-        import lib3mf
-        from lib3mf import get_wrapper
-
-        document = get_wrapper().CreateModel()
         try:
-            document.QueryReader("3mf").ReadFromBuffer(data)
-        except Exception as error:
+            found = _surfaces(data, name)
+        except BadInput:
+            raise
+        except Exception as error:  # the library's own, of whatever kind
             raise BadInput(f"“{name}” is not a sound 3MF file: its model cannot be read.") from error
-        unit = {
-            lib3mf.ModelUnit.MicroMeter: 1e-3, lib3mf.ModelUnit.MilliMeter: 1.0, lib3mf.ModelUnit.CentiMeter: 10.0,
-            lib3mf.ModelUnit.Inch: 25.4, lib3mf.ModelUnit.Foot: 304.8, lib3mf.ModelUnit.Meter: 1000.0,
-        }[document.GetUnit()]  # fmt: skip
-        document_merged = document.MergeToModel()
-        things = document_merged.GetMeshObjects()
-        found: list[Surface] = []
-        total = 0
-        while things.MoveNext():
-            thing = things.GetCurrentMeshObject()
-            total += thing.GetTriangleCount()
-            if total > MOST_TRIANGLES:
-                raise BadInput(
-                    f"“{name}” has more than {MOST_TRIANGLES} triangles, which is the most that can be brought in."
-                )
-            points = np.ctypeslib.as_array(_flat(thing.GetVertices(), "Coordinates", float)).reshape(-1, 3)
-            corners = np.ctypeslib.as_array(_flat(thing.GetTriangleIndices(), "Indices", int)).reshape(-1, 3)
-            if len(corners):
-                found.append(welded(_sound(points[corners] * unit, name)))
         if not found:
             raise BadInput(f"“{name}” has no triangles in it.")
         return _brought(together(found), name)
+
+
+def _surfaces(data: bytes, name: str) -> list[Surface]:
+    """What is in a 3MF, in mm. Raises ``BadInput``, or what the library raises."""
+    import lib3mf
+    from lib3mf import get_wrapper
+
+    document = get_wrapper().CreateModel()
+    document.QueryReader("3mf").ReadFromBuffer(data)
+    unit = {
+        lib3mf.ModelUnit.MicroMeter: 1e-3, lib3mf.ModelUnit.MilliMeter: 1.0, lib3mf.ModelUnit.CentiMeter: 10.0,
+        lib3mf.ModelUnit.Inch: 25.4, lib3mf.ModelUnit.Foot: 304.8, lib3mf.ModelUnit.Meter: 1000.0,
+    }[document.GetUnit()]  # fmt: skip
+    merged = document.MergeToModel()
+    things = merged.GetMeshObjects()
+    found: list[Surface] = []
+    total = 0
+    while things.MoveNext():
+        thing = things.GetCurrentMeshObject()
+        total += thing.GetTriangleCount()
+        if total > MOST_TRIANGLES:
+            raise BadInput(
+                f"“{name}” has more than {MOST_TRIANGLES} triangles, which is the most that can be brought in."
+            )
+        points = np.ctypeslib.as_array(_flat(thing.GetVertices(), "Coordinates", float)).reshape(-1, 3)
+        corners = np.ctypeslib.as_array(_flat(thing.GetTriangleIndices(), "Indices", int)).reshape(-1, 3)
+        if len(corners):
+            found.append(welded(_sound(points[corners] * unit, name)))
+    return found
 
 
 def _flat(items: list[object], field: str, kind: type) -> np.ndarray:
@@ -133,7 +142,7 @@ def _check_zip(data: bytes, name: str) -> None:
     try:
         with zipfile.ZipFile(io.BytesIO(data)) as inside:
             infos = inside.infolist()
-    except zipfile.BadZipFile as error:
+    except DAMAGED as error:
         raise BadInput(f"“{name}” is not a 3MF file, or is cut short: it cannot be unpacked.") from error
     size = sum(i.file_size for i in infos)
     if size > MOST_UNZIPPED or len(infos) > 2000:

@@ -3,13 +3,12 @@
 from __future__ import annotations
 
 import io
-import lzma
 import zipfile
-import zlib
 from typing import ClassVar
 
 from ..errors import BadInput
 from ..model.document import Model
+from ..zips import DAMAGED
 from .base import FORMATS, Export, Format, plain_name
 from .modelfile import MAX_BYTES, dump_model, load_model
 from .png import draw
@@ -40,19 +39,6 @@ class Archive(Format):
         return out.getvalue()
 
 
-# what unpacking a damaged archive may end in, by its method
-UNPACKING = (
-    zipfile.BadZipFile,
-    zlib.error,
-    lzma.LZMAError,
-    RuntimeError,
-    NotImplementedError,
-    EOFError,
-    OSError,
-    ValueError,
-)
-
-
 def load_archive(data: bytes) -> Model:
     """The model of an archive. Raises ``BadInput`` saying what is wrong with it."""
     try:
@@ -65,5 +51,5 @@ def load_archive(data: bytes) -> Model:
             return load_model(archive.read(info))
     except KeyError:
         raise BadInput(f"This zip file is not an archive of a model: there is no {MODEL} in it.") from None
-    except UNPACKING as error:
+    except DAMAGED as error:
         raise BadInput("This archive is damaged, or cut short: it cannot be unpacked.") from error

@@ -1,0 +1,76 @@
+"""Files that nonsense found: each made a reader raise what nobody had foreseen."""
+
+from __future__ import annotations
+
+import io
+import random
+import struct
+import zipfile
+
+import ezdxf
+import pytest
+from tests.hand import plate
+
+from sketchlathe.core.bringing import READERS, read_file
+from sketchlathe.core.errors import BadInput
+from sketchlathe.core.exchange import FORMATS, Export
+from sketchlathe.core.model.building import build
+from sketchlathe.core.model.results import BuildCache
+from sketchlathe.core.registry import kind_of
+from sketchlathe.proving.fuzzing import broken
+
+SVG = (
+    b'<svg xmlns="http://www.w3.org/2000/svg" width="10mm" height="10mm" viewBox="0 0 10 10">'
+    b'<path d="M0 0 L10 0 A5 5 0 0 1 0 0 z"/><circle cx="3" cy="3" r="1"/></svg>'
+)
+
+
+@pytest.fixture(scope="module")
+def samples() -> dict[str, bytes]:
+    hand = plate("60", "40", "5")
+    part = hand.model.parts[0]
+    built = build(hand.model, part, BuildCache())
+    drawing = io.StringIO()
+    document = ezdxf.new()
+    document.modelspace().add_circle((3, 3), 2)
+    document.write(drawing)
+    written = {
+        f.ending: f().write(Export(hand.model, part, built.bodies, 0.1, 0.3, None, built))
+        for f in FORMATS
+        if kind_of(f) in ("stl", "3mf")
+    }
+    return {**written, "svg": SVG, "dxf": drawing.getvalue().encode(), "csv": b"name,formula\nwall,3 mm\n"}
+
+
+def test_an_svg_whose_outermost_element_is_another_one() -> None:
+    with pytest.raises(BadInput, match="no drawing in it"):
+        read_file(SVG.replace(b"<svg", b"<sv").replace(b"</svg", b"</sv"), "x.svg")
+
+
+def test_a_zip_whose_tables_point_beyond_its_end(samples) -> None:
+    data = bytearray(samples["3mf"])
+    at = data.rindex(b"PK\x05\x06")
+    data[at + 16 : at + 20] = struct.pack("<I", 0xFFFFFFF0)
+    with pytest.raises(BadInput):
+        read_file(bytes(data), "x.3mf")
+    packed = io.BytesIO()
+    with zipfile.ZipFile(packed, "w") as archive:
+        archive.writestr("3D/3dmodel.model", "<model/>")
+    for version in (0xFF, 0x63):  # a way of packing that nobody knows, a newer zip
+        bad = bytearray(packed.getvalue())
+        bad[bad.rindex(b"PK\x01\x02") + 6] = version
+        with pytest.raises(BadInput):
+            read_file(bytes(bad), "x.3mf")
+
+
+@pytest.mark.parametrize("ending", ["svg", "dxf", "csv", "stl", "3mf"])
+def test_whatever_is_broken_is_a_sentence(samples, ending: str) -> None:
+    rng = random.Random(ending)
+    assert any(f".{ending}" in r.endings for r in READERS)
+    understood = 0
+    for _ in range(150):
+        try:
+            understood += read_file(broken(rng, samples[ending]), f"x.{ending}") is not None
+        except BadInput as problem:
+            assert str(problem).endswith(".")
+    assert understood < 150
