@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import io
 import random
-import struct
 import zipfile
 
 import ezdxf
@@ -44,19 +43,14 @@ def samples() -> dict[str, bytes]:
 
 def test_an_svg_whose_outermost_element_is_another_one() -> None:
     with pytest.raises(BadInput, match="no drawing in it"):
-        read_file(SVG.replace(b"<svg", b"<sv").replace(b"</svg", b"</sv"), "x.svg")
+        read_file(b'<g xmlns="http://www.w3.org/2000/svg">' + SVG + b"</g>", "x.svg")
 
 
-def test_a_zip_whose_tables_point_beyond_its_end(samples) -> None:
-    data = bytearray(samples["3mf"])
-    at = data.rindex(b"PK\x05\x06")
-    data[at + 16 : at + 20] = struct.pack("<I", 0xFFFFFFF0)
-    with pytest.raises(BadInput):
-        read_file(bytes(data), "x.3mf")
+def test_a_zip_of_a_version_that_nobody_knows() -> None:
     packed = io.BytesIO()
     with zipfile.ZipFile(packed, "w") as archive:
         archive.writestr("3D/3dmodel.model", "<model/>")
-    for version in (0xFF, 0x63):  # a way of packing that nobody knows, a newer zip
+    for version in (0x54, 0x78, 0xFF):
         bad = bytearray(packed.getvalue())
         bad[bad.rindex(b"PK\x01\x02") + 6] = version
         with pytest.raises(BadInput):
@@ -72,5 +66,5 @@ def test_whatever_is_broken_is_a_sentence(samples, ending: str) -> None:
         try:
             understood += read_file(broken(rng, samples[ending]), f"x.{ending}") is not None
         except BadInput as problem:
-            assert str(problem).endswith(".")
+            assert str(problem)[-1] in ".?"
     assert understood < 150
