@@ -7,6 +7,7 @@ import re
 import secrets
 from datetime import timedelta
 from functools import lru_cache
+from pathlib import Path
 
 from argon2 import PasswordHasher
 from argon2.exceptions import VerificationError
@@ -21,6 +22,8 @@ from .quotas import Holding, holding
 
 _HASHER = PasswordHasher()
 MIN_PASSWORD = 10
+# what people take for a password when ten characters are asked for; digits behind it, and signs, change nothing
+COMMON = frozenset((Path(__file__).parent / "common_passwords.txt").read_text().split())
 SIGNED_IN_FOR = timedelta(days=60)
 
 
@@ -59,6 +62,10 @@ def sign_up(database: Database, name: str, email: str, password: str) -> Person:
 def _check_password(password: str) -> None:
     if not MIN_PASSWORD <= len(password) <= 200:
         raise BadInput(f"The password needs {MIN_PASSWORD} to 200 characters.", where="password")
+    plain = re.sub(r"[\W_]", "", password.lower())
+    letters = re.sub(r"\d+$", "", plain)
+    if len(set(plain)) < 5 or plain in "01234567890123456789" or plain in "98765432109876543210" or letters in COMMON:
+        raise BadInput("That password is one of those that are tried first: take another one.", where="password")
 
 
 def sign_in(database: Database, email: str, password: str) -> Person:
