@@ -8,6 +8,7 @@ from tests.web.test_pages import Visitor, bench, member  # noqa: F401
 from sketchlathe.commands import admin
 from sketchlathe.core.errors import BadInput, NotFound
 from sketchlathe.service import accounts
+from sketchlathe.web.account import browser_name
 from sketchlathe.web.limits import limiter
 
 
@@ -47,6 +48,19 @@ def test_a_link_gives_a_new_password_once(app, database, member) -> None:  # noq
     assert used.status_code == 404
     assert "used already" in used.get_data(as_text=True)
     assert stranger.client.get("/new-password/guessed").status_code == 404
+
+
+@pytest.mark.parametrize(
+    ("told", "name"),
+    [
+        ("Mozilla/5.0 (X11; Linux x86_64; rv:140.0) Gecko/20100101 Firefox/140.0", "Firefox on Linux"),
+        ("Mozilla/5.0 (Windows NT 10.0) AppleWebKit/537.36 Chrome/150.0 Safari/537.36 Edg/150.0", "Edge on Windows"),
+        ("Mozilla/5.0 (iPad; CPU OS 18_0 like Mac OS X) Version/18.0 Safari/605.1", "Safari on iPad"),
+        ("", "a browser"),
+    ],
+)
+def test_a_browser_is_called_by_its_name(told: str, name: str) -> None:
+    assert browser_name(told) == name
 
 
 def test_a_newer_link_takes_the_place_of_an_older(database, member) -> None:  # noqa: F811

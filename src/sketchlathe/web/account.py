@@ -172,7 +172,23 @@ def page() -> ResponseReturnValue:
             limits.wrong_password(current_user.id)
             error = problem
     where = accounts.sessions(database(), current_user.id, current_user.token)
-    return render_template("account.html", error=error, sessions=where), 422 if error else 200
+    known = accounts.find_person(database(), current_user.id)
+    told = [(browser_name(signed.browser), signed, here) for signed, here in where]
+    elsewhere = known is not None and known.subject is not None
+    return render_template("account.html", error=error, sessions=told, elsewhere=elsewhere), 422 if error else 200
+
+
+# what browsers call themselves: the first that is found is the one (others name those before them too)
+_BROWSERS = {"Edg": "Edge", "OPR": "Opera", "Firefox": "Firefox", "Chrom": "Chromium or Chrome", "Safari": "Safari"}
+_SYSTEMS = {"Android": "Android", "iPhone": "iPhone", "iPad": "iPad", "Windows": "Windows", "Mac OS": "macOS",
+            "CrOS": "ChromeOS", "Linux": "Linux"}  # fmt: skip
+
+
+def browser_name(told: str) -> str:
+    """What a browser is, in words, from what it says of itself."""
+    browser = next((name for mark, name in _BROWSERS.items() if mark in told), "a browser")
+    system = next((name for mark, name in _SYSTEMS.items() if mark in told), "")
+    return f"{browser} on {system}" if system else browser
 
 
 @blueprint.post("/account/end")
