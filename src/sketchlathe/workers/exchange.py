@@ -60,6 +60,7 @@ def celery_app(url: str) -> Celery:
     app = Celery("lathe", broker=url, set_as_current=False)
     app.conf.update(
         task_ignore_result=True,
+        accept_content=["json"],
         task_acks_late=False,  # whoever waits sees that a machine is gone, and asks another one: once
         worker_prefetch_multiplier=1,
         worker_hijack_root_logger=False,

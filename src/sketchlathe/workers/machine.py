@@ -9,6 +9,7 @@ from __future__ import annotations
 import contextlib
 import json
 import logging
+import os
 import signal
 import threading
 import time
@@ -71,11 +72,12 @@ class Machine:
         ask = Ask(self._redis, message["job"])
         if not ask.take():
             return
-        blobs = blobs_at(message["blobs"])
+        # a machine may see the shared folder at a path of its own
+        blobs = blobs_at(os.environ.get("LATHE_MESHES") or message["blobs"])
         try:
             request = wire.read_request(message["ask"])
             answer = self.workers.run(
-                message["model"], jobs.call, request, message["blobs"], message["bars"], message["for"],
+                message["model"], jobs.call, request, blobs.place, message["bars"], message["for"],
                 ticket=message["ticket"], limit=message["limit"], lane=message["lane"], urgency=request.urgency,
             )  # fmt: skip
             packed = wire.pack_answer(answer, blobs)
