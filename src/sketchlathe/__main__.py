@@ -31,8 +31,8 @@ def missing_library(problem: ImportError) -> str:
 
 
 def read_settings(path: Path) -> None:
-    """Settings from a file of lines ``LATHE_NAME=value`` (``#`` begins a remark); what the environment says goes before.
-    Raises ``BadInput``.
+    """Settings from a file of lines ``LATHE_NAME=value`` (``#`` begins a remark); what the environment says goes
+    before. Raises ``BadInput``.
     """
     try:
         lines = path.read_text().splitlines()

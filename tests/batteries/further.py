@@ -335,7 +335,9 @@ def wrapped(way: str) -> Callable[[Sizes], tuple[Hand, float]]:
 
 
 def stretched(n: Sizes) -> tuple[Hand, float]:
-    """A block with a hole drawn out unevenly, then rounded: a stretch by a, b, c makes a volume a·b·c times as large."""
+    """A block with a hole drawn out unevenly, then rounded: a stretch by a, b, c makes a volume a·b·c times as
+    large.
+    """
     m, w, d, h = plate(n)
     r, a, b, c, q = n(2, 5), n(0.5, 2), n(0.5, 2), n(0.5, 2), n(0.5, 2)
     m.round("top", w / 2, d / 2, r, reach="through", result="cut")
@@ -430,7 +432,9 @@ def loft_ring_straight(n: Sizes) -> tuple[Hand, float]:
 
 
 def loft_ring_smooth(n: Sizes) -> tuple[Hand, float]:
-    """Circles round an axis, joined by a periodic cubic spline: by Pappus, with the area within the spline from SciPy."""
+    """Circles round an axis, joined by a periodic cubic spline: by Pappus, with the area within the spline from
+    SciPy.
+    """
     import numpy as np
     from scipy.interpolate import CubicSpline
 

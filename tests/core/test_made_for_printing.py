@@ -1,4 +1,6 @@
-"""Feet, grips, tilts, dovetails, uneven scale and rings: what they refuse, what stays as it was, how picks come along."""
+"""Feet, grips, tilts, dovetails, uneven scale and rings: what they refuse, what stays as it was, how picks come
+along.
+"""
 
 from __future__ import annotations
 

@@ -1,4 +1,6 @@
-"""Out into a file and back: the same rows, while others write; what is damaged is refused; older versions come along."""
+"""Out into a file and back: the same rows, while others write; what is damaged is refused; older versions come
+along.
+"""
 
 from __future__ import annotations
 

@@ -25,7 +25,7 @@ from typing import Any
 from .people import Visitor
 from .site import Site
 
-AGAIN = 15.0  # s within which everything goes on after a fault
+AGAIN = 30.0  # s within which everything goes on after a fault
 
 
 @dataclass

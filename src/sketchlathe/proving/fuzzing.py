@@ -1,7 +1,7 @@
 """Nonsense at every door: formulas, model files, edits, files of every format, every address, every socket message.
 
-Nothing of it may be answered with a fault of ours (5xx, an exception that is no ``Trouble``), take longer than its limit,
-or leave a process behind.
+Nothing of it may be answered with a fault of ours (5xx, an exception that is no ``Trouble``), take longer than its
+limit, or leave a process behind.
 """
 
 from __future__ import annotations

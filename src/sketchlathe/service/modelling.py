@@ -32,7 +32,9 @@ FOLLOWING = "follow"  # the sort of a revision that came of another one, not of 
 
 
 class Stale(Trouble):
-    """The client was looking at an older revision; ``changes`` says what came since, the last first, ``revision`` is the newest."""
+    """The client was looking at an older revision; ``changes`` says what came since, the last first, ``revision`` is
+    the newest.
+    """
 
     def __init__(self, revision: int, changes: list[str]) -> None:
         what = "; ".join(changes[:5]) or "another change"

@@ -1,8 +1,9 @@
 """A database as one file, and back: consistent, checked, while the server runs.
 
-A zip with one file of JSON lines a table, read in one transaction that sees one moment (REPEATABLE READ), and a manifest
-with the version of the tables, the number of rows and a digest of each file. Restoring makes the tables as they were at
-that version, fills them, and then brings them to the newest: so a backup of every earlier release can be restored.
+A zip with one file of JSON lines a table, read in one transaction that sees one moment (REPEATABLE READ), and a
+manifest with the version of the tables, the number of rows and a digest of each file. Restoring makes the tables as
+they were at that version, fills them, and then brings them to the newest: so a backup of every earlier release can be
+restored.
 """
 
 from __future__ import annotations
@@ -58,7 +59,9 @@ def write_backup(database: Database, path: Path) -> dict[str, int]:
 
 
 def check_backup(path: Path) -> dict[str, Any]:
-    """Read a backup through, every digest and number of rows; its manifest. Raises ``BadInput`` where it is not whole."""
+    """Read a backup through, every digest and number of rows; its manifest. Raises ``BadInput`` where it is not
+    whole.
+    """
     try:
         with zipfile.ZipFile(path) as archive:
             manifest: dict[str, Any] = json.loads(archive.read(_MANIFEST))

@@ -1,4 +1,6 @@
-"""A private Redis on loopback, in memory only, for proofs and tests. Nothing in it has to last (see ``workers.exchange``)."""
+"""A private Redis on loopback, in memory only, for proofs and tests. Nothing in it has to last (see
+``workers.exchange``).
+"""
 
 from __future__ import annotations
 

@@ -1,7 +1,7 @@
 """For whoever runs the server: is it there, is it ready, what does it do (Prometheus), what happened (logs as JSON).
 
-Every request has an id (``X-Request-ID``, taken over from a proxy or made here); it stands in the log of the request and
-in that of the work that it caused.
+Every request has an id (``X-Request-ID``, taken over from a proxy or made here); it stands in the log of the request
+and in that of the work that it caused.
 """
 
 from __future__ import annotations

@@ -18,15 +18,17 @@ from .board import Bars
 
 Answer = TypeVar("Answer")
 Lane = Literal["ask", "long", "patient"]
-"""``ask``: somebody waits for a moment. ``long``: somebody waits, and knows that it takes; such work is in nobody's way.
-``patient``: nobody waits; it runs when the machine has nothing else to do.
+"""``ask``: somebody waits for a moment. ``long``: somebody waits, and knows that it takes; such work is in nobody's
+way. ``patient``: nobody waits; it runs when the machine has nothing else to do.
 """
 
 
 request_id: ContextVar[str] = ContextVar("request_id", default="")
 """What the work that is asked for now is done for, in the logs of both sides."""
 Heard = Callable[[str, str, str, float], None]
-"""Hears of every job that ended: its kind, its lane, how it ended (ok, refused, stopped, failed), how long it took, s."""
+"""Hears of every job that ended: its kind, its lane, how it ended (ok, refused, stopped, failed), how long it took,
+s.
+"""
 
 
 EDIT, PREVIEW, EXPORT, BACKGROUND = range(4)

@@ -74,7 +74,9 @@ def handles(request: type[Request[Answer]]) -> Callable[[Handler[Any, Answer]], 
 
 
 def call(asked: Request[Answer], blobs: str, barred: dict[str, str], asked_for: str, note: str) -> Answer:
-    """Answer a request (in a worker). ``blobs``: where they are. ``asked_for``: the id of the request of a browser that it is done for."""
+    """Answer a request (in a worker). ``blobs``: where they are. ``asked_for``: the id of the request of a browser
+    that it is done for.
+    """
     if type(asked) not in HANDLERS:  # the forkserver was started for something else, or failed to load what it should
         importlib.import_module("sketchlathe.workers.preload")
     began = time.perf_counter()

@@ -1,4 +1,5 @@
-"""A machine of workers: takes what is asked from the queues and has its pools of processes work at it (``./lathe work``).
+"""A machine of workers: takes what is asked from the queues and has its pools of processes work at it (``./lathe
+work``).
 
 Short work and long work have consumers of their own, so a queue full of exports never holds up a build. Limits, notes
 and what happens when a process dies are those of the local pools.

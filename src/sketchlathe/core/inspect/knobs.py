@@ -42,8 +42,8 @@ class Knob:
         return str(round(value)) if self.whole else show(value, self.dimension, model.units, digits)
 
     def pulled(self, model: Model) -> dict[str, Any]:
-        """What a hand that drags it needs: the edit with ``PLACE`` where the value goes, the unit that is written behind
-        a value, what a value (mm, rad, plain) is divided by before, whether it is whole.
+        """What a hand that drags it needs: the edit with ``PLACE`` where the value goes, the unit that is written
+        behind a value, what a value (mm, rad, plain) is divided by before, whether it is whole.
         """
         unit = default_unit(self.dimension, model.units)
         return {

@@ -19,8 +19,8 @@ def triangles_compared(before: Surface, after: Surface) -> tuple[Surface, Surfac
 
 
 def shared(one: Surface, other: Surface, tolerance: float) -> Surface:
-    """What both enclose, pieces that are thinner than their ``tolerance``, mm, left out. Raises ``BadInput`` where one is
-    not closed.
+    """What both enclose, pieces that are thinner than their ``tolerance``, mm, left out. Raises ``BadInput`` where
+    one is not closed.
     """
     return _shared(_manifold(one), _manifold(other), tolerance)
 

@@ -63,8 +63,8 @@ def helix(frame: Frame, start: float, end: float, pitch: float, turns: float, le
 
 
 def _spiral(frame: Frame, start: float, end: float, pitch: float, turns: float, left: bool) -> Shape:
-    """An edge of a spiral that rises little or not, through places so near to each other that it is right to 1e-6 of its
-    radius (a cubic is off by h⁴/384 of the fourth derivative).
+    """An edge of a spiral that rises little or not, through places so near to each other that it is right to 1e-6 of
+    its radius (a cubic is off by h⁴/384 of the fourth derivative).
     """
     count = math.ceil(turns * _PLACES)
     places = HArray1_gp_Pnt(1, count + 1)

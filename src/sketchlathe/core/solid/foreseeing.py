@@ -1,4 +1,6 @@
-"""How many triangles a mesh will have, told before it is made: one that is too fine takes minutes, and all the memory."""
+"""How many triangles a mesh will have, told before it is made: one that is too fine takes minutes, and all the
+memory.
+"""
 
 from __future__ import annotations
 

@@ -26,8 +26,9 @@ _STEPS = 384  # in a whole curve
 
 
 class TextAlong(Text):
-    """Text that begins at the place of ``path`` that is nearest to ``at``, each letter upright on it at its middle, ``lift``
-    mm above it; where the curve ends it goes on straight. ``backward``: against the way the curve runs, so on its other side.
+    """Text that begins at the place of ``path`` that is nearest to ``at``, each letter upright on it at its middle,
+    ``lift`` mm above it; where the curve ends it goes on straight. ``backward``: against the way the curve runs, so on
+    its other side.
     """
 
     kind: Literal["text_along"] = "text_along"  # type: ignore[assignment]
