@@ -142,6 +142,13 @@ def test_a_forgotten_password_is_a_letter_that_tells_nobody_who_has_an_account(d
     assert visitor.post(link, password="another password").status_code == 302
     assert "was changed" in _letters(folder)[-1]["Subject"] or "was changed" in _letters(folder)[0]["Subject"]
     assert accounts.sign_in(database, mail, "another password").email == mail
+    # others guess at the account meanwhile: whoever had the letter gets in all the same, a stranger does not
+    for i in range(12):
+        guesser, place = Visitor(app), {"REMOTE_ADDR": f"10.0.1.{i}"}
+        form = {"csrf_token": guesser.token(), "email": mail, "password": f"guess {i} of many"}
+        guesser.client.post("/sign-in", data=form, environ_base=place)
+    assert Visitor(app).post("/sign-in", email=mail, password="another password").status_code == 429
+    assert visitor.post("/sign-in", email=mail, password="another password").status_code == 302
     with pytest.raises(BadInput):
         accounts.sign_in(database, mail, "a good password")
     silent = Visitor(site(database, workers, tmp_path))

@@ -148,6 +148,7 @@ def new_password(token: str) -> ResponseReturnValue:
         try:
             person = accounts.use_reset_link(database(), token, request.form.get("password", ""))
             _tell_of_change(person.email)
+            limits.right_password(person.email)  # whoever has the letter gets in, however many others guess meanwhile
             return redirect(url_for("account.sign_in"))
         except BadInput as problem:
             error = problem
