@@ -92,7 +92,7 @@ def figures(quick: bool) -> Iterator[Figure]:
     alone, spread = (load(4, long, machines=m).waits["drag"] for m in (0, 1))
     yield Figure("engine.drag_unchanged", statistics.median(spread) / statistics.median(alone), 1.1)
     yield Figure("serve.edit_p95_ms.n30", load(4 if quick else 30, long).share("edit", 0.95), 300)
-    soaked = soak(12 if quick else 3600)
+    soaked = soak(12 if quick else 300)  # the hour is `./lathe prove soak`
     for sort in ("web", "worker"):
         early, late = (value / 1e6 for value in soaked.series(f"{sort} bytes"))
         yield Figure(f"memory.{sort}_mb", late, 1.1 * early)
