@@ -168,7 +168,14 @@ def _work(queue: QueueServer, folder: Path) -> None:
     threading.Thread(target=take, daemon=True).start()
 
 
-def test_two_web_processes_are_one_service(database, queue, tmp_path) -> None:
+@pytest.fixture
+def counting_alone_again(database, workers, tmp_path):
+    """What counts tries is one for a whole process: it goes back to counting by itself."""
+    yield
+    site(database, workers, tmp_path / "after")
+
+
+def test_two_web_processes_are_one_service(database, queue, tmp_path, counting_alone_again) -> None:
     """Edits here, builds there: the figures that one has built stand in the panels that the other fills."""
     _work(queue, tmp_path)
     one, other = (site(database, None, tmp_path / "meshes", redis=queue.url) for _ in range(2))

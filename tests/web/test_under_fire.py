@@ -20,24 +20,23 @@ def test_nothing_acknowledged_is_lost_whoever_is_killed(machines: int, count: in
 
 
 def test_a_few_people_at_work_meet_no_problem() -> None:
-    crowd = load(3, 8)
+    crowd = load(3, 6)
     assert crowd.problems == []
     assert {"edit", "build"} <= set(crowd.waits)
 
 
 def test_nonsense_at_every_door_is_answered() -> None:
-    fuzzed = fuzz(2500, seed=11)
+    fuzzed = fuzz(2000, seed=11)
     assert fuzzed.findings == []
     assert set(fuzzed.inputs) == set(SHARES)
     # not all of it is so strange that it goes no further than the door
     assert all(fuzzed.taken[sort] > 0 for sort in SHARES)
 
 
-@pytest.mark.parametrize("fault", ["redis_is_gone", "disk_is_full"])
-def test_people_keep_what_they_had_and_are_told(fault: str) -> None:
-    (told,) = faults(fault).values()
-    assert told.wrong == []
-    assert told.said or fault == "redis_is_gone"
+def test_people_keep_what_they_had_and_are_told() -> None:
+    found = faults("redis_is_gone", "disk_is_full")
+    assert {name: told.wrong for name, told in found.items()} == {"redis_is_gone": [], "disk_is_full": []}
+    assert any("disk of this server is full" in said for said in found["disk_is_full"].said)
 
 
 def test_what_is_held_stays_level() -> None:

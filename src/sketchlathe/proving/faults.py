@@ -226,15 +226,15 @@ FAULTS: list[Callable[[Site, Worker, Told], None]] = [
 ]  # fmt: skip
 
 
-def faults(only: str = "") -> dict[str, Told]:
-    """Each fault by itself, one after the other, at one service with two machines of workers."""
+def faults(*only: str) -> dict[str, Told]:
+    """Each fault by itself (or only some), one after the other, at one service with two machines of workers."""
     found: dict[str, Told] = {}
     with tempfile.TemporaryDirectory(prefix="lathe-faults-") as folder:
         site = Site(Path(folder), machines=2)
         try:
             who = Worker(site.port)
             for fault in FAULTS:
-                if only and fault.__name__ != only:
+                if only and fault.__name__ not in only:
                     continue
                 told = found[fault.__name__] = Told()
                 fault(site, who, told)

@@ -32,7 +32,8 @@ class Site:
     """
 
     def __init__(self, folder: Path, machines: int = 0, each: int = 1) -> None:
-        self.folder, self.port = folder, free_port()
+        self.folder, self.port, self.scratch = folder, free_port(), folder / "scratch"
+        self.scratch.mkdir(mode=0o777)
         self.cluster = Cluster(folder / "postgres")
         self.url = self.cluster.start()
         self.queue = QueueServer() if machines else None
@@ -47,7 +48,9 @@ class Site:
     def _started(self, name: str) -> subprocess.Popen[bytes]:
         return subprocess.Popen(
             [sys.executable, "-m", "sketchlathe", *self._commands[name]],
-            env={**os.environ, "LATHE_DATA": str(self.folder), "LATHE_SECRET": "proof " * 8},
+            env={
+                **os.environ, "LATHE_DATA": str(self.folder), "LATHE_SECRET": "proof " * 8, "TMPDIR": str(self.scratch),
+            },
             stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL, start_new_session=True,
         )  # fmt: skip
 

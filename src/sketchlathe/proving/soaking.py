@@ -59,7 +59,7 @@ def _look(site: Site) -> dict[str, float]:
                 found[f"{sort} files"] = max(found.get(f"{sort} files", 0.0), files)
     found["left behind"] = len(site.left_behind())
     found["meshes bytes"] = sum(p.stat().st_size for p in (site.folder / "meshes").rglob("*") if p.is_file())
-    found["notes"] = sum(1 for d in Path(tempfile.gettempdir()).glob("lathe-notes-*") for _ in d.iterdir())
+    found["notes"] = sum(1 for d in site.scratch.glob("lathe-notes-*") for _ in d.iterdir())
     with psycopg.connect(site.url.replace("+psycopg", "")) as connection:
         row = connection.execute("select pg_database_size(current_database())").fetchone()
         found["database bytes"] = float(row[0]) if row else 0.0
