@@ -147,8 +147,8 @@ class Ask:
             Ask(self._client, older).give_up()
 
     def take(self) -> bool:
-        """For a worker: whether this is to be done, here and now; each thing is done once."""
-        if not self._client.set(self._key("taken"), "1", nx=True, ex=KEPT):
+        """For a worker: whether this is to be done, here and now; each thing is done once, and while it is wanted."""
+        if not self.is_known() or not self._client.set(self._key("taken"), "1", nx=True, ex=KEPT):
             return False
         return not self._client.exists(self._key("void"))
 
@@ -179,7 +179,7 @@ class Ask:
 
     def done(self, ticket: str) -> None:
         """It has been answered."""
-        self._client.delete(self._key("asked"), self._key("answer"))
+        self._client.delete(self._key("asked"), self._key("answer"), self._key("taken"))
         if ticket and self._client.get(f"{HEAD}ticket:{ticket}") == self.job:
             self._client.delete(f"{HEAD}ticket:{ticket}", f"{HEAD}at:{ticket}")
 
