@@ -61,6 +61,9 @@ def engine(request: pytest.FixtureRequest, tmp_path_factory: pytest.TempPathFact
     machine = Machine(server.url, "post", tmp_path_factory.mktemp("machine"))
     made = DistributedEngine(server.url, blobs)
     made.machine, made.server = machine, server  # type: ignore[attr-defined]
+    until = time.monotonic() + 90  # beside other tests a machine takes its time to come up
+    while not all(groups(made._redis, lane) for lane in ("ask", "long")) and time.monotonic() < until:
+        time.sleep(0.1)
     yield made
     made.close()
     machine.kill()
@@ -203,7 +206,7 @@ def test_a_lost_machines_work_is_taken_over_once(engine, tmp_path) -> None:
     """Two machines; the one that works for the model loses its power in the middle."""
     other = Machine(engine.server.url, "hut", tmp_path)
     try:
-        until = time.monotonic() + 30
+        until = time.monotonic() + 90
         while len(groups(engine._redis, "long")) < 2 and time.monotonic() < until:
             time.sleep(0.1)
         there = {g.name: engine.machine if g.name == "post" else other for g in groups(engine._redis, "long")}
