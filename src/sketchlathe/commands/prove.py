@@ -56,14 +56,14 @@ def _soak(options: argparse.Namespace) -> bool:
     """People at work for long: what is held stays level."""
     from ..proving.soaking import soak
 
-    soaked = soak(60 * options.minutes, machines=options.machines)
+    soaked = soak(60 * options.minutes, machines=options.machines, browser=True)
     for what in sorted({key for _, look in soaked.looks for key in look}):
         early, late = soaked.series(what)
         scale, unit = (1e6, " MB") if what.endswith("bytes") else (1, "")
         say(f"{what:18} warm {early / scale:8.1f}{unit}  at the end {late / scale:8.1f}{unit}")
     for problem in (*soaked.grown, *soaked.problems[:20]):
         say(f"problem: {problem}")
-    say(f"{soaked.acts} acts of people")
+    say(f"{soaked.acts} acts of people, {soaked.rounds} rounds at one page of a browser")
     return not soaked.grown and not soaked.problems
 
 

@@ -14,12 +14,13 @@ from pathlib import Path
 import psycopg
 
 from .crowding import Crowd, Student
+from .page import Onlooker
 from .site import Site
 
 LOOK = 5.0  # s
 GROWN = 1.10  # of what was held when it had warmed up
 SLACK = 60 << 20  # bytes that a process may grow besides: caches that were not full then
-SORTS = ("web", "worker", "forkserver", "consumer", "supervisor")
+SORTS = ("web", "worker", "forkserver", "consumer", "supervisor", "page")
 
 
 @dataclass
@@ -29,6 +30,7 @@ class Soaked:
     looks: list[tuple[float, dict[str, float]]] = field(default_factory=list)
     problems: list[str] = field(default_factory=list)
     acts: int = 0
+    rounds: int = 0  # of whoever works at a page of a browser
 
     def series(self, what: str) -> tuple[float, float]:
         """A figure in the second tenth of the time, when all is warm, and in the last one."""
@@ -42,10 +44,16 @@ class Soaked:
         found = []
         for what in sorted({key for _, look in self.looks for key in look}):
             early, late = self.series(what)
-            slack = SLACK if what.endswith("bytes") else 12
+            slack = _slack(what)
             if what.split()[0] in SORTS and late > GROWN * early + slack:
                 found.append(f"{what}: {early:.0f} → {late:.0f}")
         return found
+
+
+def _slack(what: str) -> float:
+    if what.startswith("page"):
+        return {"page bytes": 2 << 20, "page nodes": 200}.get(what, 12)
+    return SLACK if what.endswith("bytes") else 12
 
 
 def _look(site: Site) -> dict[str, float]:
@@ -66,8 +74,8 @@ def _look(site: Site) -> dict[str, float]:
     return found
 
 
-def soak(seconds: float, people: int = 4, machines: int = 0) -> Soaked:
-    """So many people at work for so long, without pauses to speak of."""
+def soak(seconds: float, people: int = 4, machines: int = 0, browser: bool = False) -> Soaked:
+    """So many people at work for so long, without pauses to speak of; one more at a page of a real browser."""
     soaked, crowd = Soaked(), Crowd()
     with tempfile.TemporaryDirectory(prefix="lathe-soak-") as folder:
         site = Site(Path(folder), machines)
@@ -75,15 +83,19 @@ def soak(seconds: float, people: int = 4, machines: int = 0) -> Soaked:
             students = [Student(site.port, n, crowd, hurry=5.0) for n in range(people)]
             ended = threading.Event()
             threads = [threading.Thread(target=s.work, args=(ended,), daemon=True) for s in students]
+            onlooker = Onlooker(site.port, crowd, ended)
+            if browser:
+                threads.append(onlooker)
             for thread in threads:
                 thread.start()
             began = time.monotonic()
             while time.monotonic() - began < seconds:
                 time.sleep(LOOK)
-                soaked.looks.append((time.monotonic() - began, _look(site)))
+                soaked.looks.append((time.monotonic() - began, {**_look(site), **onlooker.held}))
             ended.set()
             for thread in threads:
-                thread.join(30)
+                thread.join(60)
+            soaked.rounds = onlooker.rounds
             time.sleep(2.0)
             last = _look(site)
             if last["left behind"]:

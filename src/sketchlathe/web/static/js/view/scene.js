@@ -137,9 +137,12 @@ cutLine.depthTest = false;
 // bodies by the key of their mesh, the newest last; what is drawn of a body is made once and freed with it
 const cache = new Map();
 const MOST_BODIES = 60;
+const MOST_BYTES = 200e6; // of what was fetched: large bodies are kept for fewer steps back
+const weights = new Map(); // bytes of what has come, by key
 let afresh = false; // built from nothing: what the browser keeps under the same keys is not believed either
 on('doubted', () => {
   cache.clear();
+  weights.clear();
   afresh = true;
 });
 export async function loadBody(key) {
@@ -155,21 +158,29 @@ export async function loadBody(key) {
       if (!r.ok) throw new Error(`mesh ${key}`);
       return r.arrayBuffer();
     })
-    .then(decode);
+    .then(buffer => {
+      weights.set(key, buffer.byteLength);
+      return decode(buffer);
+    });
   cache.set(key, coming);
   // what did not come is asked for again the next time
-  coming.catch(() => {
+  coming.then(forget, () => {
     if (cache.get(key) === coming) cache.delete(key);
   });
-  forget();
   return coming;
 }
 // the oldest go, but none that is on the screen
 async function forget() {
-  for (const [key, coming] of [...cache].slice(0, Math.max(0, cache.size - MOST_BODIES))) {
+  let count = cache.size - MOST_BODIES,
+    bytes = [...weights.values()].reduce((sum, n) => sum + n, 0) - MOST_BYTES;
+  for (const [key, coming] of [...cache].slice(0, -1)) {
+    if (count <= 0 && bytes <= 0) return;
     const body = await coming.catch(() => null);
     if (body && isSeen(body)) continue;
+    count -= 1;
+    bytes -= weights.get(key) ?? 0;
     if (cache.get(key) === coming) cache.delete(key);
+    weights.delete(key);
     for (const geometry of body ? [body.geometry, ...body.drawn.values()] : []) geometry.dispose();
   }
 }
