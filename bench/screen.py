@@ -71,7 +71,7 @@ def _taken(url: str, folder: Path) -> Iterator[Figure]:
 
 def _rest(page: Any) -> None:
     page.locator('#weigh:not([aria-busy]) [data-measure="volume"]').wait_for(timeout=120_000)
-    page.locator('body[data-asking="0"]').wait_for()
+    page.locator('body[data-rests="yes"]').wait_for()
     page.wait_for_timeout(500)
 
 

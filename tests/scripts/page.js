@@ -15,4 +15,5 @@ export function page(model = {}) {
   globalThis.matchMedia = () => ({ matches: true, addEventListener() {} });
   globalThis.location = { protocol: 'http:', host: 'localhost' };
   globalThis.requestAnimationFrame = f => setTimeout(f, 0);
+  globalThis.cancelAnimationFrame = clearTimeout;
 }

@@ -81,14 +81,10 @@ class Bench:
         self.still()
 
     def still(self) -> None:
-        """Wait until the view rests, everything is saved and built."""
+        """Wait until everything is saved, built and drawn: the page says so itself (``core/rest.js``)."""
         self.page.wait_for_function(
-            """() => { const m = document.querySelector('#layer-body')?.innerHTML ?? '';
-              const rest = window.lathe_last === m; window.lathe_last = m;
-              const { ready, asking } = document.body.dataset;
-              const saved = document.querySelector('#saved').textContent.startsWith('saved');
-              return rest && saved && ready === '' && (asking ?? '0') === '0' }""",
-            polling=120,
+            """() => document.body.dataset.rests === 'yes' && document.body.dataset.ready === ''
+              && document.querySelector('#saved').textContent.startsWith('saved')"""
         )
 
     def chord(self, keys: str) -> None:

@@ -49,10 +49,8 @@ class Onlooker(threading.Thread):
 
     def _still(self, page: Any) -> None:
         page.wait_for_function(
-            """() => { const { ready, asking } = document.body.dataset;
-              return ready === '' && (asking ?? '0') === '0'
-                && document.querySelector('#saved').textContent.startsWith('saved')
-                && !document.querySelector('#weigh[aria-busy]') }"""
+            """() => document.body.dataset.rests === 'yes' && document.body.dataset.ready === ''
+              && document.querySelector('#saved').textContent.startsWith('saved')"""
         )
 
     def _round(self, page: Any) -> None:

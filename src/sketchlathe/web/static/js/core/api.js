@@ -1,6 +1,7 @@
 // Talking to the server: edits one after the other, each on the revision the person sees.
 import { $, S, emit } from './state.js';
 import { fill } from './panels.js';
+import { during } from './rest.js';
 import { complain, say as tellPerson } from '../ui/messages.js';
 
 const csrf = document.querySelector('meta[name=csrf]').content;
@@ -13,20 +14,7 @@ export class Problem extends Error {
   }
 }
 
-// how many questions are on their way: the page says of itself when it rests
-let open = 0;
-const asking = by => {
-  open += by;
-  document.body.dataset.asking = String(open);
-};
-export async function ask(...question) {
-  asking(1);
-  try {
-    return await put(...question);
-  } finally {
-    asking(-1);
-  }
-}
+export const ask = (...question) => during(put(...question));
 async function put(path, body, method = body === undefined ? 'GET' : 'POST') {
   let answer;
   try {

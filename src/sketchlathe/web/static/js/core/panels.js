@@ -1,6 +1,7 @@
 // Panels: pieces of the page that travel with the answers to edits and builds. What says the same stays as it is, so
 // nothing moves away under a finger; nor is a panel filled while it is pressed or dragged in, but when the finger is
 // lifted.
+import { later } from './rest.js';
 import { $, S, on } from './state.js';
 
 const said = new WeakMap(),
@@ -45,7 +46,7 @@ document.addEventListener(
   },
   true,
 );
-document.addEventListener('pointerup', () => setTimeout(lifted), true);
+document.addEventListener('pointerup', () => later(lifted), true);
 document.addEventListener(
   'dragstart',
   () => {
@@ -57,7 +58,7 @@ document.addEventListener(
 document.addEventListener(
   'change',
   event => {
-    if (event.target.matches('select')) setTimeout(lifted);
+    if (event.target.matches('select')) later(lifted);
   },
   true,
 );
@@ -68,7 +69,7 @@ document.addEventListener(
   },
   true,
 );
-document.addEventListener('dragend', () => setTimeout(lifted), true);
+document.addEventListener('dragend', () => later(lifted), true);
 window.addEventListener('blur', lifted);
 // the few that are asked for by themselves come the same way
 document.addEventListener('htmx:beforeSwap', event => {

@@ -3,6 +3,7 @@
 // to POST.
 import { S } from '../core/state.js';
 import { ask } from '../core/api.js';
+import { working } from '../core/rest.js';
 
 const NEWEST = ['to', 'dimension', 'preview', 'stretch'];
 let socket = null,
@@ -27,6 +28,7 @@ export function openChannel() {
       flying = null;
       done.hear(answer);
       pump();
+      tell();
     }
   };
   mine.onclose = () => {
@@ -49,7 +51,9 @@ export function closeChannel() {
   flying = null;
   waiting = [];
   old?.close();
+  tell();
 }
+const tell = () => working('channel', Boolean(flying || posting || waiting.length));
 
 // hear(answer) gets {view}, {coordinates}, {dimension} or {message}
 export function talk(message, hear) {
@@ -57,6 +61,7 @@ export function talk(message, hear) {
   if (NEWEST.includes(item.do) && waiting.at(-1)?.do === item.do) waiting.pop();
   waiting.push(item);
   pump();
+  tell();
 }
 function pump() {
   if (flying || posting || !waiting.length) return;
@@ -93,4 +98,5 @@ async function byPost(item) {
   }
   posting = false;
   pump();
+  tell();
 }

@@ -1,6 +1,7 @@
 // The list of steps and the other panels: changing a blank in its place, and what can be done with a step.
 import { $, S, emit, html, on, part, step, stepKind } from '../core/state.js';
 import { edit, restore } from '../core/api.js';
+import { later } from '../core/rest.js';
 import './parameters.js';
 import { findable } from '../ui/keys.js';
 import { complain, hint, question, say } from '../ui/messages.js';
@@ -57,7 +58,7 @@ async function inPlace(button, s, text = null) {
     try {
       await keep(input.value);
       back();
-      setTimeout(() => document.getElementById(id)?.focus(), 80);
+      later(() => document.getElementById(id)?.focus(), 80);
     } catch {
       editing = { step: s.id, field, input };
       input.focus();
@@ -128,13 +129,13 @@ function moveTo(id, to) {
   }
   if (to !== indexOf(id))
     edit({ kind: 'move_step', step: id, to })
-      .then(() => setTimeout(() => $(`step-${id}`)?.querySelector('button.n').focus(), 120))
+      .then(() => later(() => $(`step-${id}`)?.querySelector('button.n').focus(), 120))
       .catch(() => {});
 }
 // the Now line is dragged between two steps, or moved with the arrow keys when it has the focus
 const setNow = to =>
   edit({ kind: 'set_now', part: S.partId, now: to >= part().steps.length ? null : Math.max(0, to) })
-    .then(() => setTimeout(() => $('steps').querySelector('.nowline button')?.focus(), 150))
+    .then(() => later(() => $('steps').querySelector('.nowline button')?.focus(), 150))
     .catch(() => {});
 const nowAt = () => part().now ?? part().steps.length;
 let nowDrag = null;
@@ -299,7 +300,7 @@ $('steps').addEventListener('pointerup', event => {
   lastPress = plain && !again ? { step: item.dataset.step, at: performance.now() } : { step: null, at: 0 };
   if (again && S.mode !== 'sketch' && step(item.dataset.step)) {
     const s = step(item.dataset.step);
-    setTimeout(() => {
+    later(() => {
       act('edit', s);
       choose(s.id);
     });

@@ -3,6 +3,7 @@
 import * as T from 'three-kit';
 import { S } from '../core/state.js';
 import { ask } from '../core/api.js';
+import { working } from '../core/rest.js';
 import { draw, inkLine, loadArrays, loadBody, paintedAs, setInstead } from './scene.js';
 
 const BEYOND = 0.6, // of what lies between two known states: so far beyond them the picture is believed
@@ -43,7 +44,12 @@ export class Live {
     this.value = value;
     this.show();
     clearTimeout(this.resting);
-    if (this.reaches(value)) this.resting = setTimeout(() => this.want(value), REST);
+    working('live', this.reaches(value));
+    if (this.reaches(value))
+      this.resting = setTimeout(() => {
+        working('live', false);
+        this.want(value);
+      }, REST);
     else this.want(value);
   }
   reaches(value) {
@@ -104,6 +110,7 @@ export class Live {
   end() {
     this.ended = true;
     clearTimeout(this.resting);
+    working('live', false);
     setInstead(null);
     for (const body of this.bodies) {
       body.geometry.dispose();

@@ -2,6 +2,7 @@
 import * as T from 'three-kit';
 import { $, S, emit, on } from '../core/state.js';
 import { build, buildAfresh } from '../core/building.js';
+import { during, stir } from '../core/rest.js';
 import { titleOfBody } from '../steps/names.js';
 import { complain } from '../ui/messages.js';
 import { camera } from './camera.js';
@@ -162,7 +163,7 @@ export async function loadBody(key) {
       weights.set(key, buffer.byteLength);
       return decode(buffer);
     });
-  cache.set(key, coming);
+  cache.set(key, during(coming));
   // what did not come is asked for again the next time
   coming.then(forget, () => {
     if (cache.get(key) === coming) cache.delete(key);
@@ -186,9 +187,11 @@ async function forget() {
 }
 // bare arrays under a key (places of nodes), by name
 export const loadArrays = key =>
-  fetch(`/meshes/${key}`)
-    .then(r => (r.ok ? r.arrayBuffer() : Promise.reject(new Error(`places ${key}`))))
-    .then(buffer => arraysOf(buffer).arrays);
+  during(
+    fetch(`/meshes/${key}`)
+      .then(r => (r.ok ? r.arrayBuffer() : Promise.reject(new Error(`places ${key}`))))
+      .then(buffer => arraysOf(buffer).arrays),
+  );
 const isSeen = body =>
   [...shown, ...(before ?? [])].some(item => item.body === body) ||
   [solids, ghosts, overlaps, others].some(group => group.children.some(node => node.geometry === body.geometry));
@@ -651,6 +654,7 @@ let due = false;
 export function draw() {
   if (!due) {
     due = true;
+    stir();
     requestAnimationFrame(frame);
   }
 }
