@@ -17,9 +17,9 @@ from tests.hand import Hand
 from sketchlathe.core.bringing import read_file
 from sketchlathe.core.exchange import FORMATS, Export
 from sketchlathe.core.exchange.modelfile import load_model
+from sketchlathe.core.making.results import BuildCache
 from sketchlathe.core.mesh.surface import Surface
 from sketchlathe.core.model.building import build
-from sketchlathe.core.model.results import BuildCache
 from sketchlathe.core.printing.layers import slice_up
 from sketchlathe.core.printing.printable import printable
 from sketchlathe.core.printing.process import Process

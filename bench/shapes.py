@@ -12,16 +12,16 @@ from OCP.BRepOffsetAPI import BRepOffsetAPI_MakePipeShell, BRepOffsetAPI_ThruSec
 from tests.batteries import references
 from tests.hand import Hand, box
 
+from sketchlathe.core.frames import Frame
 from sketchlathe.core.inspect.figures import FIGURES
 from sketchlathe.core.inspect.seeking import come_to
-from sketchlathe.core.model.results import BuildCache
+from sketchlathe.core.making.results import BuildCache
 from sketchlathe.core.sketch.curves import ArcPiece, Segment
 from sketchlathe.core.sketch.regions import Profile
 from sketchlathe.core.solid import kernel
 from sketchlathe.core.solid.along import Manner, outline, swept
 from sketchlathe.core.solid.barrels import barrel_of, with_thread
 from sketchlathe.core.solid.digest import digest
-from sketchlathe.core.solid.frames import Frame
 from sketchlathe.core.solid.lofting import lofted
 from sketchlathe.core.solid.measuring import volume
 from sketchlathe.core.solid.paths import Path, path_of

@@ -19,14 +19,14 @@ from OCP.collections import List_TopoDS_Shape
 from OCP.gp import gp_Ax2, gp_Dir, gp_Pnt, gp_Vec
 from tests.hand import Hand, box
 
+from sketchlathe.core.frames import ORIGIN_PLANES
+from sketchlathe.core.making.results import BuildCache
 from sketchlathe.core.model.building import build
 from sketchlathe.core.model.document import Model
-from sketchlathe.core.model.results import BuildCache
 from sketchlathe.core.sketch.curves import ArcPiece, Segment
 from sketchlathe.core.sketch.regions import Profile
 from sketchlathe.core.solid import kernel, meshing
 from sketchlathe.core.solid.digest import digest
-from sketchlathe.core.solid.frames import ORIGIN_PLANES
 from sketchlathe.core.solid.naming import Body
 from sketchlathe.core.solid.packing import pack
 from sketchlathe.core.solid.shapes import prism, profile_face
@@ -85,7 +85,7 @@ def bare(model: Model) -> Callable[[], Any]:
 
 def kernel_heights(body: Body, frame: Any) -> tuple[float, float]:
     """Lowest and highest point of a body over a plane."""
-    from sketchlathe.core.model.context import heights_over
+    from sketchlathe.core.making.context import heights_over
 
     return heights_over([body], frame)
 

@@ -9,7 +9,6 @@ import os
 import re
 import secrets
 import signal
-import socket
 import subprocess
 import sys
 import tempfile
@@ -25,18 +24,12 @@ from simple_websocket import Client
 from sketchlathe.core.exchange.modelfile import dump_model
 from sketchlathe.core.model.document import new_model
 from sketchlathe.core.model.edits import apply_edit, parse_edit
+from sketchlathe.ports import free_port
 from sketchlathe.store.cluster import Cluster
 
 from .measuring import Figure, percentile, seconds
 
 ROOT = Path(__file__).parents[1]
-
-
-def free_port() -> int:
-    """A port nobody uses."""
-    with socket.socket() as probe:
-        probe.bind(("127.0.0.1", 0))
-        return int(probe.getsockname()[1])
 
 
 class Site:

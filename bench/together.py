@@ -16,7 +16,7 @@ from sketchlathe.core.model.building import build
 from sketchlathe.core.solid import fitting, kernel
 from sketchlathe.core.together import Grip, Pose, Relation, place
 from sketchlathe.core.together.grips import rotation
-from sketchlathe.workers import answers, builds
+from sketchlathe.workers import builds, kept_answers
 from sketchlathe.workers.blobs import Blobs
 from sketchlathe.workers.jobs import Desk
 from sketchlathe.workers.requests import BuildPart
@@ -78,7 +78,7 @@ def _open_ratio(hand: Hand, rounds: int) -> float:
             return sum(len(gzip.decompress(blobs.mesh(key) or b"")) for key in keys)
 
         def opened() -> int:
-            found = answers.built(blobs, asked.document, part)
+            found = kept_answers.built(blobs, asked.document, part)
             assert found is not None and len(found["bodies"]) == len(keys)
             return meshes()
 

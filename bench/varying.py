@@ -12,8 +12,8 @@ from tests.batteries import flexes
 from tests.hand import Hand, box
 
 from sketchlathe.core.inspect import flexing
-from sketchlathe.core.inspect.knobs import knobs
-from sketchlathe.core.model.results import BuildCache
+from sketchlathe.core.making.results import BuildCache
+from sketchlathe.core.model.knobs import knobs
 from sketchlathe.core.solid.comparing import compared
 
 from .measuring import Figure, seconds

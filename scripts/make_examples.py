@@ -12,7 +12,7 @@ from sketchlathe.core.exchange.modelfile import dump_model
 from sketchlathe.core.model.building import build
 from sketchlathe.core.model.document import Model, Part, new_model
 from sketchlathe.core.model.edits import apply_edit, parse_edit
-from sketchlathe.core.model.results import BuildCache
+from sketchlathe.core.making.results import BuildCache
 from sketchlathe.core.sketch.regions import Arrangement, Region, arrange
 from sketchlathe.core.sketch.solver.freedom import freedom
 
@@ -96,7 +96,7 @@ class Maker:
         brought), or of the smallest face of another form.
         """
         from sketchlathe.core.solid.digest import digest
-        from sketchlathe.core.solid.frames import dot
+        from sketchlathe.core.frames import dot
 
         bodies = build(self.model, self.part, self._cache).bodies
         body = next(b for b in bodies if b.id.startswith(of))

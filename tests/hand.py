@@ -5,10 +5,10 @@ from __future__ import annotations
 import math
 from typing import Any
 
+from sketchlathe.core.making.results import BuildCache, PartBuild
 from sketchlathe.core.model.building import build
 from sketchlathe.core.model.document import Model, new_model
 from sketchlathe.core.model.edits import apply_edit, parse_edit
-from sketchlathe.core.model.results import BuildCache, PartBuild
 from sketchlathe.core.sketch.regions import arrange
 
 ORIGIN = (0.0, 0.0, "origin", "origin")
@@ -125,7 +125,7 @@ class Hand:
 
     def face(self, normal: tuple[float, float, float]) -> dict[str, Any]:
         """A pick, as the screen sends it, of the flat face farthest along a direction."""
-        from sketchlathe.core.solid.frames import dot
+        from sketchlathe.core.frames import dot
 
         flat = [
             f for f in self.packed()["faces"] if f.get("frame") and dot(tuple(f["frame"]["normal"]), normal) > 0.999

@@ -8,8 +8,8 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from typing import Any
 
+from sketchlathe.core.making.results import BuildCache, StepResult
 from sketchlathe.core.model import building
-from sketchlathe.core.model.results import BuildCache, StepResult
 
 
 def shape_digest(shape: Any) -> str:

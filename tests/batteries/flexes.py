@@ -10,8 +10,8 @@ from dataclasses import dataclass
 from tests.hand import ORIGIN, Hand
 
 from sketchlathe.core.inspect.flexing import Probe, Reach, reaches
-from sketchlathe.core.inspect.knobs import Knob, knobs
-from sketchlathe.core.model.results import BuildCache
+from sketchlathe.core.making.results import BuildCache
+from sketchlathe.core.model.knobs import Knob, knobs
 
 
 @dataclass(frozen=True)

@@ -15,12 +15,12 @@ from typing import Any
 from tests.batteries.making import edge
 from tests.hand import XYZ, Hand, box
 
+from sketchlathe.core.blanks import EdgePick, FacePick
 from sketchlathe.core.errors import CannotBuild
-from sketchlathe.core.model.edge_references import find_edges
-from sketchlathe.core.model.references import describe, find_faces
+from sketchlathe.core.making.edge_references import find_edges
+from sketchlathe.core.making.references import describe, find_faces
 from sketchlathe.core.solid.digest import digest
 from sketchlathe.core.solid.edges import edge_shape, middle_of, named_edges, pick_of
-from sketchlathe.core.steps.blanks import EdgePick, FacePick
 
 Numbers = dict[str, float]
 Meant = Callable[[XYZ, Numbers], bool]

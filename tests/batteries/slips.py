@@ -9,15 +9,15 @@ from typing import Any
 
 from tests.hand import ORIGIN, Hand, box
 
-from sketchlathe.core.inspect.answers import Answer
+from sketchlathe.core.amounts.answers import Answer
+from sketchlathe.core.amounts.materials import MATERIALS
+from sketchlathe.core.amounts.weighing import Weighed
 from sketchlathe.core.inspect.explaining import explain
-from sketchlathe.core.inspect.knobs import knobs
-from sketchlathe.core.inspect.materials import MATERIALS
 from sketchlathe.core.inspect.searching import Search
-from sketchlathe.core.inspect.weighing import Weighed
+from sketchlathe.core.making.results import BuildCache
 from sketchlathe.core.model.document import Model
 from sketchlathe.core.model.edits import apply_edit, parse_edit
-from sketchlathe.core.model.results import BuildCache
+from sketchlathe.core.model.knobs import knobs
 
 from .making import edge, face
 

@@ -20,9 +20,9 @@ from typing import Any
 from tests.hand import Hand, box
 
 from sketchlathe.core.errors import Trouble
+from sketchlathe.core.making.results import BuildCache, PartBuild
 from sketchlathe.core.model.building import build
 from sketchlathe.core.model.document import Model, read_model
-from sketchlathe.core.model.results import BuildCache, PartBuild
 
 CLOSE = 1e-9
 
@@ -198,7 +198,7 @@ class Walk:
 
     def take(self) -> None:
         """A sketch on a face that takes edges and a section."""
-        from sketchlathe.core.solid.taking import takeable
+        from sketchlathe.core.solid.projecting import takeable
 
         s = self.hand.sketch(self.hand.face((0, 0, 1)))
         built = self.hand.build()
@@ -210,7 +210,7 @@ class Walk:
             self.hand.do("take_curves", sketch=s, offers=[{"curve": o["curve"], "edge": o["edge"]} for o in chosen])
 
     def section(self) -> None:
-        from sketchlathe.core.solid.frames import Frame
+        from sketchlathe.core.frames import Frame
         from sketchlathe.core.solid.sectioning import section
 
         plane = Frame((0.0, 0.0, self.rng.uniform(1, 10)), (1.0, 0.0, 0.0), (0.0, 0.0, 1.0))

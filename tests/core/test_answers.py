@@ -9,13 +9,13 @@ from hypothesis import strategies as st
 from tests.batteries.slips import explained
 from tests.conftest import Hand, plate
 
+from sketchlathe.core.amounts.answers import Answer, meant, verdict
+from sketchlathe.core.amounts.weighing import Units, together, weighed
 from sketchlathe.core.errors import BadInput
 from sketchlathe.core.inspect import handin
-from sketchlathe.core.inspect.answers import Answer, meant, verdict
 from sketchlathe.core.inspect.explaining import explain
-from sketchlathe.core.inspect.weighing import Units, together, weighed
 from sketchlathe.core.inspect.wrong_numbers import roundest
-from sketchlathe.core.model.results import BuildCache
+from sketchlathe.core.making.results import BuildCache
 from sketchlathe.core.solid.measuring import measures
 
 MM, INCH = Units("mm"), Units("in", "oz")

@@ -67,7 +67,6 @@ def test_bodies_have_names_where_one_looks_for_them() -> None:
     from sketchlathe.core.errors import BadInput
     from sketchlathe.core.exchange import FORMATS, Export
     from sketchlathe.core.exchange.base import separately
-    from sketchlathe.core.model.document import body_title
 
     hand = lid_on_a_box()
     low, lid = (b.id for b in hand.build().bodies)
@@ -77,7 +76,7 @@ def test_bodies_have_names_where_one_looks_for_them() -> None:
     # kept through edits, of that very body too
     hand.do("set_fields", step=hand.steps[2].id, fields={"height": "5 mm"})
     hand.step("block", shape="cylinder", diameter="10", height="60", z="-10", result="cut", bodies=[lid])
-    assert body_title(hand.model, lid) == "Lid of tin"
+    assert hand.model.title_of_body(lid) == "Lid of tin"
     built = hand.build()
     export = Export(hand.model, hand.model.parts[0], built.bodies, 0.1, 0.5, None, built)
     names = zipfile.ZipFile(io.BytesIO(separately(FORMATS["stl"](), export))).namelist()
@@ -87,7 +86,7 @@ def test_bodies_have_names_where_one_looks_for_them() -> None:
     model = next(n for n in text.namelist() if n.endswith(".model"))
     assert b"Lid of tin" in text.read(model)
     hand.do("rename_body", part="p1", body=lid, name="")
-    assert body_title(hand.model, lid).startswith("body of ")
+    assert hand.model.title_of_body(lid).startswith("body of ")
 
 
 def test_bodies_that_touch_along_an_edge_are_told_of() -> None:

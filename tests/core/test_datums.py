@@ -5,7 +5,7 @@ import math
 import pytest
 from tests.hand import Hand, plate
 
-from sketchlathe.core.solid.frames import ORIGIN_PLANES, dot
+from sketchlathe.core.frames import ORIGIN_PLANES, dot
 
 
 def datum(hand: Hand, **fields):

@@ -1,8 +1,6 @@
 """The model as data: files, versions, hostile input, edits, kinds that register themselves, layers."""
 
-import ast
 import json
-from pathlib import Path
 from typing import Annotated, Literal
 
 import jsonpatch
@@ -11,13 +9,12 @@ from hypothesis import given
 from hypothesis import strategies as st
 from tests.conftest import Hand, plate
 
-import sketchlathe
+from sketchlathe.core.blanks import Blank, Formula
 from sketchlathe.core.errors import BadInput, Refused, Trouble
 from sketchlathe.core.exchange.modelfile import dump_model, load_model
 from sketchlathe.core.model.edits import EDITS, parse_edit
 from sketchlathe.core.model.patches import difference
 from sketchlathe.core.steps.base import STEPS, Step, describe_steps, plain_sentence
-from sketchlathe.core.steps.blanks import Blank, Formula
 
 JSON = st.recursive(
     st.none() | st.booleans() | st.integers(-9, 9) | st.text(max_size=3),
@@ -174,56 +171,9 @@ def test_a_new_kind_of_step_needs_its_module_only() -> None:
         STEPS.forget("halve_for_test")
 
 
-LAYERS = ["core", "workers", "store", "service", "web"]
-MAY_USE = {
-    "core": {"core"},
-    "workers": {"core", "workers"},
-    "store": {"core", "store"},
-    "service": {"core", "workers", "store", "service"},
-    "web": {"core", "workers", "store", "service", "web"},
-}
-FOREIGN = {
-    "flask": {"web"}, "sqlalchemy": {"store", "service"}, "pebble": {"workers"},
-    "gunicorn": {"web"}, "alembic": {"store"},
-}  # fmt: skip
-
-
-def imports_of(path: Path, package: list[str]) -> list[str]:
-    found = []
-    for node in ast.walk(ast.parse(path.read_text())):
-        if isinstance(node, ast.ImportFrom):
-            base = package[: len(package) - node.level + 1] if node.level else []
-            found.append(".".join([*base, *(node.module or "").split(".")]).strip("."))
-        elif isinstance(node, ast.Import):
-            found.extend(a.name for a in node.names)
-    return found
-
-
 def test_the_web_process_never_loads_the_kernel() -> None:
     import subprocess
     import sys
 
     look = "import sys, sketchlathe.web.app, sketchlathe.commands.demo as d; sys.exit('OCP' in sys.modules)"
     assert subprocess.run([sys.executable, "-c", look], check=False).returncode == 0
-
-
-def test_imports_point_downwards_only() -> None:
-    root = Path(sketchlathe.__file__).parent
-    wrong = []
-    for layer in LAYERS:
-        for path in (root / layer).rglob("*.py"):
-            package = ["sketchlathe", *path.relative_to(root).parent.parts]
-            for name in imports_of(path, package):
-                parts = name.split(".")
-                if (
-                    parts[0] == "sketchlathe"
-                    and len(parts) > 1
-                    and parts[1] in LAYERS
-                    and parts[1] not in MAY_USE[layer]
-                ):
-                    wrong.append((str(path), name))
-                if parts[0] in FOREIGN and layer not in FOREIGN[parts[0]]:
-                    wrong.append((str(path), name))
-                if parts[0] == "OCP" and "solid" not in path.parts:
-                    wrong.append((str(path), name))
-    assert wrong == []

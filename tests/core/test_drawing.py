@@ -8,7 +8,7 @@ from tests.hand import Hand
 
 from sketchlathe.core.errors import BadInput, Trouble
 from sketchlathe.core.model.edits import parse_edit
-from sketchlathe.core.sketch.lettering import FONTS, glyph, outlines
+from sketchlathe.core.sketch.curves.lettering import FONTS, glyph, outlines
 from sketchlathe.core.sketch.tools import TOOLS
 
 ORIGIN = (0.0, 0.0, "origin", "origin")
@@ -213,7 +213,7 @@ def test_the_ink_of_a_text_scales_with_the_square_of_its_height(hand: Any, s: st
 
 
 def test_mirrored_and_bent_text_keep_their_ink() -> None:
-    from sketchlathe.core.sketch.lettering import area
+    from sketchlathe.core.sketch.curves.lettering import area
 
     plain = sum(area(c) for c in outlines("NORD", "plain", 8, 1.0, (0, 0), (1, 0)))
     for bend in ("", "outside", "inside"):

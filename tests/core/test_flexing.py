@@ -8,9 +8,9 @@ from tests.hand import Hand, plate
 
 from sketchlathe.core.errors import BadInput
 from sketchlathe.core.inspect.flexing import Probe, corners, reaches, span_of
-from sketchlathe.core.inspect.knobs import knob_of, knobs
+from sketchlathe.core.making.results import BuildCache
 from sketchlathe.core.model.advising import advise
-from sketchlathe.core.model.results import BuildCache
+from sketchlathe.core.model.knobs import knob_of, knobs
 
 
 @pytest.mark.parametrize(("name", "case"), list(flexes.cases(1)))

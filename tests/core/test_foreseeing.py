@@ -10,8 +10,8 @@ from OCP.BRepPrimAPI import BRepPrimAPI_MakeBox, BRepPrimAPI_MakeCylinder, BRepP
 from tests.hand import Hand, plate
 
 from sketchlathe.core.errors import CannotBuild
+from sketchlathe.core.making.results import BuildCache
 from sketchlathe.core.model.building import build
-from sketchlathe.core.model.results import BuildCache
 from sketchlathe.core.solid.foreseeing import MOST, foreseen
 from sketchlathe.core.solid.meshing import for_export
 

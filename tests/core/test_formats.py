@@ -16,14 +16,14 @@ import svgpathtools
 import trimesh
 from tests.conftest import Hand, plate
 
+from sketchlathe.core.blanks import FacePick
 from sketchlathe.core.errors import BadInput, CannotBuild
 from sketchlathe.core.exchange import FORMATS, Export
 from sketchlathe.core.exchange.archive import load_archive
 from sketchlathe.core.exchange.base import separately
 from sketchlathe.core.exchange.modelfile import load_model
 from sketchlathe.core.exchange.outlines import Outline, of_face, of_section, of_sketch
-from sketchlathe.core.solid.frames import frame_on
-from sketchlathe.core.steps.blanks import FacePick
+from sketchlathe.core.frames import frame_on
 
 PI = math.pi
 

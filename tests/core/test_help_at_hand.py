@@ -6,9 +6,9 @@ import pytest
 from tests.conftest import Hand, plate
 
 from sketchlathe.core.errors import BadInput, Refused
+from sketchlathe.core.frames import ORIGIN_PLANES, frame_on
 from sketchlathe.core.model.advising import advise
 from sketchlathe.core.model.edits.steps import standings
-from sketchlathe.core.solid.frames import ORIGIN_PLANES, frame_on
 from sketchlathe.core.solid.sectioning import section
 
 PI = math.pi

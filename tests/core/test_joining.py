@@ -126,7 +126,7 @@ def test_a_first_dimension_on_nought_does_not_swell_the_sketch() -> None:
 def test_a_first_dimension_leaves_what_is_taken_from_the_solid() -> None:
     hand = plate()
     s = hand.sketch(hand.face((0, 0, 1)))
-    from sketchlathe.core.solid.taking import takeable
+    from sketchlathe.core.solid.projecting import takeable
 
     built = hand.build()
     state = built.steps[-1].sketch

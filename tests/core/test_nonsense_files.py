@@ -13,8 +13,8 @@ from tests.hand import plate
 from sketchlathe.core.bringing import READERS, read_file
 from sketchlathe.core.errors import BadInput
 from sketchlathe.core.exchange import FORMATS, Export
+from sketchlathe.core.making.results import BuildCache
 from sketchlathe.core.model.building import build
-from sketchlathe.core.model.results import BuildCache
 from sketchlathe.core.registry import kind_of
 from sketchlathe.proving.fuzzing import broken
 

@@ -9,9 +9,9 @@ from tests.hand import Hand
 
 from sketchlathe.core.errors import BadInput, Refused
 from sketchlathe.core.exchange.modelfile import dump_model, load_model
-from sketchlathe.core.inspect.materials import key_for
 from sketchlathe.core.model.building import build
-from sketchlathe.core.model.document import body_title, read_model
+from sketchlathe.core.model.document import read_model
+from sketchlathe.core.model.made_of import key_for
 from sketchlathe.core.solid.measuring import box_of, volume
 
 PLATE = [(0, 0), (40, 0), (40, 30), (0, 30)]
@@ -72,7 +72,7 @@ def test_a_brought_part_stands_where_it_is_put_and_follows(hand):
     assert volume(body.shape) == pytest.approx(6000)
     hand.do("set_fields", step=hand.model.parts[0].steps[1].id, fields={"distance": "8 mm"})
     assert volume(hand.built().bodies[0].shape) == pytest.approx(9600)
-    assert body_title(hand.model, body.id) == "Plate"
+    assert hand.model.title_of_body(body.id) == "Plate"
     assert hand.model.title_of(step) == "Bring part 1"
 
 
@@ -80,10 +80,10 @@ def test_copies_in_a_row_have_names_of_their_own(hand):
     bring(hand, count="3", apart="50 mm")
     bodies = hand.built().bodies
     assert [round(box_of(b.shape)[0][0], 6) for b in bodies] == [0, 50, 100]
-    assert [body_title(hand.model, b.id) for b in bodies] == ["Plate 1", "Plate 2", "Plate 3"]
+    assert [hand.model.title_of_body(b.id) for b in bodies] == ["Plate 1", "Plate 2", "Plate 3"]
     assert len({name for b in bodies for name in b.names}) == sum(len(b.names) for b in bodies)
     hand.step("bring_part", part="p1")
-    assert [body_title(hand.model, b.id) for b in hand.built().bodies][2:] == ["Plate 1.3", "Plate 2"]
+    assert [hand.model.title_of_body(b.id) for b in hand.built().bodies][2:] == ["Plate 1.3", "Plate 2"]
 
 
 def test_materials_and_colours_come_along(hand):
@@ -324,7 +324,7 @@ def test_copies_in_a_ring_are_of_their_part(hand):
     """Three pins round an axis: made of what the pin is made of, one line in the list, one shape in files."""
     from sketchlathe.core.exchange.base import Export, alike
     from sketchlathe.core.inspect.parts_list import parts_list
-    from sketchlathe.workers.keeping import stuff_of
+    from sketchlathe.workers.caches import stuff_of
 
     pin = hand.at = hand.new(name="Pin")
     hand.round("top", 0, 0, 4, distance="20 mm")
@@ -422,7 +422,7 @@ def test_a_part_that_brings_others_is_not_linked():
 
 
 def test_a_copy_is_the_same_picture_wherever_the_others_are_moved_to(hand):
-    from sketchlathe.workers.keeping import body_key
+    from sketchlathe.workers.caches import body_key
 
     first, second = bring(hand), hand.step("bring_part", part="p1", y="50 mm")
     hand.step("place", a={"face": _any_face(hand, second)}, how="parallel", b={"plane": "top"})

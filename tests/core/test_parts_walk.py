@@ -9,8 +9,8 @@ from tests.core.test_parts import Parts
 
 from sketchlathe.core.errors import Trouble
 from sketchlathe.core.exchange.modelfile import dump_model, load_model
+from sketchlathe.core.making.results import BuildCache
 from sketchlathe.core.model.building import build
-from sketchlathe.core.model.results import BuildCache
 from sketchlathe.core.solid.digest import digest, pick_of_face
 from sketchlathe.core.solid.measuring import box_of, volume
 

@@ -19,9 +19,9 @@ from OCP.BRepCheck import BRepCheck_Analyzer
 from tests.conftest import Hand
 
 from sketchlathe.core.exchange import FORMATS, Export
+from sketchlathe.core.frames import dot
+from sketchlathe.core.making.results import BuildCache
 from sketchlathe.core.model.document import read_model
-from sketchlathe.core.model.results import BuildCache
-from sketchlathe.core.solid.frames import dot
 from sketchlathe.core.solid.kernel import EDGE, FACE, each
 from sketchlathe.core.solid.measuring import measures
 

@@ -3,9 +3,9 @@
 import pytest
 from tests.conftest import Hand, plate
 
+from sketchlathe.core.blanks import FacePick
 from sketchlathe.core.errors import CannotBuild
-from sketchlathe.core.model.references import find_faces
-from sketchlathe.core.steps.blanks import FacePick
+from sketchlathe.core.making.references import find_faces
 
 
 def pick(hand: Hand, normal: tuple[float, float, float]) -> FacePick:

@@ -12,7 +12,7 @@ from sketchlathe.core.errors import BadInput, Refused
 from sketchlathe.core.inspect.figures import CLOSE, figure_of, goal_of
 from sketchlathe.core.inspect.lightening import Must, lightest
 from sketchlathe.core.inspect.seeking import come_to
-from sketchlathe.core.model.results import BuildCache
+from sketchlathe.core.making.results import BuildCache
 from sketchlathe.core.quantity import LENGTH, evaluate
 
 

@@ -13,7 +13,7 @@ from tests.conftest import Hand
 from sketchlathe.core.errors import Refused
 from sketchlathe.core.sketch.constraints import CONSTRAINTS
 from sketchlathe.core.sketch.document import Sketch
-from sketchlathe.core.sketch.solver import residuals as kinds
+from sketchlathe.core.sketch.equations import residuals as kinds
 from sketchlathe.core.sketch.solver.compiling import compile_sketch
 from sketchlathe.core.sketch.solver.conflict import adds_nothing, fights_with
 from sketchlathe.core.sketch.solver.drag import Drag

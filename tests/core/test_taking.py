@@ -6,7 +6,7 @@ from typing import Any
 import pytest
 from tests.conftest import Hand, plate
 
-from sketchlathe.core.solid.taking import takeable
+from sketchlathe.core.solid.projecting import takeable
 
 
 def offers(hand: Hand, sketch: str) -> list[dict[str, Any]]:

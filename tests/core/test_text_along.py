@@ -9,9 +9,9 @@ import pytest
 from tests.hand import ORIGIN, Hand
 
 from sketchlathe.core.errors import BadInput
-from sketchlathe.core.model.edits.sketching import Numbering
+from sketchlathe.core.model.edits.fresh import Numbering
 from sketchlathe.core.sketch.changes.copying import clipped, pasted
-from sketchlathe.core.sketch.lettering import outlines, straight, width_of
+from sketchlathe.core.sketch.curves.lettering import outlines, straight, width_of
 
 
 def lettered(tool="circle", *places, words="NORTH", size="5", at=(20.0, 0.0), **options):

@@ -137,7 +137,7 @@ def test_level_with_the_middle_of_a_line_follows_that_middle(hand: Hand, s: str)
 
 
 def test_a_hole_drawn_at_the_centre_of_the_solid_follows_it(hand: Hand) -> None:
-    from sketchlathe.core.solid.taking import takeable
+    from sketchlathe.core.solid.projecting import takeable
 
     hand = plate()
     boss = hand.round(hand.face((0, 0, 1)), 20, 20, 6, distance="4 mm")

@@ -6,10 +6,11 @@ import numpy as np
 import pytest
 from tests.conftest import Hand, plate
 
+from sketchlathe.core.amounts.materials import MATERIALS, found
+from sketchlathe.core.amounts.weighing import Units, Weighed, rows, together, weighed
 from sketchlathe.core.errors import BadInput, NotFound, Refused
-from sketchlathe.core.inspect.materials import MATERIALS, found, key_for, material_of, materials_of
 from sketchlathe.core.inspect.report import part_report
-from sketchlathe.core.inspect.weighing import Units, Weighed, rows, together, weighed
+from sketchlathe.core.model.made_of import key_for, material_of, materials_of
 from sketchlathe.core.solid.measuring import measures
 
 PI = math.pi

@@ -17,8 +17,8 @@ from tests.hand import plate
 
 import sketchlathe.store
 from sketchlathe.core.errors import BadInput
+from sketchlathe.core.making.results import BuildCache
 from sketchlathe.core.model.building import build
-from sketchlathe.core.model.results import BuildCache
 from sketchlathe.core.solid.measuring import volume
 from sketchlathe.service import modelling, shelf
 from sketchlathe.store import Database

@@ -10,8 +10,8 @@ from sqlalchemy import update
 from tests.batteries import formulas
 from tests.hand import Hand, plate
 
+from sketchlathe.core.making.results import BuildCache
 from sketchlathe.core.model.building import build
-from sketchlathe.core.model.results import BuildCache
 from sketchlathe.service import modelling, shelf
 from sketchlathe.store import ModelRow
 
@@ -101,7 +101,7 @@ def test_every_kind_of_step_is_undone_and_redone(database, person, project, monk
 
 def taking_part() -> Hand:
     """A boss on a plate, and a sketch on it that takes the boss's rim and hangs a hole on its centre."""
-    from sketchlathe.core.solid.taking import takeable
+    from sketchlathe.core.solid.projecting import takeable
 
     hand = plate()
     hand.do("add_parameter", name="high", formula="6 mm")

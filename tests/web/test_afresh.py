@@ -10,10 +10,10 @@ from pathlib import Path
 import pytest
 from tests.hand import Hand, plate
 
-from sketchlathe.core.solid.placing import copied, scaling
-from sketchlathe.workers import Blobs, builds, keeping
-from sketchlathe.workers.answers import key_of
+from sketchlathe.core.solid.transforms import copied, scaling
+from sketchlathe.workers import Blobs, builds, caches
 from sketchlathe.workers.jobs import Desk
+from sketchlathe.workers.kept_answers import key_of
 from sketchlathe.workers.requests import BuildPart
 
 
@@ -41,14 +41,14 @@ def test_the_volume_of_the_picture_comes_with_it(tmp_path, rounded: bool) -> Non
 
 
 def test_a_damaged_result_is_seen_and_built_afresh(tmp_path) -> None:
-    keeping.forget()
+    caches.forget()
     asked = asked_of(plate(), tmp_path)
     (good,) = builds.build_part(asked, Desk(Blobs(tmp_path)))["bodies"]
     # the kept solid is damaged, and asked for again by somebody who has no answer
-    key, result = next((k, r) for k, r in keeping.CACHE._kept.items() if r.bodies and r.bodies[0].id == good["id"])
+    key, result = next((k, r) for k, r in caches.CACHE._kept.items() if r.bodies and r.bodies[0].id == good["id"])
     wrong = copied(result.bodies[0], scaling((0, 0, 0), 1.01), good["id"])
-    keeping.CACHE.put(dataclasses.replace(result, bodies=(wrong,)))
-    keeping._MEASURED.clear()
+    caches.CACHE.put(dataclasses.replace(result, bodies=(wrong,)))
+    caches._MEASURED.clear()
     Blobs(tmp_path).drop(key_of(asked.document, "p1"))
     (bad,) = builds.build_part(asked, Desk(Blobs(tmp_path)))["bodies"]
     volume, slack = told(tmp_path, bad)

@@ -175,7 +175,7 @@ def test_what_is_too_large_for_a_persons_room_is_refused_whole(database, workers
     from sketchlathe.service import quotas, shelf
 
     person = accounts.sign_up(database, "Nel", f"{secrets.token_hex(4)}@weather-post.example", "a good password")
-    quotas.give(database, person.email, None, 1)
+    accounts.give_room(database, person.email, None, 1)
     with database.transaction() as session, pytest.raises(TooFull, match="of the 1 MB"):
         quotas.check_room(session, person.id, 1_200_000)
     project = shelf.projects(database, person.id)[0][0]

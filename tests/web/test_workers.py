@@ -13,6 +13,7 @@ from pathlib import Path
 import pytest
 from tests.conftest import plate
 
+from sketchlathe.ports import free_port
 from sketchlathe.service import modelling, shelf
 from sketchlathe.service.building import Builder
 from sketchlathe.workers import Blobs, LocalEngine, LocalWorkers
@@ -216,7 +217,7 @@ class Served:
     """A server process of its own, as ``./lathe serve`` starts it."""
 
     def __init__(self, url: str, folder: Path) -> None:
-        self.port = _free_port()
+        self.port = free_port()
         self._command = [
             sys.executable,
             "-m",
@@ -246,14 +247,6 @@ class Served:
     def kill(self) -> None:
         os.killpg(self.process.pid, signal.SIGKILL)
         self.process.wait()
-
-
-def _free_port() -> int:
-    import socket
-
-    with socket.socket() as probe:
-        probe.bind(("127.0.0.1", 0))
-        return probe.getsockname()[1]
 
 
 def test_a_killed_server_loses_nothing_acknowledged(database, database_url, tmp_path) -> None:

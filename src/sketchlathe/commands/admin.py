@@ -17,7 +17,7 @@ def _said(has: Holding) -> str:
 
 def run(argv: list[str]) -> int:
     """``./lathe admin list | make NAME EMAIL | lock EMAIL | unlock EMAIL | reset EMAIL | quota EMAIL``"""
-    from ..service import accounts, quotas
+    from ..service import accounts
 
     parser = argparse.ArgumentParser(prog="lathe admin", description=__doc__)
     add_database(parser)
@@ -47,7 +47,7 @@ def run(argv: list[str]) -> int:
         for given in (options.models, options.megabytes):
             if given is not None and not 0 <= given <= 10_000_000:
                 raise BadInput("A quota is a number from 0 (as everybody) up.")
-        say(_said(quotas.give(database, options.email, options.models, options.megabytes)))
+        say(_said(accounts.give_room(database, options.email, options.models, options.megabytes)))
         return 0
     if options.what in ("lock", "unlock"):
         person = accounts.lock(database, options.email, shut=options.what == "lock")

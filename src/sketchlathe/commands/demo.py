@@ -7,7 +7,6 @@ import contextlib
 import os
 import secrets
 import signal
-import socket
 import subprocess
 import sys
 import threading
@@ -15,6 +14,7 @@ from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 from ..core.errors import Trouble
+from ..ports import free_port
 from ..store import Database
 from ..store.cluster import Cluster, check_port
 
@@ -35,13 +35,6 @@ def lasting_secret(folder: Path) -> str:
         new.write_text(secrets.token_hex(32))
         new.replace(path)
     return path.read_text().strip()
-
-
-def free_port() -> int:
-    """A port of loopback that nobody uses."""
-    with socket.socket() as probe:
-        probe.bind(("127.0.0.1", 0))
-        return int(probe.getsockname()[1])
 
 
 def say(text: str) -> None:

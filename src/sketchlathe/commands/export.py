@@ -8,11 +8,11 @@ from pathlib import Path
 from ..core.errors import BadInput
 from ..core.exchange import outlines
 from ..core.exchange.base import DEFAULT_ANGLE, DEFAULT_CHORD, FORMATS, Export, Format, separately
+from ..core.frames import frame_on
+from ..core.making.results import BuildCache, PartBuild
 from ..core.model.building import build
 from ..core.model.document import Model, Part
-from ..core.model.results import BuildCache, PartBuild
 from ..core.registry import kind_of
-from ..core.solid.frames import frame_on
 from ..core.steps.sketch import SketchStep
 from .inspect import read_file
 

@@ -11,10 +11,10 @@ from ..core.errors import BadInput
 from ..core.exchange.archive import load_archive
 from ..core.exchange.modelfile import load_model
 from ..core.inspect.report import part_report
+from ..core.making.results import BuildCache
 from ..core.model.building import build
 from ..core.model.document import Model, new_model
 from ..core.model.edits import apply_edit, parse_edit
-from ..core.model.results import BuildCache
 
 
 def read_file(path: str) -> Model:

@@ -17,7 +17,7 @@ SCRIPTS = ("src/sketchlathe/web/static/js", "tests/scripts")
 
 
 def run(argv: list[str]) -> int:
-    """``./lathe test [pytest options]``; without options also ruff, mypy, prettier, eslint and node's tests."""
+    """``./lathe test [pytest options]``; without options also ruff, mypy, import-linter, prettier, eslint and node's tests."""
     root = Path(os.environ.get("LATHE_ROOT", "."))
     python = sys.executable
     if not argv:
@@ -26,6 +26,7 @@ def run(argv: list[str]) -> int:
             ("ruff check", [python, "-m", "ruff", "check", *CODE]),
             ("ruff format", [python, "-m", "ruff", "format", "--check", *CODE]),
             ("mypy", [python, "-m", "mypy"]),
+            ("imports", [str(Path(python).parent / "lint-imports"), "--no-cache"]),
             ("prettier", [node, f"{tools}/prettier/bin/prettier.cjs", "--check", *SCRIPTS, "--log-level", "warn"]),
             ("eslint", [node, f"{tools}/eslint/bin/eslint.js", *SCRIPTS]),
             ("node --test", [node, "--test", "--test-reporter=dot", "tests/scripts/*.test.js"]),

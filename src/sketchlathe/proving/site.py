@@ -15,8 +15,8 @@ import urllib.parse
 import urllib.request
 from pathlib import Path
 
-from ..commands.demo import free_port
 from ..core.errors import Trouble
+from ..ports import free_port
 from ..store.cluster import Cluster
 from ..store.queue_server import QueueServer
 from .processes import below

@@ -227,3 +227,15 @@ def find_person(database: Database, person_id: str) -> Person | None:
     """The person with this id."""
     with database.transaction() as session:
         return session.get(Person, person_id)
+
+
+def give_room(database: Database, email: str, models: int | None, megabytes: int | None) -> Holding:
+    """Let somebody have another number of models or megabytes (0: what everybody may)."""
+    with database.transaction() as session:
+        person = by_email(session, email)
+        if models is not None:
+            person.quota_models = models or None
+        if megabytes is not None:
+            person.quota_mb = megabytes or None
+        session.flush()
+        return holding(session, person.id)

@@ -15,7 +15,7 @@ from ..core.inspect.flexing import Outcome
 from ..core.model.document import Model
 from ..core.model.edits import apply_edit, parse_edit
 from ..core.model.edits.steps import AddStep, made_step
-from ..workers import Engine, WorkerTrouble, answers
+from ..workers import Engine, WorkerTrouble, kept_answers
 from ..workers import requests as ask
 from ..workers.answering import fate
 from ..workers.contract import Answer, OfPart
@@ -69,7 +69,7 @@ class Builder:
             return known
         opened.model.part(part_id)
         # what any worker answered before needs none now: a model opens at once, however busy the workers are
-        at_hand = answers.built(self.blobs, self.blobs.keep_document(opened.text), part_id)
+        at_hand = kept_answers.built(self.blobs, self.blobs.keep_document(opened.text), part_id)
         if at_hand is not None:
             result = {**at_hand, "cold": True}
         else:
@@ -110,7 +110,7 @@ class Builder:
         revision, document = told or (-1, "")
         if (mine or {"revision": -1})["revision"] >= revision or revision > opened.revision:
             return mine
-        theirs = answers.built(self.blobs, document, part_id)
+        theirs = kept_answers.built(self.blobs, document, part_id)
         return {**theirs, "revision": revision} if theirs is not None else mine
 
     def preview(

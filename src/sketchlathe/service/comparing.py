@@ -17,6 +17,7 @@ from ..workers import Blobs
 from . import looking, modelling, shelf
 from .building import Builder
 from .modelling import Opened
+from .rights import own_model
 
 _BLOCK = 1_000_000
 """What is new on a copy is numbered from a block of its own, so that a step means the same there and in the original.
@@ -69,7 +70,7 @@ def _same_part(model: Model, like: Model, part_id: str) -> Part:
 def _related(database: Database, person_id: str, one: str, other: str) -> bool:
     """Whether one model is a copy of the other for trying something on."""
     with database.transaction() as session:
-        rows = [shelf.own_model(session, person_id, id) for id in (one, other)]
+        rows = [own_model(session, person_id, id) for id in (one, other)]
         origins = [row.origin["model"] if row.origin else "" for row in rows]
     return origins[0] == other or origins[1] == one
 
@@ -106,7 +107,7 @@ def _kept_file(blobs: Blobs, key: str) -> Model:
 def try_copy(database: Database, person_id: str, model_id: str) -> ModelRow:
     """A copy that knows its origin."""
     with database.transaction() as session:
-        row = shelf.own_model(session, person_id, model_id)
+        row = own_model(session, person_id, model_id)
         model = read_model(row.document)
         first = (model.next_id // _BLOCK + random.randint(1, 900)) * _BLOCK
         name = f"{row.name[:110]}, tried"
@@ -122,7 +123,7 @@ def try_copy(database: Database, person_id: str, model_id: str) -> ModelRow:
 def origin_of(database: Database, person_id: str, model_id: str) -> dict[str, Any] | None:
     """What a model is a copy of: {model, revision, name, newest}; None where it is none, or that one is gone."""
     with database.transaction() as session:
-        origin = shelf.own_model(session, person_id, model_id).origin
+        origin = own_model(session, person_id, model_id).origin
         row = session.get(ModelRow, origin["model"]) if origin else None
         if origin is None or row is None or row.owner_id != person_id or row.binned is not None:
             return None

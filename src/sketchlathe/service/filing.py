@@ -7,7 +7,6 @@ from typing import Any
 from ..core.errors import BadInput, Stopped
 from ..core.exchange import FORMATS, file_stem
 from ..core.exchange.base import DEFAULT_ANGLE, DEFAULT_CHORD
-from ..core.model.document import body_title
 from ..workers import WorkerTrouble
 from ..workers import requests as ask
 from .building import Builder
@@ -48,7 +47,7 @@ def export(
         more.append(opened.model.title_of(part.step(how["sketch"]).id))
     more += [word for word in ("face", "section") if how.get(word)]
     if how.get("body"):
-        more.append(body_title(opened.model, how["body"]))
+        more.append(opened.model.title_of_body(how["body"]))
     if format_class.of == "outline" and not more:
         raise BadInput(f"{format_class.word} is a flat drawing: choose a sketch, a face or a section.")
     data = builder.ask(opened, ask.ExportPart, part_id, format=format_kind, how=how, ticket=ticket, patient=patient)

@@ -8,8 +8,8 @@ from typing import Any
 
 from ..core.errors import BadInput
 from ..core.inspect.flexing import Outcome, Reach, corners, reaches, span_of
-from ..core.inspect.knobs import Knob, knobs
 from ..core.model.document import Model
+from ..core.model.knobs import Knob, knobs
 from .modelling import Opened
 from .studies import Turn
 

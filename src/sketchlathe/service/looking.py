@@ -9,11 +9,11 @@ from pydantic import ValidationError
 
 from ..core.errors import BadInput, NotFound
 from ..core.exchange import file_stem
+from ..core.frames import frame_on
 from ..core.inspect.figures import figure_of, goal_of
 from ..core.inspect.lightening import Must
 from ..core.model.measurements import Thing
 from ..core.sketch.curves import CURVES
-from ..core.solid.frames import frame_on
 from ..workers import requests as ask
 from .building import Builder
 from .modelling import Opened

@@ -24,7 +24,7 @@ from ..core.model.patches import difference
 from ..store import Database, ModelRow, Person, Revision
 from ..store.tables import Snapshot, now
 from . import quotas
-from .shelf import own_model
+from .rights import own_model
 
 UNDO_LIMIT = 500
 SNAPSHOT_EVERY = 100  # revisions from one whole document to the next

@@ -10,7 +10,7 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from ..core.errors import Refused
-from ..store import Database, ModelRow, Person, Revision
+from ..store import ModelRow, Person, Revision
 
 MODELS, MEGABYTES = 1000, 1000
 LARGE = 100_000  # bytes of an edit from which on its room is looked at
@@ -69,17 +69,3 @@ def _check_room(has: Holding, size: int) -> None:
             f"Your models take {has.megabytes:.0f} MB of the {has.most_megabytes} MB that one person may have here, and "
             f"this would take more: {_ASK}"
         )
-
-
-def give(database: Database, email: str, models: int | None, megabytes: int | None) -> Holding:
-    """Let somebody have another number of models or megabytes (0: what everybody may)."""
-    from .accounts import by_email
-
-    with database.transaction() as session:
-        person = by_email(session, email)
-        if models is not None:
-            person.quota_models = models or None
-        if megabytes is not None:
-            person.quota_mb = megabytes or None
-        session.flush()
-        return holding(session, person.id)

@@ -7,34 +7,17 @@ from sqlalchemy import Text, cast, func, or_, select
 from sqlalchemy.dialects.postgresql import JSONPATH
 from sqlalchemy.orm import Session
 
-from ..core.errors import BadInput, NotFound, Refused
+from ..core.errors import BadInput, Refused
 from ..core.model.document import Model, new_model
 from ..core.quantity.units import LengthUnit
 from ..store import Database, ModelRow, Project, Revision
 from ..store.tables import now
 from . import quotas
 from .accounts import clean
+from .modelling import change
+from .rights import own_model, own_project
 
 NAMES = "$.parts[*].**.name"  # of parts and steps
-GONE_PROJECT = "There is no such project on your Shelf."
-GONE_MODEL = "There is no such model on your Shelf."
-
-
-def own_project(session: Session, person_id: str, project_id: str) -> Project:
-    """A project of this person's; somebody else's is as good as none."""
-    project = session.get(Project, project_id)
-    if project is None or project.owner_id != person_id:
-        raise NotFound(GONE_PROJECT)
-    return project
-
-
-def own_model(session: Session, person_id: str, model_id: str, *, lock: bool = False) -> ModelRow:
-    """A model of this person's; somebody else's is as good as none."""
-    query = select(ModelRow).where(ModelRow.id == model_id, ModelRow.owner_id == person_id)
-    row = session.scalar(query.with_for_update() if lock else query)
-    if row is None:
-        raise NotFound(GONE_MODEL)
-    return row
 
 
 def _checked_name(name: str, what: str) -> str:
@@ -167,8 +150,6 @@ def add_model(session: Session, person_id: str, project_id: str, model: Model, s
 
 def rename_model(database: Database, person_id: str, model_id: str, name: str) -> None:
     """Give a model another name (a revision like any edit)."""
-    from .modelling import change
-
     change(database, person_id, model_id, None, {"kind": "rename_model", "name": _checked_name(name, "model")})
 
 

@@ -7,17 +7,17 @@ import binascii
 from typing import Any
 
 from ..core.errors import BadInput, NotFound
+from ..core.making.results import digest_of
 from ..core.model.edits import parse_edit
 from ..core.model.edits.sketching import DrawCurve, with_drawn
-from ..core.model.results import digest_of
 from ..core.quantity import evaluate, show
 from ..core.quantity.units import ANGLE, LENGTH
 from ..core.sketch.changes.chains import connected
 from ..core.sketch.changes.copying import clipped
 from ..core.sketch.changes.trimming import stretch_path
+from ..core.sketch.curves.lettering import FONTS
 from ..core.sketch.dimensioning import propose
 from ..core.sketch.document import Sketch
-from ..core.sketch.lettering import FONTS
 from ..core.sketch.moving import ways_to_move
 from ..core.sketch.solver.compiling import with_scalars
 from ..core.sketch.solver.drag import Drag

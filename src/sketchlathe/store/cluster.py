@@ -15,6 +15,7 @@ import subprocess
 from pathlib import Path
 
 from ..core.errors import Trouble
+from ..ports import free_port
 
 
 class Cluster:
@@ -78,7 +79,7 @@ class Cluster:
             self._make()
         if self.alive():
             self.stop()  # left over from a run that was killed: start afresh on a port we know
-        self.port = port or _free_port()
+        self.port = port or free_port()
         options = (
             f"-c listen_addresses=127.0.0.1 -c port={self.port} -c unix_socket_directories={self.folder} "
             f"-c max_connections=120 -c shared_buffers=64MB"
@@ -158,12 +159,6 @@ def _binaries() -> Path:
     if not versions:
         raise Trouble("PostgreSQL is not installed: apt-get install -y postgresql")
     return versions[-1].parent
-
-
-def _free_port() -> int:
-    with socket.socket() as probe:
-        probe.bind(("127.0.0.1", 0))
-        return int(probe.getsockname()[1])
 
 
 def check_port(host: str, port: int) -> None:

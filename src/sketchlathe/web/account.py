@@ -13,14 +13,14 @@ from ..core.errors import BadInput, NotFound, Trouble
 from ..service import accounts
 from ..store import Person
 from . import limits
-from .answers import database
+from .replies import database
 
 blueprint = Blueprint("account", __name__)
 
 
 def enter(person: Person) -> ResponseReturnValue:
     """Sign this browser in."""
-    from .app import SignedIn
+    from .signed_in import SignedIn
 
     was_in = session.get("was_in")
     session.clear()

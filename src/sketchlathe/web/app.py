@@ -9,7 +9,7 @@ from urllib.parse import urlsplit
 
 from flask import Flask, g, redirect, request, session, url_for
 from flask.typing import ResponseReturnValue
-from flask_login import LoginManager, UserMixin, current_user, login_user
+from flask_login import LoginManager, current_user, login_user
 from flask_talisman import Talisman
 from flask_wtf.csrf import CSRFError, CSRFProtect
 from werkzeug.exceptions import HTTPException, RequestEntityTooLarge
@@ -27,13 +27,14 @@ from ..service.replaying import replay
 from ..service.studies import Studies
 from ..store import Database, DatabaseGone
 from ..workers import LocalEngine, LocalWorkers
-from ..workers.blobs import blobs_at
+from ..workers.blob_places import blobs_at
 from ..workers.distributed import DistributedEngine
 from ..workers.exchange import QueueGone
 from . import account, bench, elsewhere, exchange, files, panels, printing, proving, shelf, socket, varying, watching
-from .answers import check_text, problem, wants_json
 from .elsewhere import Provider
 from .limits import limiter
+from .replies import check_text, problem, wants_json
+from .signed_in import SignedIn
 
 LOOPBACK = {"127.0.0.1", "::1"}
 DEMO = "demo"  # in place of a token
@@ -60,19 +61,6 @@ class Settings:
     passwords: bool = True  # accounts of this server; else only those of the provider
     provider: Provider | None = None
     printer_port: int = 0  # where a printer answers on loopback; 0 for none
-
-
-class SignedIn(UserMixin):
-    """The signed-in person, as Flask-Login wants it."""
-
-    def __init__(self, id: str, name: str, token: str) -> None:
-        self.id = id
-        self.name = name
-        self.token = token
-
-    def get_id(self) -> str:
-        """What the cookie holds: who, and the proof."""
-        return f"{self.id}:{self.token}"
 
 
 def create_app(settings: Settings, database: Database, workers: LocalWorkers | None) -> Flask:

@@ -9,23 +9,24 @@ from flask.typing import ResponseReturnValue
 from flask_login import login_required
 from markupsafe import Markup
 
+from ..core.amounts.materials import MATERIALS
 from ..core.bringing import describe_readers
 from ..core.errors import BadInput
 from ..core.exchange.base import describe_formats
-from ..core.inspect.materials import MATERIALS, materials_of
-from ..core.model.acts import describe_acts
+from ..core.frames import ORIGIN_PLANES
+from ..core.model.edits.base import describe_acts
 from ..core.model.edits.steps import standings
+from ..core.model.made_of import materials_of
 from ..core.quantity.units import handy
 from ..core.registry import kind_of
+from ..core.sizes.tables import describe_tables
 from ..core.sketch.tools import describe_tools, families
 from ..core.sketch.view import describe_constraints
-from ..core.solid.frames import ORIGIN_PLANES
 from ..core.steps.base import default_lengths, describe_steps, sentence_of, step_groups
-from ..core.steps.size_tables import describe_tables
 from ..service import comparing, looking, modelling, shelf, sketching
 from ..service.modelling import Opened
-from .answers import builder, database, json_body, me, open_model, ticket_of
 from .panels import asked_for, filled
+from .replies import builder, database, json_body, me, open_model, ticket_of
 
 blueprint = Blueprint("bench", __name__)
 

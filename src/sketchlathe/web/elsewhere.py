@@ -14,7 +14,7 @@ from flask.typing import ResponseReturnValue
 from ..core.errors import BadInput
 from ..service import accounts
 from .account import enter
-from .answers import database
+from .replies import database
 
 blueprint = Blueprint("elsewhere", __name__)
 NOT_THERE = "The sign-in of {} did not work just now: try again, or sign in with a password."

@@ -14,8 +14,8 @@ from ..core.errors import BadInput
 from ..core.exchange.base import DEFAULT_ANGLE, DEFAULT_CHORD
 from ..service import filing, modelling
 from ..service.looking import section_frame
-from .answers import builder, database, json_body, me, open_model, ticket_of
 from .bench import changed
+from .replies import builder, database, json_body, me, open_model, ticket_of
 
 blueprint = Blueprint("exchange", __name__)
 

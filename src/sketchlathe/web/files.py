@@ -15,7 +15,7 @@ from flask.typing import ResponseReturnValue
 from flask_login import login_required
 from markupsafe import Markup
 
-from .answers import builder
+from .replies import builder
 
 blueprint = Blueprint("files", __name__)
 STATIC = Path(__file__).parent / "static"

@@ -13,12 +13,12 @@ from flask import Blueprint, render_template, request
 from flask.typing import ResponseReturnValue
 from flask_login import login_required
 
-from ..core.inspect import answers, weighing
-from ..core.inspect.materials import material_of, said_of
+from ..core.amounts import answers, weighing
 from ..core.inspect.parts_list import as_rows, parts_list
-from ..core.model.document import Part, body_title
+from ..core.model.document import Part
 from ..core.model.edits.parameters import uses_of
 from ..core.model.edits.steps import standings
+from ..core.model.made_of import material_of, said_of
 from ..core.model.variants import is_taken
 from ..core.quantity.units import show
 from ..core.registry import kind_of
@@ -27,7 +27,7 @@ from ..core.steps.base import sentence_of
 from ..core.steps.sketch import SketchStep
 from ..service import modelling
 from ..service.modelling import Opened
-from .answers import builder, database, me, open_model
+from .replies import builder, database, me, open_model
 
 blueprint = Blueprint("panels", __name__)
 
@@ -154,7 +154,7 @@ def weigh(asked: Asked) -> str:
     return render_template(
         "panels/weigh.html", opened=asked.opened, part=part, rows=rows, built=built, wanted=wanted, units=units,
         material=_material(asked, wanted),
-        titles={b["id"]: body_title(model, b["id"]) for b in built["bodies"]} if built else {},
+        titles={b["id"]: model.title_of_body(b["id"]) for b in built["bodies"]} if built else {},
         length_units=weighing.LENGTH_UNITS, mass_units=weighing.MASS_UNITS,
     )  # fmt: skip
 

@@ -15,8 +15,8 @@ from ..core.exchange.base import describe_formats
 from ..core.printing.process import Process, described
 from ..service import laying
 from ..service.printing import PrinterLink
-from .answers import builder, json_body, me, open_model, part_asked, ticket_of
 from .exchange import as_download
+from .replies import builder, json_body, me, open_model, part_asked, ticket_of
 
 blueprint = Blueprint("printing", __name__)
 

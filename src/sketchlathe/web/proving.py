@@ -6,17 +6,17 @@ from flask import Blueprint, jsonify
 from flask.typing import ResponseReturnValue
 from flask_login import current_user, login_required
 
+from ..core.amounts import weighing
 from ..core.errors import BadInput
-from ..core.inspect import weighing
 from ..core.inspect.figures import figures_of
 from ..core.inspect.fits import USUAL_PLAY
 from ..core.quantity import evaluate
 from ..core.quantity.units import LENGTH, show
 from ..core.steps.base import full_sentence
 from ..service import laying, looking, modelling
-from .answers import builder, database, json_body, me, open_model, ticket_of
 from .exchange import as_download
 from .panels import weighed_of
+from .replies import builder, database, json_body, me, open_model, ticket_of
 
 blueprint = Blueprint("proving", __name__)
 

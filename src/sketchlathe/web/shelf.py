@@ -18,7 +18,8 @@ from ..core.model.edits.bringing import model_of_file
 from ..core.quantity.units import LengthUnit
 from ..service import filing, looking, modelling
 from ..service import shelf as service
-from .answers import builder, database, me, ticket_of
+from ..service.rights import own_model
+from .replies import builder, database, me, ticket_of
 
 blueprint = Blueprint("shelf", __name__)
 
@@ -182,7 +183,7 @@ def picture(model_id: str) -> ResponseReturnValue:
     """The picture on the card: kept, or drawn now."""
     opened = modelling.open_model(database(), me(), model_id)
     with database().transaction() as session:
-        row = service.own_model(session, me(), model_id)
+        row = own_model(session, me(), model_id)
         png = row.picture if row.picture_revision == row.revision else None
     if png is None:
         try:

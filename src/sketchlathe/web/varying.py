@@ -12,21 +12,21 @@ from flask import Blueprint, Response, current_app, jsonify, redirect, request, 
 from flask.typing import ResponseReturnValue
 from flask_login import login_required
 
+from ..core.amounts import weighing
 from ..core.bringing import describe_readers
 from ..core.errors import BadInput, NotFound, Trouble
 from ..core.exchange import FORMATS
 from ..core.exchange.archive import load_archive
 from ..core.exchange.base import file_stem, plain_name
 from ..core.exchange.modelfile import load_model
-from ..core.inspect import weighing
 from ..core.model.edits.bringing import model_of_file
 from ..core.model.variants import as_csv, is_taken, table_of, variant_of
 from ..service import comparing, filing, flexing, laying, looking, modelling, replaying, shelf
 from ..service.modelling import Opened
 from ..service.studies import Studies
-from .answers import builder, database, json_body, me, open_model, ticket_of
 from .exchange import as_download
 from .panels import weighed_of
+from .replies import builder, database, json_body, me, open_model, ticket_of
 
 blueprint = Blueprint("varying", __name__)
 

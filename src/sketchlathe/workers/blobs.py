@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import contextlib
-import functools
 import gzip
 import hashlib
 import json
@@ -15,7 +14,7 @@ from pathlib import Path
 from typing import Any
 
 from ..core.errors import Trouble
-from ..core.model.results import digest_of
+from ..core.making.results import digest_of
 
 KEPT_BYTES = 4 << 30
 SPARED = 600.0  # seconds since its last use during which nothing is trimmed: a page may be about to ask for it
@@ -205,13 +204,3 @@ class Blobs:
                 return
             path.unlink(missing_ok=True)
             surplus -= stat.st_size
-
-
-@functools.lru_cache(maxsize=8)
-def blobs_at(place: str) -> Blobs:
-    """The store at a place: a folder, or a bucket (``s3://...``)."""
-    if place.startswith("s3://"):
-        from .bucket import Bucket
-
-        return Bucket(place)
-    return Blobs(Path(place))

@@ -8,16 +8,17 @@ from typing import Any
 
 import numpy as np
 
+from ..core.advice import Advice
 from ..core.errors import CannotBuild, Trouble
+from ..core.making.context import Context
+from ..core.making.references import find_faces
+from ..core.making.results import PartBuild, StepResult, digest_of
 from ..core.mesh.message import message
 from ..core.mesh.showing import pack_surface
 from ..core.mesh.surface import Surface
-from ..core.model.advice import Advice
 from ..core.model.advising import advise
 from ..core.model.document import Model, Part, origin_of
 from ..core.model.measurements import Thing, measure
-from ..core.model.references import find_faces
-from ..core.model.results import PartBuild, StepResult, digest_of
 from ..core.solid import meshing
 from ..core.solid.digest import digest, pick_of_face
 from ..core.solid.measuring import volume
@@ -25,10 +26,10 @@ from ..core.solid.morphing import alike, followed
 from ..core.solid.naming import Body
 from ..core.solid.packing import pack
 from ..core.steps.bring_part import blanks_for
-from . import answers, requests
+from . import kept_answers, requests
 from .blobs import Blobs
+from .caches import body_key, forget, has_solid, measured, stuff_of
 from .jobs import Desk, handles
-from .keeping import body_key, forget, has_solid, measured, stuff_of
 
 WORST = 0.02  # of a body's volume: a mesh laid over another that is off by more shows something else
 
@@ -40,8 +41,8 @@ def build_part(asked: requests.BuildPart, desk: Desk) -> requests.Built:
     What was answered once is kept there too, for all workers: a part opened again is shown from that, without the
     kernel. ``cold`` in the answer tells that this worker has not the solids themselves yet (see ``warm_part``).
     """
-    key = answers.key_of(asked.document, asked.part)
-    kept = answers.built(desk.blobs, asked.document, asked.part)
+    key = kept_answers.key_of(asked.document, asked.part)
+    kept = kept_answers.built(desk.blobs, asked.document, asked.part)
     if asked.afresh:
         for body in (kept or {"bodies": ()})["bodies"]:
             desk.blobs.drop_mesh(body["key"])
@@ -261,16 +262,17 @@ def settle_draft(asked: requests.SettleDraft, desk: Desk) -> dict[str, Any]:
 
     The part is built up to the step, not with it: a step that takes its worker down does so once, in its preview.
     """
-    _, part, built = desk.built(asked.document, asked.part, before=asked.step)
+    model, part, built = desk.built(asked.document, asked.part, before=asked.step)
     at = part.index(asked.step)
     before = built.steps[at - 1].bodies if at else ()
-    return part.steps[at].better_defaults(before, {r.step: r for r in built.steps[:at]}, asked.touched)
+    context = Context(model, before, {r.step: r for r in built.steps[:at]}, part.steps[at])
+    return part.steps[at].better_defaults(context, asked.touched)
 
 
 @handles(requests.FindTakeable)
 def find_takeable(asked: requests.FindTakeable, desk: Desk) -> list[dict[str, Any]]:
     """What an open sketch may take from the solids before it."""
-    from ..core.solid.taking import takeable
+    from ..core.solid.projecting import takeable
 
     _, part, built = desk.built(asked.document, asked.part)
     at = part.index(asked.step)

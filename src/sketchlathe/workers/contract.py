@@ -2,7 +2,7 @@
 
 A request is a frozen model that says all its handler needs; documents in it go by their digests (see ``blobs``). So it
 can be put into a queue, sent to another machine, and asked again after a worker's death. Handlers are in ``builds``,
-``proofs``, ``files``, ``prints``; the process that asks never loads them, or the kernel.
+``looking``, ``trying``, ``files``, ``prints``; the process that asks never loads them, or the kernel.
 """
 
 from __future__ import annotations

@@ -9,17 +9,17 @@ from typing import Any
 import numpy as np
 
 from ..core import bringing
+from ..core.blanks import FacePick
 from ..core.errors import Trouble
 from ..core.exchange import outlines
 from ..core.exchange.base import FORMATS, Export, separately
+from ..core.frames import Frame
 from ..core.inspect.picture import picture
 from ..core.mesh.surface import crowded_edges
 from ..core.solid import meshing
-from ..core.solid.frames import Frame
-from ..core.steps.blanks import FacePick
 from . import requests
+from .caches import colour_of, measured
 from .jobs import Desk, handles
-from .keeping import colour_of, measured
 
 
 @handles(requests.ReadFile)

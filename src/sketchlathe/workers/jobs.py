@@ -12,13 +12,14 @@ from dataclasses import dataclass, field
 from typing import TYPE_CHECKING, Any, TypeVar
 
 from ..core.errors import Trouble
-from . import allowance
-from .blobs import Blobs, blobs_at
+from . import cpu_limit
+from .blob_places import blobs_at
+from .blobs import Blobs
 from .contract import Answer, Request
 
 if TYPE_CHECKING:
+    from ..core.making.results import PartBuild
     from ..core.model.document import Model, Part
-    from ..core.model.results import PartBuild
 
 Asked = TypeVar("Asked", bound=Request[Any])
 HANDLERS: dict[type[Request[Any]], Callable[[Any, Desk], Any]] = {}
@@ -36,7 +37,7 @@ class Desk:
 
     def model(self, document: str) -> Model:
         """The model with this digest; the last few are kept."""
-        from .keeping import model_of
+        from .caches import model_of
 
         return model_of(document, self.text(document))
 
@@ -46,7 +47,7 @@ class Desk:
 
     def built(self, document: str, part: str, *, before: str = "") -> tuple[Model, Part, PartBuild]:
         """A part built as far as this worker has not built it before; ``before``: only up to that step."""
-        from .keeping import built_part
+        from .caches import built_part
 
         return built_part(self, document, part, before=before)
 
@@ -54,9 +55,9 @@ class Desk:
         """Say where the work is, so that whoever watches knows it after a crash; the next step
         has its time from here.
         """
-        from .keeping import write_note
+        from .caches import write_note
 
-        allowance.renew()
+        cpu_limit.renew()
         write_note(self.note, {"title": title, "number": number, "count": count, **more})
 
 

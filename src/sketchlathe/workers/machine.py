@@ -22,7 +22,7 @@ import redis
 from celery.exceptions import SecurityWarning  # type: ignore[import-untyped]
 
 from . import exchange, jobs, wire
-from .blobs import blobs_at
+from .blob_places import blobs_at
 from .contract import Lane
 from .exchange import BEAT, HEAD, STOP, Ask
 from .pool import LocalWorkers

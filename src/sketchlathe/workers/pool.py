@@ -24,7 +24,7 @@ from typing import Any, get_args
 
 from pebble import ProcessExpired, ProcessPool
 
-from . import allowance
+from . import cpu_limit
 from .contract import Lane, WorkerTrouble
 from .turns import Turn, Turns
 
@@ -53,7 +53,7 @@ def _start(memory_bytes: int, modules: tuple[str, ...], settings: dict[str, str]
 
 def _allowed(seconds: float, job: Callable[..., Any], *args: Any) -> Any:
     """In a worker: a job, with so many seconds of computing for each of its steps."""
-    allowance.grant(seconds)
+    cpu_limit.grant(seconds)
     return job(*args)
 
 
@@ -184,7 +184,7 @@ class LocalWorkers:
     def _once(self, mine: _Job, place: int, job: Callable[..., Any], args: tuple[Any, ...], seconds: float) -> Any:
         note = str(self._notes / uuid.uuid4().hex)
         pool = self._pool(place)
-        patience = allowance.PATIENCE * {"ask": 1, "long": 4, "patient": 10}[LANES[place // self.lanes]]
+        patience = cpu_limit.PATIENCE * {"ask": 1, "long": 4, "patient": 10}[LANES[place // self.lanes]]
         try:
             future = pool.schedule(_allowed, args=(seconds, job, *args, note), timeout=seconds * patience)
         except RuntimeError:
@@ -200,7 +200,7 @@ class LocalWorkers:
         except FutureTimeout:
             raise WorkerTrouble("timeout", _read(note)) from None
         except ProcessExpired as end:
-            reason = {allowance.ENDED: "timeout", **dict.fromkeys(_BY_HAND, "killed")}.get(end.exitcode, "crashed")
+            reason = {cpu_limit.ENDED: "timeout", **dict.fromkeys(_BY_HAND, "killed")}.get(end.exitcode, "crashed")
             raise WorkerTrouble(reason, _read(note)) from None
         except CancelledError:
             raise WorkerTrouble("stopped", _read(note)) from None

@@ -1,7 +1,7 @@
 """What the forkserver imports once, so that a new worker answers in a tenth of a second."""
 
-from . import builds, files, keeping, prints, proofs
+from . import builds, caches, files, looking, prints, trying
 
-__all__ = ["builds", "files", "prints", "proofs"]
+__all__ = ["builds", "files", "looking", "prints", "trying"]
 
-keeping.prepare()
+caches.prepare()

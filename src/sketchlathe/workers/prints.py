@@ -12,22 +12,22 @@ import numpy as np
 
 from ..core.errors import BadInput, Trouble
 from ..core.inspect import fits
-from ..core.inspect.materials import made_of
+from ..core.making.results import PartBuild, digest_of
 from ..core.mesh.showing import pack_surface
 from ..core.mesh.surface import Surface
-from ..core.model.document import Model, Part, body_title
-from ..core.model.results import PartBuild, digest_of
+from ..core.model.document import Model, Part
+from ..core.model.made_of import made_of
 from ..core.printing import gcode, layers, laying, plates, printable, readiness, remedies
 from ..core.printing.process import Process, process_of
 from ..core.solid import fitting
 from ..core.solid.kernel import FACE, Shape, mapped
 from ..core.solid.naming import Body
-from ..core.solid.placing import original_of
+from ..core.solid.transforms import original_of
 from . import requests
 from .blobs import Blobs
 from .builds import body_facts, reference_facts
+from .caches import measured, stuff_of
 from .jobs import Desk, handles
-from .keeping import measured, stuff_of
 
 
 def _raw(part: Part, built: PartBuild) -> printable.Printable:
@@ -71,7 +71,7 @@ def _laid(
         shapes = [_by_itself(b) for b in built.bodies]
         meshes = {key: printable.printable([body]) for key, body in reversed(shapes)}
         keys = [key for key, _ in shapes]
-        titles = [body_title(model, b.id) for b in built.bodies]
+        titles = [model.title_of_body(b.id) for b in built.bodies]
         by_hand = {i: moved[b.id] for i, b in enumerate(built.bodies) if b.id in moved}
         beds = plates.lay_out([meshes[key] for key in keys], titles, keys, how, by_hand)
         at = min(max(int(number), 1), len(beds)) if number.isdecimal() else 1
@@ -123,7 +123,7 @@ def _between(model: Model, bodies: Sequence[Body], line: float) -> list[readines
     """What is wrong between bodies: they overlap, or come so near that they fuse in printing."""
     found = []
     for pair in fitting.pairs(bodies, line):
-        names = f"{body_title(model, pair.one.id)} and {body_title(model, pair.other.id)}"
+        names = f"{model.title_of_body(pair.one.id)} and {model.title_of_body(pair.other.id)}"
         if pair.shared:
             found.append(
                 readiness.Finding("bodies", False, f"Overlap: {names}", f"{pair.shared:.3g} mm³ belong to both")

@@ -11,13 +11,13 @@ from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING, Any, ClassVar, NamedTuple
 
 from ..errors import CannotBuild
-from ..inspect.materials import colour_for, key_for
-from ..model.document import body_title, origin_of
+from ..model.document import origin_of
+from ..model.made_of import colour_for, key_for
 from ..registry import Registry, kind_of
 
 if TYPE_CHECKING:
+    from ..making.results import PartBuild
     from ..model.document import Model, Part
-    from ..model.results import PartBuild
     from ..solid.naming import Body
     from .outlines import Outline
 
@@ -47,7 +47,7 @@ class Export:
             return own
         source, _ = origin_of(self.model, self.part, body)
         if source is not self.part:
-            return body_title(self.model, body.id, source)
+            return self.model.title_of_body(body.id, source)
         if (self.built is not None and len(self.built.bodies) > 1) or len(self.bodies) > 1:
             everything = self.built.bodies if self.built is not None else self.bodies
             number = next((i for i, b in enumerate(everything, 1) if b.id == body.id), 1)
@@ -77,7 +77,7 @@ class Alike(NamedTuple):
 
 def alike(export: Export) -> list[Alike]:
     """The bodies by shape, equal copies of one finish together."""
-    from ..solid.placing import original_of
+    from ..solid.transforms import original_of
 
     groups: dict[tuple[str, ...], list[Body]] = {}
     for body in export.bodies:

@@ -7,7 +7,8 @@ from typing import Any, ClassVar
 
 import numpy as np
 
-from ..inspect.materials import FINISHES, key_for, material_of
+from ..amounts.materials import FINISHES
+from ..model.made_of import key_for, material_of
 from .base import FORMATS, Export, Format, require_solid
 
 _FLOAT, _UINT, _ARRAY, _INDEX = 5126, 5125, 34962, 34963

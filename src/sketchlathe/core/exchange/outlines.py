@@ -10,10 +10,10 @@ from ..errors import BadInput, CannotBuild
 from ..sketch.curves import CURVES, Piece
 
 if TYPE_CHECKING:
-    from ..model.results import PartBuild
-    from ..solid.frames import Frame
+    from ..blanks import FacePick
+    from ..frames import Frame
+    from ..making.results import PartBuild
     from ..solid.naming import Body
-    from ..steps.blanks import FacePick
 
 
 @dataclass(frozen=True)
@@ -49,10 +49,10 @@ def of_sketch(built: PartBuild, step_id: str, title: str) -> Outline:
 
 def of_face(bodies: Iterable[Body], pick: FacePick, title: str) -> Outline:
     """The edges round a flat face, seen straight on."""
-    from ..model.references import find_faces
+    from ..making.references import find_faces
     from ..solid.digest import frame_of_face
     from ..solid.kernel import EDGE, FACE, each, mapped
-    from ..solid.taking import curve_of
+    from ..solid.projecting import curve_of
 
     found = find_faces(pick, tuple(bodies)).faces
     curves = []
@@ -68,8 +68,8 @@ def of_face(bodies: Iterable[Body], pick: FacePick, title: str) -> Outline:
 def of_section(bodies: Iterable[Body], plane: Frame, title: str) -> Outline:
     """The outlines of what a plane cuts."""
     from ..solid.kernel import EDGE, each
+    from ..solid.projecting import curve_of
     from ..solid.sectioning import section
-    from ..solid.taking import curve_of
 
     curves = []
     for body in bodies:

@@ -7,11 +7,11 @@ import io
 from collections.abc import Iterable, Sequence
 from typing import ClassVar
 
-from ..inspect.materials import key_for, material_of
+from ..amounts.weighing import Units
 from ..inspect.parts_list import as_rows, parts_list
-from ..inspect.weighing import Units
 from ..model.document import origin_of
 from ..model.edits.parameters import uses_of
+from ..model.made_of import key_for, material_of
 from ..quantity.units import show
 from ..steps.base import plain_sentence
 from .base import FORMATS, Export, Format, require_solid

@@ -10,7 +10,7 @@ from typing import Any, ClassVar
 
 import numpy as np
 
-from ..inspect.materials import key_for, material_of
+from ..model.made_of import key_for, material_of
 from .base import FORMATS, Export, Format, alike, require_solid
 
 

@@ -12,13 +12,13 @@ import math
 from collections.abc import Callable, Iterator, Sequence
 from typing import Any
 
+from ..amounts.answers import Answer, Meant, actual, agree
+from ..amounts.weighing import Weighed
+from ..making.results import BuildCache
 from ..model.document import Model
-from ..model.results import BuildCache
+from ..model.made_of import material_of, materials_of
 from ..quantity.units import LENGTH, UNITS, number_text, show
-from .answers import Answer, Meant, actual, agree
-from .materials import material_of, materials_of
 from .searching import Cause, Progress, Search
-from .weighing import Weighed
 from .wrong_numbers import other_numbers, roundest
 
 

@@ -9,14 +9,14 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from typing import Any
 
+from ..amounts.answers import Answer, What, meant
+from ..amounts.weighing import Units, Weighed
 from ..errors import BadInput, Trouble
+from ..making.results import PartBuild
 from ..model.document import Model, Part
 from ..model.measurements import measure
-from ..model.results import PartBuild
 from ..quantity import LENGTH, evaluate, show
 from ..quantity.units import ANGLE
-from .answers import Answer, What, meant
-from .weighing import Units, Weighed
 
 CLOSE = 1e-6  # of the goal
 

@@ -8,12 +8,12 @@ from dataclasses import dataclass, field
 from typing import Any, Literal
 
 from ..errors import Trouble
-from ..model.document import Model, Part, body_title
+from ..frames import Triple
+from ..model.document import Model, Part
 from ..names import body_maker
 from ..quantity import evaluate
 from ..quantity.expressions import NAME
 from ..quantity.units import LENGTH, show
-from ..solid.frames import Triple
 from ..steps.place import Place
 
 USUAL_PLAY = 0.2  # mm between printed parts that are to move or to be put together; process charts say 0.1 to 0.3
@@ -61,7 +61,7 @@ def findings(model: Model, part: Part, meetings: Sequence[Meeting], play: float)
 
 
 def _of(model: Model, part: Part, m: Meeting, play: float) -> list[Finding]:
-    title = f"{body_title(model, m.one)} and {body_title(model, m.other)}"
+    title = f"{model.title_of_body(m.one)} and {model.title_of_body(m.other)}"
     placed = _relations(part, m)
     found: list[Finding] = []
 

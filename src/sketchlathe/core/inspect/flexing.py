@@ -13,14 +13,14 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from ..errors import BadInput, CannotBuild, Trouble
+from ..making.results import BuildCache, PartBuild
 from ..model.building import build
 from ..model.document import Model, Part
 from ..model.edits import apply_edit, parse_edit
-from ..model.results import BuildCache, PartBuild
+from ..model.knobs import Knob, knob_of
 from ..quantity import evaluate
 from ..quantity.units import ANGLE, NUMBER
 from ..steps.wording import say_face
-from .knobs import Knob, knob_of
 
 CLOSE = 0.004  # of the breaking value
 LADDER = (1.03, 1.1, 1.25, 1.5, 2.0, 3.0, 5.0, 8.0)

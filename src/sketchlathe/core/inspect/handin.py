@@ -13,7 +13,7 @@ from pathlib import Path
 from fontTools.ttLib import TTFont
 from fpdf import FPDF
 
-from ..sketch.lettering import FOLDER
+from ..sketch.curves.lettering import FOLDER
 
 _INK, _SOFT, _RULE = (31, 45, 53), (77, 90, 98), (216, 205, 184)
 _LEFT, _WIDE, _BOTTOM = 16.0, 178.0, 281.0

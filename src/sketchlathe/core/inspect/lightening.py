@@ -12,12 +12,12 @@ from dataclasses import dataclass
 from typing import Any
 
 from ..errors import BadInput, Refused
+from ..making.results import BuildCache
 from ..model.document import Model
-from ..model.results import BuildCache
+from ..model.knobs import Knob, knob_of
 from ..quantity import LENGTH, evaluate
 from .figures import Given, thinnest_wall
 from .flexing import Probe, handy
-from .knobs import Knob, knob_of
 from .searching import Progress, Search
 
 MOST = 3  # numbers at once

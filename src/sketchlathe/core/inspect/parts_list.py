@@ -6,9 +6,9 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from ..model.document import Model, Part, body_title
-from .materials import said_of
-from .weighing import MASS_UNITS, Units
+from ..amounts.weighing import MASS_UNITS, Units
+from ..model.document import Model, Part
+from ..model.made_of import said_of
 
 
 @dataclass(frozen=True)
@@ -44,7 +44,7 @@ def parts_list(model: Model, part: Part, bodies: Sequence[Mapping[str, Any]]) ->
         sort, _, id = kind.partition(" ")
         id, _, variant = id.partition("/")
         as_it = next((f", {v.name}" for v in model.variants if v.id == variant), "")
-        name = next((p.name for p in model.parts if p.id == id), id) if sort == "part" else body_title(model, id)
+        name = next((p.name for p in model.parts if p.id == id), id) if sort == "part" else model.title_of_body(id)
         low = [min(b["box"][0][i] for b in one) for i in range(3)]
         high = [max(b["box"][1][i] for b in one) for i in range(3)]
         found.append(

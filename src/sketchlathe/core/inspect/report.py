@@ -7,13 +7,13 @@ from typing import Any
 
 import numpy as np
 
+from ..amounts.weighing import together, weighed, without_noise
+from ..making.results import PartBuild
 from ..model.document import Model, Part
-from ..model.results import PartBuild
+from ..model.made_of import key_for, material_of
 from ..registry import kind_of
 from ..sketch.solver.freedom import freedom
 from ..steps.sketch import SketchStep
-from .materials import key_for, material_of
-from .weighing import together, weighed, without_noise
 
 
 def part_report(model: Model, part: Part, built: PartBuild) -> dict[str, Any]:

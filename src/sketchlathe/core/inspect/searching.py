@@ -6,14 +6,14 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
+from ..amounts.answers import Answer, Meant, actual, agree, expected
+from ..amounts.weighing import Units, Weighed, together, weighed
 from ..errors import Trouble
+from ..making.results import BuildCache, PartBuild
 from ..model.building import build
 from ..model.document import Model, Part
 from ..model.edits import apply_edit, parse_edit
-from ..model.results import BuildCache, PartBuild
-from .answers import Answer, Meant, actual, agree, expected
-from .materials import key_for, material_of
-from .weighing import Units, Weighed, together, weighed
+from ..model.made_of import key_for, material_of
 
 Progress = Callable[[str, int, int], None]
 

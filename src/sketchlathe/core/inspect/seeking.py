@@ -7,8 +7,8 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from ..errors import BadInput, Refused
+from ..making.results import BuildCache
 from ..model.document import Model
-from ..model.results import BuildCache
 from ..quantity import Quantity, evaluate, show
 from .figures import Figure, Given
 from .searching import Progress, Search

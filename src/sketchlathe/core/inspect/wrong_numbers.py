@@ -7,11 +7,11 @@ from __future__ import annotations
 import math
 from collections.abc import Iterator
 
+from ..amounts.answers import actual
+from ..amounts.weighing import Weighed
+from ..model.knobs import Knob, knobs
 from ..quantity.units import UNITS, default_unit, number_text, show
-from .answers import actual
-from .knobs import Knob, knobs
 from .searching import Cause, Search
-from .weighing import Weighed
 
 _NEWTON = 6
 

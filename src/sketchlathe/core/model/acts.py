@@ -48,25 +48,3 @@ class Act:
     order: int = 100
     main: bool = False  # has a button of its own; the others stand in the menu
     again: bool = True  # starts anew when done
-
-
-def describe_acts() -> list[dict[str, Any]]:
-    """Every act as plain data for the screen."""
-    from ..registry import kind_of
-    from .edits.base import EDITS
-
-    found = [(act, kind_of(edit)) for edit in EDITS for act in getattr(edit, "acts", ())]
-    return [
-        {
-            "edit": kind,
-            "name": act.name,
-            "chord": act.chord,
-            "icon": act.icon,
-            "hint": act.hint,
-            "asks": [vars(ask) for ask in act.asks],
-            "preset": act.preset,
-            "main": act.main,
-            "again": act.again,
-        }
-        for act, kind in sorted(found, key=lambda item: item[0].order)
-    ]

@@ -8,19 +8,19 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 from typing import TYPE_CHECKING
 
+from ..advice import Advice
 from ..errors import BadInput
 from ..names import head, role
 from ..quantity import evaluate, names_in
 from ..quantity.units import LENGTH, NUMBER
 from ..saying import opens
-from .advice import Advice
 from .edits.steps import standings
 
 if TYPE_CHECKING:
+    from ..making.results import PartBuild
     from ..solid.naming import Body
     from ..steps.base import Step
     from .document import Model, Part
-    from .results import PartBuild
 
 Found = Iterator[tuple[str, Advice]]
 _ROUNDED = ("blend", "bevel")
@@ -113,7 +113,7 @@ def _names(label: str) -> Iterator[str]:
 
 def _outside_limits(model: Model, part: Part, built: PartBuild) -> Found:
     """A number beyond the limits that somebody gave it."""
-    from ..inspect.knobs import knobs
+    from .knobs import knobs
 
     known = {k.knob: k for k in model.limits}
     if not known:

@@ -12,8 +12,8 @@ from dataclasses import replace
 from typing import TYPE_CHECKING
 
 from ..errors import CannotBuild, Trouble
-from .context import Context
-from .results import BuildCache, PartBuild, StepResult, digest_of
+from ..making.context import Context
+from ..making.results import BuildCache, PartBuild, StepResult, digest_of
 
 if TYPE_CHECKING:
     from ..solid.naming import Body

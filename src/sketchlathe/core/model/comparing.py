@@ -13,7 +13,6 @@ from difflib import SequenceMatcher
 from typing import Any, Literal
 
 from ..errors import NotFound
-from ..inspect.materials import materials_of
 from ..quantity import names_in, show
 from ..quantity.units import LENGTH
 from ..registry import kind_of
@@ -23,6 +22,7 @@ from ..steps.base import Step, plain_sentence
 from ..steps.sketch import SketchStep
 from ..steps.wording import say_blank
 from .document import Model, Part
+from .made_of import materials_of
 
 Mark = Literal["same", "moved", "new", "gone"]
 _SAME = 1e-7  # of a sketch's size: what lies nearer has not moved

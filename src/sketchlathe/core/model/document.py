@@ -7,15 +7,15 @@ from typing import TYPE_CHECKING, Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
+from ..amounts.answers import Answer
+from ..amounts.materials import OwnMaterial
+from ..blanks import FacePick
 from ..errors import BadInput, NotFound
-from ..inspect.answers import Answer
-from ..inspect.materials import OwnMaterial
 from ..quantity import ParameterTable
 from ..quantity.units import LengthUnit, ReadIn
 from ..registry import kind_of
 from ..sketch.document import Sketch
 from ..steps.base import AnyStep, Step
-from ..steps.blanks import FacePick
 from ..steps.sketch import SketchStep
 from .measurements import Measurement
 from .sound import problem_in
@@ -220,6 +220,21 @@ class Model(BaseModel):
             raise BadInput("That step is not a sketch.", where=step_id)
         return step
 
+    def title_of_body(self, body: str, source: Part | None = None) -> str:
+        """What a body is called: as a person named it, else by the part it was brought from, else by the step that made it.
+
+        ``source``: the part it comes from, where that is known and another one.
+        """
+        named = next((n.name for part in self.parts for n in part.body_names if n.body == body), None)
+        if named is not None:
+            return named
+        step, _, rest = body.partition(".")
+        made = self.find_step(step)
+        if made is not None and (said := made.body_word(self, rest)):
+            return said
+        what = source.name if source is not None else "body"
+        return f"{what} of {self.title_of(step)}" + (f" ({rest})" if rest else "")
+
     def title_of(self, step_id: str) -> str:
         """A step's title: its own name, or its kind and its number among its kind."""
         try:
@@ -255,22 +270,6 @@ class Model(BaseModel):
     def as_json(self) -> dict[str, Any]:
         """The document as plain JSON data."""
         return self.model_dump(mode="json")
-
-
-def body_title(model: Model, body: str, source: Part | None = None) -> str:
-    """What a body is called: as a person named it, else by the part it was brought from, else by the step that made it.
-
-    ``source``: the part it comes from, where that is known and another one.
-    """
-    named = next((n.name for part in model.parts for n in part.body_names if n.body == body), None)
-    if named is not None:
-        return named
-    step, _, rest = body.partition(".")
-    made = model.find_step(step)
-    if made is not None and (said := made.body_word(model, rest)):
-        return said
-    what = source.name if source is not None else "body"
-    return f"{what} of {model.title_of(step)}" + (f" ({rest})" if rest else "")
 
 
 def origin_of(model: Model, part: Part, body: Body | str) -> tuple[Part, str]:

@@ -8,10 +8,10 @@ from typing import TYPE_CHECKING, Any
 
 from pydantic import BaseModel, ConfigDict, Field
 
+from ..blanks import EdgePick, FacePick, Number
 from ..errors import BadInput, CannotBuild
-from ..steps.blanks import EdgePick, FacePick, Number
-from .edge_references import find_edges
-from .references import find_faces
+from ..making.edge_references import find_edges
+from ..making.references import find_faces
 
 if TYPE_CHECKING:
     from ..solid.naming import Body

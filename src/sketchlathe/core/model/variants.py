@@ -8,9 +8,9 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from ..errors import BadInput, NotFound
-from ..inspect.materials import materials_of
 from ..quantity import settle
 from .document import MOST_VARIANTS, Model, Variant
+from .made_of import materials_of
 
 NAME, MATERIAL, WITHOUT = "variant", "material", "without"
 """Headings of a table besides the names of parameters: what it is called, what the part is made of, the titles of steps

@@ -15,9 +15,9 @@ from ..quantity.units import LengthUnit
 from ..saying import a, opens
 from .constraints import AnyConstraint, Constraint, Dimensional
 from .constraints.joints import Joints
-from .curves import AnyCurve, ArcPiece, Curve
+from .curves import AnyCurve, Curve
 from .curves.text_along import with_texts_along
-from .solver.rows import AXIS_ENDS, ORIGIN
+from .equations.rows import AXIS_ENDS, ORIGIN
 
 MAX_CURVES = 3000
 AXIS_NAMES = {"x_axis": "the horizontal axis", "y_axis": "the vertical axis"}
@@ -226,9 +226,3 @@ class Sketch(BaseModel):
     def users_of(self, curve_id: str) -> list[Constraint]:
         """Constraints that speak of a curve or one of its points."""
         return [c for c in self.constraints if curve_id in c.members()]
-
-
-def is_whole_circle(curve: Curve) -> bool:
-    """Whether a curve closes on itself as one circle."""
-    pieces = curve.pieces()
-    return len(pieces) == 1 and isinstance(pieces[0], ArcPiece) and pieces[0].whole

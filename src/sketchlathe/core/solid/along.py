@@ -24,9 +24,9 @@ from OCP.Law import Law_Linear
 from OCP.TopoDS import TopoDS
 
 from ..errors import CannotBuild
+from ..frames import Frame, Triple, dot, unit
 from ..sketch.curves import Piece
 from ..sketch.regions import Profile
-from .frames import Frame, Triple, dot, unit
 from .kernel import EDGE, FACE, VERTEX, Shape, ShapeMap, each, is_tight, is_valid, listed, mapped, private, solids_in
 from .measuring import area_and_centre, box_of, volume
 from .naming import Body, FaceName, named

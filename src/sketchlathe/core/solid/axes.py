@@ -10,10 +10,10 @@ from OCP.GeomAbs import GeomAbs_Circle, GeomAbs_Cone, GeomAbs_Cylinder, GeomAbs_
 from OCP.TopAbs import TopAbs_REVERSED
 from OCP.TopoDS import TopoDS
 
+from ..frames import Triple
 from ..together.grips import Grip
 from .digest import face_frame, faces_of_edges
 from .edges import NamedEdge, edge_shape, middle_of
-from .frames import Triple
 from .kernel import EDGE, FACE, each, mapped
 from .naming import Body
 

@@ -17,12 +17,12 @@ from OCP.TopAbs import TopAbs_IN, TopAbs_REVERSED, TopAbs_WIRE
 from OCP.TopoDS import TopoDS
 
 from ..errors import CannotBuild
-from .blocks import cylinder
+from ..frames import Frame, Triple, dot, frame_at
 from .digest import face_frame
-from .frames import Frame, Triple, dot, frame_at
 from .kernel import EDGE, FACE, SHELL, Shape, each, mapped, private
 from .measuring import volume
 from .naming import Body, FaceName
+from .primitives import cylinder
 from .sewing import sewn
 from .shapes import cut
 from .threading import Thread, circle, cone, level, walls_and_cuts

@@ -15,8 +15,7 @@ from OCP.gp import gp_Dir, gp_Pln, gp_Pnt
 from OCP.TopoDS import TopoDS
 
 from ..errors import CannotBuild
-from .digest import digest
-from .frames import Frame
+from ..frames import Frame
 from .kernel import FACE, Shape, is_tight, is_valid, listed, mapped, solids_in
 from .measuring import area_and_centre, volume
 from .naming import Body, FaceName, apart, carried, named
@@ -142,13 +141,3 @@ def _one_solid(maker: object, problem: CannotBuild) -> Shape:
     if len(found) != 1 or not is_valid(found[0]) or volume(found[0]) <= 0:
         raise problem
     return found[0]
-
-
-def flat_faces_across(body: Body, plane: Frame) -> list[int]:
-    """The faces (0-based) of a body that stand square on a plane: what a draft usually leans."""
-    n = plane.normal
-    found = []
-    for i, face in enumerate(digest(body).faces):
-        if face.frame is not None and abs(sum(a * b for a, b in zip(face.frame.normal, n))) < 1e-9:
-            found.append(i)
-    return found

@@ -19,19 +19,19 @@ from OCP.Geom2d import Geom2d_Line
 from OCP.GeomAPI import GeomAPI_Interpolate
 from OCP.gp import gp_Ax3, gp_Dir, gp_Dir2d, gp_Pnt, gp_Pnt2d, gp_Vec
 
+from ..advice import Advice
 from ..errors import CannotBuild
-from ..model.advice import Advice
+from ..frames import Frame, Triple, dot
 from ..sketch.curves import ArcPiece, Piece, Segment
 from ..sketch.regions import Profile
 from .along import built, caps, outline
-from .frames import Frame, Triple, dot
 from .kernel import FACE, Shape, each, listed, mapped, private
 from .matching import at_share
 from .measuring import area_and_centre, volume
 from .naming import Body, FaceName, named
-from .placing import rotation, translation
 from .sewing import sewn
 from .shapes import profile_face
+from .transforms import rotation, translation
 
 _FLAT = 0.1  # a spiral that rises less than this share of how it widens is no curve of a cone for the kernel
 _PLACES = 96  # in a turn of such a spiral

@@ -30,7 +30,7 @@ from OCP.TopAbs import TopAbs_REVERSED
 from OCP.TopExp import TopExp, TopExp_Explorer
 from OCP.TopoDS import TopoDS
 
-from .frames import Frame, Triple, frame_on
+from ..frames import Frame, Triple, frame_on
 from .kernel import EDGE, FACE, VERTEX, Shape, ShapeMap, each, listed, mapped
 from .measuring import rough_box
 from .naming import Body, FaceName

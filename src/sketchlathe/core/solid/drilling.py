@@ -18,15 +18,15 @@ from OCP.TopAbs import TopAbs_IN
 from OCP.TopoDS import TopoDS
 
 from ..errors import CannotBuild
+from ..frames import Frame, dot
 from ..sketch.curves import ArcPiece, Piece, Segment
 from ..sketch.regions import Profile
 from .axes import of_edge
-from .blocks import cylinder, revolved
 from .edges import NamedEdge, edge_shape
-from .frames import Frame, dot
 from .kernel import EDGE, FACE, each, mapped, private
 from .measuring import rough_box
 from .naming import Body
+from .primitives import cylinder, revolved
 from .shapes import cut, prism
 
 

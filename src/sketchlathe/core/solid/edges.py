@@ -19,8 +19,8 @@ from OCP.gp import gp_Pnt, gp_Vec
 from OCP.TopExp import TopExp
 from OCP.TopoDS import TopoDS
 
+from ..frames import Triple, dot
 from .digest import _ancestors, faces_of_edges, first_face, name_text, normalised, runs_forward
-from .frames import Triple, dot
 from .kernel import EDGE, FACE, VERTEX, Shape, each, mapped
 from .measuring import rough_box
 from .naming import Body, FaceName

@@ -17,10 +17,10 @@ from OCP.TopAbs import TopAbs_IN
 from OCP.TopoDS import TopoDS
 
 from ..errors import Trouble
+from ..frames import Triple, cross, dot
 from ..mesh.booleans import met
 from ..mesh.surface import Surface
 from .axes import grip_of_face
-from .frames import Triple, cross, dot
 from .freeform import both_free, near, surface_of
 from .kernel import FACE, VERTEX, Shape, each, private, solids_in
 from .measuring import Box, rough_box, volume

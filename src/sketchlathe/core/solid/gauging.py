@@ -25,7 +25,7 @@ from OCP.GProp import GProp_GProps
 from OCP.TopAbs import TopAbs_EDGE, TopAbs_FACE
 from OCP.TopoDS import TopoDS
 
-from .frames import Triple, dot
+from ..frames import Triple, dot
 from .kernel import VERTEX, Shape, each
 
 

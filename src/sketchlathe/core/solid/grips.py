@@ -5,10 +5,10 @@ from __future__ import annotations
 import math
 
 from ..errors import CannotBuild
+from ..frames import Frame
 from ..sketch.curves import ArcPiece, Piece, Segment
 from ..sketch.regions import Profile
 from .barrels import Barrel
-from .frames import Frame
 from .naming import Body
 from .shapes import prism
 from .vents import MOST, openings

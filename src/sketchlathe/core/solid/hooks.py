@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import math
 
+from ..frames import Frame
 from ..sketch.curves import Segment
 from ..sketch.regions import Profile
-from .frames import Frame
 from .naming import Body
 from .shapes import prism
 

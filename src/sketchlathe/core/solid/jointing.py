@@ -8,12 +8,12 @@ import numpy as np
 import shapely
 
 from ..errors import CannotBuild
+from ..frames import Frame
 from ..sketch.curves import Segment
 from ..sketch.regions import Profile
-from .blocks import cylinder
-from .frames import Frame
 from .measuring import volume
 from .naming import Body
+from .primitives import cylinder
 from .sectioning import section
 from .shapes import common, cut, fuse, prism
 

@@ -2,11 +2,9 @@
 
 from __future__ import annotations
 
-import io
 from collections.abc import Iterable, Iterator
 from typing import Any, TypeAlias
 
-from OCP.BinTools import BinTools
 from OCP.BRep import BRep_Builder, BRep_Tool
 from OCP.BRepBuilderAPI import BRepBuilderAPI_Copy
 from OCP.BRepCheck import BRepCheck_Analyzer
@@ -14,7 +12,7 @@ from OCP.collections import IndexedMap_TopoDS_Shape_TopTools_ShapeMapHasher, Lis
 from OCP.Message import Message
 from OCP.TopAbs import TopAbs_EDGE, TopAbs_FACE, TopAbs_SHELL, TopAbs_SOLID, TopAbs_VERTEX, TopAbs_WIRE
 from OCP.TopExp import TopExp
-from OCP.TopoDS import TopoDS, TopoDS_Compound, TopoDS_Shape
+from OCP.TopoDS import TopoDS, TopoDS_Compound
 
 Shape: TypeAlias = Any  # a TopoDS_Shape; the bindings carry no usable types
 ShapeMap: TypeAlias = Any
@@ -125,19 +123,3 @@ def is_sound(solid: Shape, sources: Iterable[Shape]) -> bool:
         if not is_valid(compound) or not is_tight(compound, sources):
             return False
     return all(BRep_Tool.IsClosed_s(shell) for shell in each(solid, SHELL))
-
-
-def to_bytes(shape: Shape) -> bytes:
-    """A shape as bytes, without meshes; the order of faces, edges and vertices survives."""
-    from OCP.BinTools import BinTools_FormatVersion
-
-    out = io.BytesIO()
-    BinTools.Write_s(shape, out, False, False, BinTools_FormatVersion.BinTools_FormatVersion_CURRENT)
-    return out.getvalue()
-
-
-def from_bytes(data: bytes) -> Shape:
-    """The shape that ``to_bytes`` wrote."""
-    shape = TopoDS_Shape()
-    BinTools.Read_s(shape, io.BytesIO(data))
-    return shape

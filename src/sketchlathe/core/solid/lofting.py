@@ -13,10 +13,10 @@ from OCP.BRepOffsetAPI import BRepOffsetAPI_ThruSections
 from OCP.gp import gp_Pnt
 
 from ..errors import CannotBuild
+from ..frames import Frame, Triple
 from ..sketch.curves import Segment
 from ..sketch.regions import Profile
 from .along import caps, checked
-from .frames import Frame, Triple
 from .kernel import FACE, listed, mapped, solids_in
 from .matching import Section, at_share, matched_corners, one_way_round, section_of
 from .measuring import box_of, volume

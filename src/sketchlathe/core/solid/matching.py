@@ -10,11 +10,11 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from ..errors import CannotBuild
+from ..frames import Frame, Triple
 from ..sketch.curves import ArcPiece, EllipsePiece, Piece, Segment
 from ..sketch.curves.pieces import piece_length
 from ..sketch.regions import Profile
 from ..sketch.regions.geometry import part_of
-from .frames import Frame, Triple
 from .measuring import area_and_centre
 from .shapes import profile_face
 

@@ -17,7 +17,7 @@ from OCP.GProp import GProp_GProps
 from OCP.TopAbs import TopAbs_REVERSED
 from OCP.TopoDS import TopoDS
 
-from .frames import Triple
+from ..frames import Triple
 from .kernel import EDGE, FACE, Shape, each
 
 Box = tuple[Triple, Triple]

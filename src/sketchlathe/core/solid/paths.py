@@ -19,7 +19,7 @@ from OCP.TopAbs import TopAbs_REVERSED
 from OCP.TopoDS import TopoDS
 
 from ..errors import CannotBuild
-from .frames import Triple
+from ..frames import Triple
 from .kernel import Shape, private
 
 NEAR = 1e-5  # mm; ends that far apart meet
@@ -81,7 +81,7 @@ class Station:
 
     def motion_to(self, other: Station) -> Any:
         """The rigid motion that takes this station to another."""
-        from .placing import motion_of
+        from .transforms import motion_of
 
         a, b = (np.column_stack([s.side, np.cross(s.way, s.side), s.way]) for s in (self, other))
         turn = b @ a.T

@@ -10,10 +10,10 @@ from OCP.BRepExtrema import BRepExtrema_DistShapeShape
 from OCP.gp import gp_Pnt
 
 from ..errors import CannotBuild
+from ..frames import Frame
 from ..sketch.curves import Bezier, Piece, Segment
 from ..sketch.curves.pieces import piece_length
 from ..sketch.regions import Profile
-from .frames import Frame
 from .kernel import private
 from .measuring import rough_box
 from .naming import Body

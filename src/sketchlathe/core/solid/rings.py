@@ -18,8 +18,8 @@ from OCP.gp import gp_Pnt
 from scipy.interpolate import BSpline
 
 from ..errors import CannotBuild
+from ..frames import Frame
 from ..sketch.curves import Piece
-from .frames import Frame
 from .kernel import Shape
 from .matching import Section
 from .naming import Body

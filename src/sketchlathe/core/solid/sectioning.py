@@ -13,9 +13,9 @@ from OCP.BRepGProp import BRepGProp
 from OCP.gp import gp_Ax3, gp_Dir, gp_Pln, gp_Pnt
 from OCP.GProp import GProp_GProps
 
+from ..frames import Frame
 from ..mesh.slicing import plane_section, polygons
 from ..mesh.surface import Surface
-from .frames import Frame
 from .kernel import FACE, Shape, mapped, private
 from .measuring import rough_box
 from .meshing import extract, tessellate, view_tolerance

@@ -14,9 +14,9 @@ from OCP.gp import gp_Ax2, gp_Ax3, gp_Circ, gp_Dir, gp_Elips, gp_Pln, gp_Pnt, gp
 from OCP.TopoDS import TopoDS
 
 from ..errors import CannotBuild
+from ..frames import Frame, Triple
 from ..sketch.curves import ArcPiece, Bezier, EllipsePiece, Piece, Segment
 from ..sketch.regions import Profile
-from .frames import Frame, Triple
 from .freeform import hides_overlap
 from .kernel import FACE, Shape, is_sound, listed, mapped, solids_in
 from .measuring import volume

@@ -19,9 +19,9 @@ from OCP.TopAbs import TopAbs_REVERSED
 from OCP.TopoDS import TopoDS
 
 from ..errors import CannotBuild
+from ..frames import Frame, Triple, dot
 from ..sketch.curves import Bezier, Piece, Segment
 from .digest import face_frame
-from .frames import Frame, Triple, dot
 from .kernel import FACE, Shape, each, is_sound, listed, mapped, solids_in
 from .measuring import rough_box, volume
 from .naming import Body, apart, carried, named

@@ -26,7 +26,7 @@ from OCP.XCAFDoc import XCAFDoc_ColorSurf, XCAFDoc_DocumentTool
 from ..errors import BadInput
 from .kernel import FACE, SHELL, Shape, each, is_valid, mapped, solids_in
 from .measuring import volume
-from .placing import location
+from .transforms import location
 
 
 class StepSolid(NamedTuple):

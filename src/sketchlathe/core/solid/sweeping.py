@@ -17,10 +17,10 @@ from OCP.gp import gp_Dir, gp_Pln, gp_Pnt, gp_Trsf, gp_Vec
 from OCP.TopoDS import TopoDS
 
 from ..errors import CannotBuild
+from ..frames import Frame
 from ..sketch.regions import Profile
 from .digest import name_text
 from .edges import named_edges
-from .frames import Frame
 from .kernel import EDGE, FACE, Shape, is_valid, listed, mapped, private, solids_in
 from .measuring import volume
 from .naming import Body, FaceName, carried, named

@@ -27,10 +27,10 @@ from OCP.gp import gp_Ax2, gp_Ax3, gp_Circ, gp_Cone, gp_Cylinder, gp_Dir, gp_Pln
 from OCP.TopoDS import TopoDS
 
 from ..errors import CannotBuild
+from ..frames import Frame
 from .coiling import helix
-from .frames import Frame
 from .kernel import VERTEX, Shape, each, listed
-from .placing import translation
+from .transforms import translation
 
 _MOST = 10  # turns swept in one go
 _SIDES = ("root", "rising", "crest", "falling")

@@ -11,10 +11,10 @@ from OCP.gp import gp_Dir, gp_Lin, gp_Pnt
 from OCP.IntCurvesFace import IntCurvesFace_ShapeIntersector
 
 from ..errors import CannotBuild
+from ..frames import Frame
 from ..sketch.curves import ArcPiece, Piece, Segment
 from ..sketch.regions import Profile
 from .digest import frame_of_face
-from .frames import Frame
 from .kernel import FACE, mapped, private
 from .meshing import extract, tessellate
 from .naming import Body

@@ -26,10 +26,10 @@ from OCP.TopAbs import TopAbs_REVERSED
 from OCP.TopoDS import TopoDS
 
 from ..errors import CannotBuild
+from ..frames import Frame, Triple, cross, dot, unit
 from ..sketch.curves import ArcPiece, Bezier, EllipsePiece, Piece, Segment
 from ..sketch.curves.pieces import box_of_piece
 from ..sketch.regions import Profile
-from .frames import Frame, Triple, cross, dot, unit
 from .kernel import FACE, Shape, mapped
 from .measuring import area_and_centre, volume
 from .naming import Body

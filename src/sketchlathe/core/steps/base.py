@@ -10,17 +10,15 @@ from typing import TYPE_CHECKING, Annotated, Any, ClassVar, Self
 from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, SerializeAsAny
 from pydantic_core import PydanticUndefined
 
+from ..blanks import Blank, Pick, blanks_of
 from ..names import body_maker, maker
 from ..quantity.expressions import evaluate
 from ..quantity.units import LENGTH
 from ..registry import Registry, kind_of
-from .blanks import Blank, Pick, blanks_of
 
 if TYPE_CHECKING:
-    from ..model.context import Context
+    from ..making.context import Context
     from ..model.document import Model
-    from ..model.results import StepResult
-    from ..solid.naming import Body
 
 Name = Annotated[str, Field(min_length=1, max_length=80)]
 
@@ -153,9 +151,7 @@ class Step(BaseModel):
             fields[name] = context.value(self, name)
         return [fields, [context.key_of(step) for step in self.uses()]]
 
-    def better_defaults(
-        self, bodies: tuple[Body, ...], done: Mapping[str, StepResult], touched: Collection[str]
-    ) -> dict[str, Any]:
+    def better_defaults(self, context: Context, touched: Collection[str]) -> dict[str, Any]:
         """Values for blanks that nobody has touched, better than the plain defaults, given what is there."""
         return {}
 

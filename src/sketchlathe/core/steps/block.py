@@ -5,13 +5,13 @@ from __future__ import annotations
 import math
 from typing import TYPE_CHECKING, Annotated, ClassVar, Literal
 
+from ..blanks import Blank, Formula
 from ..errors import CannotBuild
 from .base import Step
-from .blanks import Blank, Formula
-from .results import ON, RESULT, Result
+from .outcome import ON, RESULT, Result
 
 if TYPE_CHECKING:
-    from ..model.context import Context
+    from ..making.context import Context
 
 _ROUND = ("cylinder", "cone", "sphere", "torus")
 _TALL = ("box", "cylinder", "cone")
@@ -73,8 +73,8 @@ class Block(Step):
         return value
 
     def build(self, context: Context) -> None:
-        from ..solid import blocks
-        from ..solid.frames import Frame
+        from ..frames import Frame
+        from ..solid import primitives
 
         x, y, z = (context.value(self, name) for name in "xyz")
         given = self.formulas()
@@ -83,19 +83,21 @@ class Block(Step):
         frame = Frame((x, y, z), (cr, sr, 0.0), (st * sr, -st * cr, ct))
         if self.shape == "box":
             sizes = [self._size(context, name) for name in ("width", "depth", "height")]
-            made = blocks.box(self.id, frame, *sizes)
+            made = primitives.box(self.id, frame, *sizes)
         elif self.shape == "cylinder":
-            made = blocks.cylinder(self.id, frame, self._size(context, "diameter") / 2, self._size(context, "height"))
+            made = primitives.cylinder(
+                self.id, frame, self._size(context, "diameter") / 2, self._size(context, "height")
+            )
         elif self.shape == "cone":
             low, high = self._size(context, "diameter") / 2, self._size(context, "top", zero=True) / 2
             if abs(low - high) < 1e-6:
                 raise CannotBuild("Both ends of this cone are the same: take a cylinder.", where="top")
-            made = blocks.cone(self.id, frame, low, high, self._size(context, "height"))
+            made = primitives.cone(self.id, frame, low, high, self._size(context, "height"))
         elif self.shape == "sphere":
-            made = blocks.sphere(self.id, frame, self._size(context, "diameter") / 2)
+            made = primitives.sphere(self.id, frame, self._size(context, "diameter") / 2)
         else:
             ring, tube = self._size(context, "diameter") / 2, self._size(context, "tube") / 2
             if tube >= ring:
                 raise CannotBuild("The tube must be thinner than the ring.", where="tube")
-            made = blocks.torus(self.id, frame, ring, tube)
+            made = primitives.torus(self.id, frame, ring, tube)
         context.combine(self, [made], self.result, self.bodies)

@@ -6,15 +6,15 @@ from typing import TYPE_CHECKING, Annotated, Any, ClassVar, Literal
 
 from pydantic import Field
 
+from ..advice import Advice
+from ..blanks import Blank, Formula
 from ..bringing.base import MOST_PACKED, unpacked
 from ..errors import BadInput, CannotBuild
-from ..model.advice import Advice
 from .base import Step
-from .blanks import Blank, Formula
-from .results import ON, RESULT, Result
+from .outcome import ON, RESULT, Result
 
 if TYPE_CHECKING:
-    from ..model.context import Context
+    from ..making.context import Context
 
 
 class BringIn(Step):
@@ -46,8 +46,8 @@ class BringIn(Step):
 
     def build(self, context: Context) -> None:
         from ..solid.naming import Body
-        from ..solid.placing import copied, translation
         from ..solid.stepfile import read_step
+        from ..solid.transforms import copied, translation
 
         if not self.data:
             raise CannotBuild("There is no file in this step: bring one in.", where="file")

@@ -8,15 +8,15 @@ from typing import TYPE_CHECKING, Annotated, Any, ClassVar, Literal
 
 from pydantic import Field
 
+from ..advice import Advice
+from ..blanks import Blank, Formula
 from ..errors import CannotBuild
-from ..model.advice import Advice
 from .base import Step
-from .blanks import Blank, Formula
 
 if TYPE_CHECKING:
     import numpy as np
 
-    from ..model.context import Context
+    from ..making.context import Context
     from ..model.document import Model
 
 MOST = 100
@@ -59,15 +59,13 @@ class BringPart(Step):
         return self.part
 
     def body_word(self, model: Model, rest: str) -> str:
-        from ..model.document import body_title
-
         part = next((p for p in model.parts if p.id == self.part), None)
         copy, _, source = rest.partition(".")
         if part is None or not copy:
             return ""
         name = self.name or part.name
         if source and (part.sort == "together" or any(n.body == source for n in part.body_names)):
-            name = f"{name}: {body_title(model, source)}"
+            name = f"{name}: {model.title_of_body(source)}"
         same = [s.id for s in model.part_of(self.id).steps if s.brings() == self.part and not s.name]
         number = [f"{same.index(self.id) + 1}"] if not self.name and len(same) > 1 else []
         number += [copy] if self.count.strip() not in ("", "1") else []
@@ -79,9 +77,9 @@ class BringPart(Step):
         return [fields, uses, built.solid_key, context.part_gone(self.part)]
 
     def build(self, context: Context) -> None:
-        from ..model.results import Hand
+        from ..making.results import Hand
         from ..solid.naming import Body
-        from ..solid.placing import copied, copy_of, rotation, translation
+        from ..solid.transforms import copied, copy_of, rotation, translation
 
         if not self.part:
             raise CannotBuild("Choose the part to bring.", where="part")

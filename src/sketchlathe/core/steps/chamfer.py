@@ -5,13 +5,13 @@ from __future__ import annotations
 import math
 from typing import TYPE_CHECKING, Annotated, ClassVar, Literal
 
+from ..blanks import Blank, EdgePick, FacePick, Formula
 from ..errors import CannotBuild
 from .base import Step
-from .blanks import Blank, EdgePick, FacePick, Formula
 from .fillet import split_picks
 
 if TYPE_CHECKING:
-    from ..model.context import Context
+    from ..making.context import Context
 
 
 class Chamfer(Step):
@@ -44,7 +44,7 @@ class Chamfer(Step):
     angle: Annotated[Formula, Blank("angle", "angle", "Between 0° and 90°.", when=("form", ("angle",)))] = "45 deg"
 
     def build(self, context: Context) -> None:
-        from ..solid import dressing
+        from ..solid import fillets
         from .edge_dressing import dress, gather
 
         if not self.edges:
@@ -61,4 +61,4 @@ class Chamfer(Step):
             if not 1e-5 < value < 1e5:
                 raise CannotBuild("A chamfer's size must be above zero.", where=where)
         edges = gather(context, [(*split_picks(self.edges), first, second, "edges")])
-        dress(context, self, edges, dressing.chamfer, "size", first)
+        dress(context, self, edges, fillets.chamfer, "size", first)

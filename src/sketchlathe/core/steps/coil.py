@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, Annotated, ClassVar, Literal
 
+from ..blanks import AxisRef, Blank, Formula, RegionPick
 from ..errors import CannotBuild
 from .base import Step
-from .blanks import AxisRef, Blank, Formula, RegionPick
-from .results import ON, RESULT, Result
+from .outcome import ON, RESULT, Result
 
 if TYPE_CHECKING:
-    from ..model.context import Context
+    from ..making.context import Context
     from ..solid.naming import Body
 
 _MOST_TURNS = 200
@@ -101,8 +101,8 @@ class Coil(Step):
         return made
 
     def _of_wire(self, context: Context, turns: float) -> Body:
+        from ..frames import frame_at
         from ..solid.coiling import coil
-        from ..solid.frames import frame_at
 
         wire = context.above(self, "wire", 1e-3, 1e5)
         given = self.formulas()

@@ -5,12 +5,12 @@ from __future__ import annotations
 import math
 from typing import TYPE_CHECKING, Annotated, Any, ClassVar, Literal
 
+from ..blanks import AxisRef, Blank, Formula, PlaneRef, PointPick
 from ..errors import CannotBuild
 from .base import Step
-from .blanks import AxisRef, Blank, Formula, PlaneRef, PointPick
 
 if TYPE_CHECKING:
-    from ..model.context import Context
+    from ..making.context import Context
 
 
 class DatumStep(Step):
@@ -69,7 +69,7 @@ class DatumStep(Step):
         return [parts, picked]
 
     def build(self, context: Context) -> None:
-        from ..model.results import Datum
+        from ..making.results import Datum
 
         if self.form == "point":
             x, y, z = (context.value(self, name) for name in "xyz")
@@ -82,7 +82,7 @@ class DatumStep(Step):
         context.datum = Datum(self._frame(context))
 
     def _frame(self, context: Context) -> Any:
-        from ..solid.frames import Frame, cross, dot, frame_on, unit
+        from ..frames import Frame, cross, dot, frame_on, unit
 
         if self.form == "points":
             places = [p for _, _, p in context.points_of(self.points)]
@@ -119,7 +119,7 @@ class DatumStep(Step):
 
 def _common_point(a: Any, b: Any) -> tuple[float, float, float]:
     """A point on both planes."""
-    from ..solid.frames import cross, dot
+    from ..frames import cross, dot
 
     d = cross(a.normal, b.normal)
     da, db = dot(a.normal, a.origin), dot(b.normal, b.origin)

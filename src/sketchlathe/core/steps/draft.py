@@ -6,14 +6,14 @@ import math
 from collections.abc import Callable
 from typing import TYPE_CHECKING, Annotated, ClassVar, Literal
 
+from ..advice import Advice
+from ..blanks import Blank, FacePick, Formula, PlaneRef
 from ..errors import CannotBuild
-from ..model.advice import Advice
 from .base import Step
-from .blanks import Blank, FacePick, Formula, PlaneRef
 from .largest import largest_that_works
 
 if TYPE_CHECKING:
-    from ..model.context import Context
+    from ..making.context import Context
 
 
 class Draft(Step):

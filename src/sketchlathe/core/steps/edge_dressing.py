@@ -5,15 +5,15 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping, Sequence
 from typing import TYPE_CHECKING, Any
 
+from ..advice import Advice
 from ..errors import CannotBuild
-from ..model.advice import Advice
 
 if TYPE_CHECKING:
-    from ..model.context import Context
+    from ..blanks import EdgePick, FacePick
+    from ..making.context import Context
     from ..solid.edges import NamedEdge
     from ..solid.naming import Body
     from .base import Step
-    from .blanks import EdgePick, FacePick
 
 Sized = tuple["NamedEdge", float, float]
 
@@ -48,7 +48,7 @@ def dress(
     """Apply to every body; on failure say which edge and the largest size that works. ``besides``: other blanks of the
     first set with their sizes, which shrink with it.
     """
-    from ..solid.dressing import blamed, largest
+    from ..solid.fillets import blamed, largest
 
     for body in list(context.bodies):
         if body.id not in edges:

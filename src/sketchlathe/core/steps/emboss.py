@@ -5,15 +5,15 @@ from __future__ import annotations
 import math
 from typing import TYPE_CHECKING, Annotated, ClassVar, Literal
 
+from ..blanks import Blank, FacePick, Formula, RegionPick
 from ..errors import CannotBuild
 from .base import Step
-from .blanks import Blank, FacePick, Formula, RegionPick
 
 if TYPE_CHECKING:
-    from ..model.context import Context
-    from ..model.references import Candidate
+    from ..frames import Frame
+    from ..making.context import Context
+    from ..making.references import Candidate
     from ..sketch.regions import Profile
-    from ..solid.frames import Frame
     from ..solid.naming import Body
 
 
@@ -73,8 +73,8 @@ class Emboss(Step):
         return () if drum is None else tuple(v / drum.radius for v in reach(profile, plane, drum))
 
     def _over(self, name: str, profile: Profile, plane: Frame, face: Candidate, height: float) -> Body:
+        from ..frames import dot
         from ..solid.digest import frame_of_face
-        from ..solid.frames import dot
         from ..solid.shapes import prism
         from ..solid.wrapping import drum_of, wrapped
 

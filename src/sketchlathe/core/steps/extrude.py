@@ -5,16 +5,16 @@ from __future__ import annotations
 from collections.abc import Callable, Collection, Mapping
 from typing import TYPE_CHECKING, Annotated, Any, ClassVar, Literal
 
+from ..advice import Advice
+from ..blanks import Blank, CurvePick, FacePick, Formula, RegionPick
 from ..errors import CannotBuild
-from ..model.advice import Advice
 from .base import Step
-from .blanks import Blank, CurvePick, FacePick, Formula, RegionPick
-from .results import ON, RESULT, Result
+from .outcome import ON, RESULT, Result
 
 if TYPE_CHECKING:
-    from ..model.context import Context
-    from ..model.results import StepResult
-    from ..solid.frames import Frame, Triple
+    from ..frames import Frame, Triple
+    from ..making.context import Context
+    from ..making.results import StepResult
     from ..solid.naming import Body
     from ..solid.sweeping import Swept, SweptFace
 
@@ -94,13 +94,12 @@ class Extrude(Step):
     result: Annotated[Result, RESULT] = "add"
     bodies: Annotated[tuple[str, ...], ON] = ()
 
-    def better_defaults(
-        self, bodies: tuple[Body, ...], done: Mapping[str, StepResult], touched: Collection[str]
-    ) -> dict[str, Any]:
+    def better_defaults(self, context: Context, touched: Collection[str]) -> dict[str, Any]:
         """A cut goes to the side with more material; material is added on the other side."""
+        bodies, done = context.bodies, context.done
         if "way" in touched or not self.regions or not bodies:
             return {}
-        from ..model.context import heights_over
+        from ..making.context import heights_over
 
         frame = _frame_of(self.regions[0], bodies, done)
         if frame is None:
@@ -134,7 +133,7 @@ class Extrude(Step):
 
     def _bases(self, context: Context) -> list[Swept | SweptFace]:
         """What is swept: profiles of regions, walls along curves, faces."""
-        from ..sketch.walls import wall_along, walled
+        from ..sketch.thin_walls import wall_along, walled
         from ..solid.digest import frame_of_face
         from ..solid.sweeping import Swept, SweptFace
 
@@ -261,7 +260,7 @@ def _frame_of(
 ) -> Frame | None:
     """The plane of what was picked first."""
     if isinstance(pick, FacePick):
-        from ..model.references import find_faces
+        from ..making.references import find_faces
         from ..solid.digest import frame_of_face
 
         found = find_faces(pick, bodies).faces[0]
@@ -288,7 +287,7 @@ def _material_beside(
 
 
 def _centre_of(pick: FacePick, bodies: tuple[Body, ...]) -> Triple:
-    from ..model.references import find_faces
+    from ..making.references import find_faces
     from ..solid.digest import centre_of_face
 
     face = find_faces(pick, bodies).faces[0]

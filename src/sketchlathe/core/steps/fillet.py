@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, Annotated, ClassVar, Literal
 
+from ..blanks import Blank, EdgePick, FacePick, Formula
 from ..errors import CannotBuild
 from .base import Step
-from .blanks import Blank, EdgePick, FacePick, Formula
 
 if TYPE_CHECKING:
-    from ..model.context import Context
+    from ..making.context import Context
 
 _EDGES = ("form", ("edges",))
 _OR_NONE = "More edges with a radius of their own; may stay empty."
@@ -82,7 +82,7 @@ class Fillet(Step):
             self._round_edges(context)
 
     def _round_over(self, context: Context) -> None:
-        from ..solid.rounding import full_round
+        from ..solid.full_rounds import full_round
 
         if not self.middle:
             raise CannotBuild("Pick the narrow face that is to be round.", where="middle")
@@ -95,7 +95,7 @@ class Fillet(Step):
                 context.replace(body, [full_round(body, face.index, self.id, [f.index for f in beside])])
 
     def _round_edges(self, context: Context) -> None:
-        from ..solid import dressing
+        from ..solid import fillets
         from .edge_dressing import dress, gather
 
         sets = []
@@ -113,9 +113,7 @@ class Fillet(Step):
             raise CannotBuild("Pick at least one edge to round.", where="edges")
         first = context.value(self, "radius")
         besides = {"grows": context.value(self, "grows")} if "grows" in self.formulas() and self.edges else {}
-        dress(
-            context, self, gather(context, sets), dressing.fillet, "radius", first if besides else sets[0][2], besides
-        )
+        dress(context, self, gather(context, sets), fillets.fillet, "radius", first if besides else sets[0][2], besides)
 
     def _both(self, context: Context, radius: float) -> tuple[float, float]:
         """The radii at both ends of the first set of edges."""

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, Annotated, ClassVar, Literal
 
+from ..advice import Advice
+from ..blanks import Blank, FacePick, Formula
 from ..errors import CannotBuild
-from ..model.advice import Advice
 from .base import Step
-from .blanks import Blank, FacePick, Formula
 
 if TYPE_CHECKING:
-    from ..model.context import Context
+    from ..making.context import Context
     from ..solid.naming import Body
 
 _WIDE = 2.0  # mm; a larger bevel is meant to be seen: that is a chamfer
@@ -41,7 +41,7 @@ class Foot(Step):
     ] = "0.4 mm"
 
     def build(self, context: Context) -> None:
-        from ..solid import dressing
+        from ..solid import fillets
         from .edge_dressing import dress
 
         size = context.above(self, "size", 1e-3)
@@ -55,7 +55,7 @@ class Foot(Step):
             body.id: [(e, size, size) for e in context.all_edges(body) if self._rim(e, body.names[face])]
             for body, face in faces
         }
-        dress(context, self, edges, dressing.chamfer, "size", size)
+        dress(context, self, edges, fillets.chamfer, "size", size)
 
     @staticmethod
     def _rim(edge: object, name: frozenset[str]) -> bool:

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, Annotated, ClassVar, Literal
 
+from ..blanks import Blank, FacePick
 from ..errors import CannotBuild
 from .base import Step
-from .blanks import Blank, FacePick
 
 if TYPE_CHECKING:
-    from ..model.context import Context
+    from ..making.context import Context
 
 
 class Heal(Step):

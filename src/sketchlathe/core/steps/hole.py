@@ -7,16 +7,16 @@ from __future__ import annotations
 import math
 from typing import TYPE_CHECKING, Annotated, Any, ClassVar, Literal
 
+from ..advice import Advice
+from ..blanks import AxisRef, Blank, Formula
 from ..errors import CannotBuild
-from ..model.advice import Advice
-from .blanks import AxisRef, Blank, Formula
-from .iso_holes import FITS, SIZES
+from ..sizes.iso_holes import FITS, SIZES
+from .outcome import ON
 from .places import AT_PLACES, AtPlaces
-from .results import ON
 
 if TYPE_CHECKING:
-    from ..model.context import Context
-    from ..solid.frames import Frame
+    from ..frames import Frame
+    from ..making.context import Context
     from ..solid.naming import Body
 
 _BY_HAND = {"tapping": "Tap {} in", "insert": "Set heat-set inserts {} into"}
@@ -167,7 +167,7 @@ class Hole(AtPlaces):
 
     def _advise(self, context: Context, depth: float) -> None:
         """A hole that ends exactly where the material does stops short when the part grows."""
-        from ..model.context import heights_over
+        from ..making.context import heights_over
 
         frame = self.places(context)[0][0]
         low, high = heights_over(context.found, frame)

@@ -4,15 +4,15 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, Annotated, ClassVar, Literal
 
+from ..blanks import Blank, Formula, PointPick, RegionPick
 from ..errors import CannotBuild
 from .base import Step
-from .blanks import Blank, Formula, PointPick, RegionPick
-from .results import ON, RESULT, Result
+from .outcome import ON, RESULT, Result
 
 if TYPE_CHECKING:
-    from ..model.context import Context
+    from ..frames import Frame
+    from ..making.context import Context
     from ..sketch.regions import Profile
-    from ..solid.frames import Frame
 
 
 class Loft(Step):

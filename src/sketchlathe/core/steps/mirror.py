@@ -5,12 +5,12 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import TYPE_CHECKING, Annotated, ClassVar, Literal
 
+from ..blanks import Blank, PlaneRef
 from ..errors import CannotBuild
 from .base import Step
-from .blanks import Blank, PlaneRef
 
 if TYPE_CHECKING:
-    from ..model.context import Context
+    from ..making.context import Context
 
 WHAT = {"bodies": "everything", "some": "the bodies", "steps": "the steps"}
 
@@ -49,7 +49,7 @@ class Mirror(Step):
     ] = "united"  # fmt: skip
 
     def build(self, context: Context) -> None:
-        from ..solid.placing import reflection
+        from ..solid.transforms import reflection
         from .mirroring import repeat_bodies, repeat_steps
 
         motion = reflection(context.frame_of(self.plane))

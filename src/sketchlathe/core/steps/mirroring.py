@@ -5,14 +5,14 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from typing import TYPE_CHECKING, Any
 
+from ..advice import Advice
 from ..errors import CannotBuild
-from ..model.advice import Advice
 from ..names import body_maker
 
 if TYPE_CHECKING:
-    from ..model.context import Context
-    from ..model.results import StepResult
-    from ..solid.frames import Triple
+    from ..frames import Triple
+    from ..making.context import Context
+    from ..making.results import StepResult
     from ..solid.naming import Body
     from .base import Step
 
@@ -23,7 +23,7 @@ def repeat_bodies(
     context: Context, step: Step, bodies: Sequence[Body], motions: Sequence[Any], rename: Renaming, unite: bool
 ) -> None:
     """Copies of bodies, united with what is there or standing by themselves."""
-    from ..solid.placing import copied
+    from ..solid.transforms import copied
 
     made = [
         copied(body, motion, f"{step.id}.{number}.{body.id}", rename(number))
@@ -38,7 +38,7 @@ def repeat_steps(
 ) -> None:
     """What the steps added or took away, done again elsewhere. Shapes are repeated as shapes; what dressed edges is
     repeated as the material it added or took. One n-ary operation a step."""
-    from ..solid.placing import copied
+    from ..solid.transforms import copied
 
     everything: list[Body] = []
     idle: list[str] = []

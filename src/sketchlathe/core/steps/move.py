@@ -4,14 +4,14 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, Annotated, ClassVar, Literal
 
+from ..blanks import AxisRef, Blank, Formula
 from ..errors import CannotBuild
 from .base import Step
-from .blanks import AxisRef, Blank, Formula
 
 if TYPE_CHECKING:
     from collections.abc import Callable
 
-    from ..model.context import Context
+    from ..making.context import Context
     from ..solid.naming import Body
 
 
@@ -59,7 +59,7 @@ class Move(Step):
     ] = "move"
 
     def build(self, context: Context) -> None:
-        from ..solid.placing import copied, rotation, scaling, stretched, translation
+        from ..solid.transforms import copied, rotation, scaling, stretched, translation
 
         if not context.bodies:
             raise CannotBuild("There is no body to move yet.", where="bodies")

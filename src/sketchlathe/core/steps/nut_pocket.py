@@ -5,15 +5,15 @@ from __future__ import annotations
 import math
 from typing import TYPE_CHECKING, Annotated, ClassVar, Literal
 
+from ..blanks import AxisRef, Blank, Formula
 from ..errors import CannotBuild
-from .blanks import AxisRef, Blank, Formula
-from .iso_nuts import NUTS
+from ..sizes.iso_nuts import NUTS
+from .outcome import ON
 from .places import AT_PLACES, AtPlaces
-from .results import ON
 
 if TYPE_CHECKING:
-    from ..model.context import Context
-    from ..solid.frames import Frame, Triple
+    from ..frames import Frame, Triple
+    from ..making.context import Context
 
 
 class NutPocket(AtPlaces):
@@ -85,7 +85,7 @@ class NutPocket(AtPlaces):
 
     def _out(self, context: Context, frame: Frame) -> tuple[float, float]:
         """The direction (rad) in the plane a nut comes in from, and how far it is to the outside, mm."""
-        from ..solid.frames import dot
+        from ..frames import dot
         from ..solid.measuring import rough_box
 
         _, way = context.axis_of(self.side)

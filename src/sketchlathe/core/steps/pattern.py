@@ -7,13 +7,13 @@ import re
 from collections.abc import Callable, Mapping
 from typing import TYPE_CHECKING, Annotated, Any, ClassVar, Literal
 
+from ..blanks import AxisRef, Blank, CurvePick, EdgePick, Formula, PointPick
 from ..errors import CannotBuild
 from .base import Step
-from .blanks import AxisRef, Blank, CurvePick, EdgePick, Formula, PointPick
 from .mirror import WHAT
 
 if TYPE_CHECKING:
-    from ..model.context import Context
+    from ..making.context import Context
 
 MOST = 500
 _STRAIGHT = ("form", ("round", "row"))
@@ -145,7 +145,7 @@ class Pattern(Step):
         """(name, motion) of every member but the original, those left out too. In a grid the name is column.row, else a
         number from 2.
         """
-        from ..solid.placing import rotation, translation
+        from ..solid.transforms import rotation, translation
 
         if self.form == "points":
             return self._at_points(context)
@@ -178,7 +178,7 @@ class Pattern(Step):
 
     def _at_points(self, context: Context) -> list[tuple[str, Any]]:
         """From the first point to each of the others."""
-        from ..solid.placing import translation
+        from ..solid.transforms import translation
 
         places = [place for _, _, place in context.points_of(self.points)]
         if not 2 <= len(places) <= MOST:
@@ -191,7 +191,7 @@ class Pattern(Step):
 
     def _along(self, context: Context) -> list[tuple[str, Any]]:
         """Evenly along a path, from its end that is nearer to what is repeated to its other; all round a closed one."""
-        from ..solid.placing import translation
+        from ..solid.transforms import translation
         from .mirroring import middle_of_steps
 
         count = self._whole(context, "count")
@@ -240,7 +240,7 @@ class Pattern(Step):
 
     def _show_spots(self, context: Context, places: list[tuple[str, Any]]) -> None:
         """Where the members stand, for a preview in which they are picked."""
-        from ..solid.placing import moved_point
+        from ..solid.transforms import moved_point
         from .mirroring import middle_of_steps
 
         bodies = () if self.what == "steps" else context.bodies_of(self.bodies if self.what == "some" else ())

@@ -2,19 +2,19 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Mapping
+from collections.abc import Collection
 from typing import TYPE_CHECKING, Annotated, Any, ClassVar, Literal
 
+from ..blanks import Blank, Formula, ThingPick
 from ..errors import BadInput, CannotBuild, Trouble
 from ..names import maker
 from ..together.relations import RELATIONS
 from .base import Step
-from .blanks import Blank, Formula, ThingPick
 
 if TYPE_CHECKING:
-    from ..model.context import Context
-    from ..model.results import Hand, StepResult
-    from ..solid.frames import Triple
+    from ..frames import Triple
+    from ..making.context import Context
+    from ..making.results import Hand
     from ..solid.naming import Body
     from ..together import Grip, Placed, Pose, Relation
     from ..together.freedom import Freedom
@@ -90,7 +90,7 @@ class Place(Step):
     ] = ()
 
     def build(self, context: Context) -> None:
-        from ..solid.placing import copied, motion_of
+        from ..solid.transforms import copied, motion_of
         from ..together import Pose, place
         from ..together.freedom import freedoms
 
@@ -121,7 +121,7 @@ class Place(Step):
 
     def _hand(self, context: Context, body: Body, free: Freedom) -> Hand:
         """What of it is left to the hand: its one turn and slide are numbers here, others shift what brought it."""
-        from ..model.results import Hand
+        from ..making.results import Hand
 
         before = context.hand_before(body)
         turned, slid = (context.value(self, n) if getattr(self, n).strip() else 0.0 for n in ("turn", "slide"))
@@ -137,15 +137,9 @@ class Place(Step):
         atoms = pick.face.atoms if pick.face else pick.edge.first if pick.edge else ()
         return {id for atom in atoms if (id := maker(atom))} if self.shown(field) else set()
 
-    def better_defaults(
-        self, bodies: tuple[Body, ...], done: Mapping[str, StepResult], touched: Collection[str]
-    ) -> dict[str, Any]:
+    def better_defaults(self, context: Context, touched: Collection[str]) -> dict[str, Any]:
         """How things that were picked most likely stand to each other."""
-        from ..model.context import Context
-        from ..model.document import new_model
-
         found: dict[str, Any] = {}
-        context = Context(new_model("draft"), bodies, done, self)
         for n in ("", "2", "3"):
             a, b = getattr(self, f"a{n}"), getattr(self, f"b{n}")
             if f"how{n}" in touched or not (a.on_body and b.given):

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, Annotated, Literal
 
+from ..blanks import Blank, EdgePick, FacePick, Formula, PointPick
 from ..errors import CannotBuild
 from .base import Step
-from .blanks import Blank, EdgePick, FacePick, Formula, PointPick
 
 if TYPE_CHECKING:
-    from ..model.context import Context
-    from ..solid.frames import Frame
+    from ..frames import Frame
+    from ..making.context import Context
 
 _ON_FACE = ("at", ("face",))
 AT_PLACES = "{at}[ {points}][ {face}][ {rounds}][, {first} from {first_edge}][, {second} from {second_edge}]"
@@ -95,8 +95,8 @@ class AtPlaces(Step):
 
     def _in_the_middle(self, context: Context) -> list[tuple[Frame, tuple[float, float]]]:
         """Planes of round edges and their middles in them; edges about one axis in one plane count once."""
+        from ..frames import frame_on
         from ..solid.axes import circle_of
-        from ..solid.frames import frame_on
 
         if not self.rounds:
             raise CannotBuild("Pick a round edge; its middle is meant.", where="rounds")

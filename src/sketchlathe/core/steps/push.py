@@ -4,14 +4,14 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, Annotated, Any, ClassVar, Literal
 
+from ..advice import Advice
+from ..blanks import Blank, FacePick, Formula
 from ..errors import CannotBuild
-from ..model.advice import Advice
 from .base import Step
-from .blanks import Blank, FacePick, Formula
 from .largest import largest_that_works
 
 if TYPE_CHECKING:
-    from ..model.context import Context
+    from ..making.context import Context
     from ..solid.naming import Body
 
 

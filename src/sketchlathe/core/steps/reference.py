@@ -7,14 +7,14 @@ from typing import TYPE_CHECKING, Annotated, Any, ClassVar, Literal
 import numpy as np
 from pydantic import Field
 
+from ..advice import Advice
+from ..blanks import Blank, Formula
 from ..bringing.base import MOST_PACKED
 from ..errors import BadInput, CannotBuild
-from ..model.advice import Advice
 from .base import Step
-from .blanks import Blank, Formula
 
 if TYPE_CHECKING:
-    from ..model.context import Context
+    from ..making.context import Context
 
 _UNITS = {"mm": 1.0, "cm": 10.0, "m": 1000.0, "in": 25.4}
 

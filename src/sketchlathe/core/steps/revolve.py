@@ -5,13 +5,13 @@ from __future__ import annotations
 import math
 from typing import TYPE_CHECKING, Annotated, ClassVar, Literal
 
+from ..blanks import AxisRef, Blank, Formula, RegionPick
 from ..errors import CannotBuild
 from .base import Step
-from .blanks import AxisRef, Blank, Formula, RegionPick
-from .results import ON, RESULT, Result
+from .outcome import ON, RESULT, Result
 
 if TYPE_CHECKING:
-    from ..model.context import Context
+    from ..making.context import Context
 
 
 class Revolve(Step):
@@ -49,8 +49,8 @@ class Revolve(Step):
     bodies: Annotated[tuple[str, ...], ON] = ()
 
     def build(self, context: Context) -> None:
-        from ..solid.blocks import revolved
-        from ..solid.frames import dot
+        from ..frames import dot
+        from ..solid.primitives import revolved
 
         if not self.regions:
             raise CannotBuild("Pick at least one closed region to revolve.", where="regions")
@@ -73,8 +73,8 @@ class Revolve(Step):
 
 def _check_side(profile: object, frame: object, origin: object, direction: object) -> None:
     """The profile may touch its axis but not cross it."""
+    from ..frames import Frame, cross, dot
     from ..sketch.regions import Profile
-    from ..solid.frames import Frame, cross, dot
 
     assert isinstance(profile, Profile) and isinstance(frame, Frame)
     o: tuple[float, float, float] = origin  # type: ignore[assignment]

@@ -5,14 +5,14 @@ from __future__ import annotations
 from functools import partial
 from typing import TYPE_CHECKING, Annotated, ClassVar, Literal
 
+from ..advice import Advice
+from ..blanks import Blank, FacePick, Formula
 from ..errors import CannotBuild
-from ..model.advice import Advice
 from .base import Step
-from .blanks import Blank, FacePick, Formula
 from .largest import largest_that_works
 
 if TYPE_CHECKING:
-    from ..model.context import Context
+    from ..making.context import Context
 
 
 class Shell(Step):

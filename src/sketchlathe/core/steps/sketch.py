@@ -7,18 +7,18 @@ from typing import TYPE_CHECKING, Annotated, Any, ClassVar, Literal
 
 from pydantic import Field
 
+from ..advice import Advice
+from ..blanks import Blank, Pick, PlaneRef, Taken
 from ..errors import CannotBuild
-from ..model.advice import Advice
 from ..sketch.curves import CURVES
 from ..sketch.document import Sketch
 from ..sketch.plots import Plot
 from ..sketch.underlay import Underlay
 from .base import Step
-from .blanks import Blank, Pick, PlaneRef, Taken
 
 if TYPE_CHECKING:
-    from ..model.context import Context
-    from ..solid.frames import Frame
+    from ..frames import Frame
+    from ..making.context import Context
 
 
 MOST_TAKEN = 1000
@@ -105,7 +105,7 @@ class SketchStep(Step):
 
 
 def _now(context: Context, taken: Taken, frame: Frame, kind: str) -> dict[str, Any] | None:
-    from ..solid.taking import retaken, sections
+    from ..solid.projecting import retaken, sections
 
     try:
         if taken.edge is not None:

@@ -5,15 +5,15 @@ from __future__ import annotations
 import math
 from typing import TYPE_CHECKING, Annotated, ClassVar, Literal
 
+from ..advice import Advice
+from ..blanks import AxisRef, Blank, Formula
 from ..errors import CannotBuild
-from ..model.advice import Advice
-from .blanks import AxisRef, Blank, Formula
+from .outcome import ON
 from .places import AT_PLACES, AtPlaces
-from .results import ON
 
 if TYPE_CHECKING:
-    from ..model.context import Context
-    from ..solid.frames import Frame
+    from ..frames import Frame
+    from ..making.context import Context
 
 STRAINS = {"PLA": 0.02, "PETG": 0.04, "ABS": 0.04, "nylon": 0.06}
 """What printed beams stand once or twice without breaking, about half of what moulded ones do."""
@@ -62,7 +62,7 @@ class SnapHook(AtPlaces):
 
     def _upright(self, context: Context, frame: Frame, place: tuple[float, float], out: float) -> Frame:
         """A frame at the foot: x the way it catches, y up the beam."""
-        from ..solid.frames import Frame, cross, dot, unit
+        from ..frames import Frame, cross, dot, unit
 
         _, way = context.axis_of(self.side)
         up = tuple(out * v for v in frame.normal)

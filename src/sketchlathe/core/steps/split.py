@@ -5,12 +5,12 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import TYPE_CHECKING, Annotated, ClassVar, Literal
 
+from ..blanks import Blank, CurvePick, FacePick, Formula, PlaneRef
 from ..errors import CannotBuild
 from .base import Step
-from .blanks import Blank, CurvePick, FacePick, Formula, PlaneRef
 
 if TYPE_CHECKING:
-    from ..model.context import Context
+    from ..making.context import Context
     from ..solid.naming import Body
 
 _JOINTS = ("dowels", "pegs", "dovetails")

@@ -6,20 +6,20 @@ import math
 from dataclasses import replace
 from typing import TYPE_CHECKING, Annotated, ClassVar, Literal
 
+from ..advice import Advice
+from ..blanks import Blank, CurvePick, EdgePick, Formula, RegionPick
 from ..errors import CannotBuild
-from ..model.advice import Advice
 from .base import Step
-from .blanks import Blank, CurvePick, EdgePick, Formula, RegionPick
 from .largest import largest_that_works
-from .results import ON, RESULT, Result
+from .outcome import ON, RESULT, Result
 
 if TYPE_CHECKING:
     from collections.abc import Callable
 
-    from ..model.context import Context
+    from ..frames import Frame
+    from ..making.context import Context
     from ..sketch.regions import Profile
     from ..solid.along import Manner
-    from ..solid.frames import Frame
     from ..solid.naming import Body
 
 _MOST_TURNS = 200

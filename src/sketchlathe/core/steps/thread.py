@@ -4,14 +4,14 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, Annotated, ClassVar, Literal
 
+from ..advice import Advice
+from ..blanks import Blank, FacePick, Formula
 from ..errors import CannotBuild
-from ..model.advice import Advice
+from ..sizes.iso_threads import PITCHES, minor, nearest, nominal
 from .base import Step
-from .blanks import Blank, FacePick, Formula
-from .iso_threads import PITCHES, minor, nearest, nominal
 
 if TYPE_CHECKING:
-    from ..model.context import Context
+    from ..making.context import Context
     from ..solid.barrels import Barrel
 
 _MOST_TURNS = 120

@@ -5,13 +5,13 @@ from __future__ import annotations
 import math
 from typing import TYPE_CHECKING, Annotated, ClassVar, Literal
 
+from ..blanks import AxisRef, Blank, FacePick, Formula
 from ..errors import CannotBuild
 from .base import Step
-from .blanks import AxisRef, Blank, FacePick, Formula
 
 if TYPE_CHECKING:
-    from ..model.context import Context
-    from ..solid.frames import Frame, Triple
+    from ..frames import Frame, Triple
+    from ..making.context import Context
 
 
 class Tilt(Step):
@@ -56,7 +56,7 @@ def _square(plane: Frame, origin: Triple, along: Triple, middle: Triple) -> Fram
     """The plane through an axis in a face's plane that stands square on the face, its front towards the face's middle
     (so that it does not matter which way an edge runs).
     """
-    from ..solid.frames import Frame, cross, dot
+    from ..frames import Frame, cross, dot
 
     n = plane.normal
     if abs(dot(n, along)) > 1e-6 or abs(plane.height(origin)) > 1e-5:

@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import TYPE_CHECKING, Any
 
+from ..blanks import AxisRef, Blank, CurvePick, FacePick, PlaneRef, RegionPick, ThingPick
 from ..errors import Trouble
 from ..names import innermost, maker, member, role, source
-from .blanks import AxisRef, Blank, CurvePick, FacePick, PlaneRef, RegionPick, ThingPick
 
 if TYPE_CHECKING:
     from ..model.document import Model
@@ -117,9 +117,7 @@ def _path(value: tuple[Any, ...], blank: Blank, model: Model) -> str:
 def _bodies(value: tuple[str, ...], blank: Blank, model: Model) -> str:
     if not value:
         return blank.nothing or ("all bodies" if blank.optional else "…")
-    from ..model.document import body_title
-
-    return body_title(model, value[0]) if len(value) == 1 else f"{len(value)} bodies"
+    return model.title_of_body(value[0]) if len(value) == 1 else f"{len(value)} bodies"
 
 
 def _axis(value: AxisRef, blank: Blank, model: Model) -> str:

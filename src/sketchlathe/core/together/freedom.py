@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..solid.frames import Triple
+from ..frames import Triple
 from .grips import Pose, triple
 from .placing import System
 from .relations import Relation

@@ -9,7 +9,7 @@ from typing import Any, Literal
 
 import numpy as np
 
-from ..solid.frames import Triple, cross, unit
+from ..frames import Triple, cross, unit
 
 Form = Literal["point", "line", "plane", "ball", "cylinder"]
 
@@ -28,16 +28,6 @@ class Grip:
     way: Triple | None = None
     radius: float = 0.0
     hollow: bool = False
-
-    def as_json(self) -> dict[str, Any]:
-        """Plain data."""
-        return {"form": self.form, "at": self.at, "way": self.way, "radius": self.radius, "hollow": self.hollow}
-
-    @classmethod
-    def from_json(cls, raw: dict[str, Any]) -> Grip:
-        """Back from plain data."""
-        way = raw["way"]
-        return cls(raw["form"], tuple(raw["at"]), tuple(way) if way else None, raw["radius"], raw["hollow"])
 
 
 @dataclass(frozen=True)

@@ -17,7 +17,7 @@ from dataclasses import dataclass, replace
 from typing import Literal
 
 from ..errors import BadInput
-from ..solid.frames import Triple, dot
+from ..frames import Triple, dot
 from .grips import Grip, across
 
 RowForm = Literal["offset", "slant", "apart", "reach"]

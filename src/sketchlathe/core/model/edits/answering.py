@@ -6,8 +6,8 @@ from typing import Literal
 
 from pydantic import Field
 
-from ...inspect.answers import KINDS, Answer, What, meant
-from ...inspect.weighing import Units
+from ...amounts.answers import KINDS, Answer, What, meant
+from ...amounts.weighing import Units
 from ..document import Model
 from .base import Edit
 

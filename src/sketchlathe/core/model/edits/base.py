@@ -7,7 +7,7 @@ from typing import Any, ClassVar
 from pydantic import BaseModel, ConfigDict, ValidationError
 
 from ...errors import BadInput, Refused
-from ...registry import Registry
+from ...registry import Registry, kind_of
 from ...sketch.constraints import Dimensional
 from ...sketch.solver.solving import Verdict, solve
 from ...steps.sketch import SketchStep
@@ -115,3 +115,22 @@ def resettled(model: Model) -> Model:
             if solution.verdict is Verdict.SOLVED:
                 model = model.with_sketch(step.id, solution.sketch)
     return model
+
+
+def describe_acts() -> list[dict[str, Any]]:
+    """Every act as plain data for the screen."""
+    found = [(act, kind_of(edit)) for edit in EDITS for act in getattr(edit, "acts", ())]
+    return [
+        {
+            "edit": kind,
+            "name": act.name,
+            "chord": act.chord,
+            "icon": act.icon,
+            "hint": act.hint,
+            "asks": [vars(ask) for ask in act.asks],
+            "preset": act.preset,
+            "main": act.main,
+            "again": act.again,
+        }
+        for act, kind in sorted(found, key=lambda item: item[0].order)
+    ]

@@ -18,7 +18,8 @@ from ...sketch.dimensioning import propose, said_round
 from ...sketch.document import Sketch
 from ...sketch.solver.solving import Solution, Verdict, solve
 from ..document import Model
-from .sketching import Numbering, Refs, SketchEdit, names_of, valued_with
+from .fresh import Numbering
+from .sketching import Refs, SketchEdit, names_of, valued_with
 
 NOTHING = 1e-9  # of the sketch's size: a distance below it is nought
 

@@ -6,9 +6,10 @@ from typing import Literal
 
 from pydantic import Field, ValidationError
 
+from ...amounts.materials import OwnMaterial
 from ...errors import BadInput, NotFound, Refused
-from ...inspect.materials import OwnMaterial, materials_of
 from ..document import MadeOf, Model
+from ..made_of import materials_of
 from ..sound import problem_in
 from .base import Edit
 

@@ -12,7 +12,7 @@ from ...steps.base import STEPS, Step
 from ...steps.bring_part import BringPart
 from ...steps.leave_out import LeaveOut
 from ...steps.sketch import SketchStep
-from ..document import MAX_STEPS, Model, Part, Source, body_title
+from ..document import MAX_STEPS, Model, Part, Source
 from ..measurements import Measurement
 from ..sound import problem_in
 from .base import Edit
@@ -207,7 +207,7 @@ class PartOfBody(Edit):
             raise Refused("Put the Now line at the end first: what comes after it would be in neither part.")
         if limit + 2 > MAX_STEPS:
             raise Refused(f"A part may have at most {MAX_STEPS} steps.")
-        said = self.name.strip() or body_title(model, self.body)
+        said = self.name.strip() or model.title_of_body(self.body)
         model, new = _copied(model, source)
         names = dict(zip((s.id for s in source.steps), (s.id for s in new.steps)))
         ids, model = model.fresh("s", 3)

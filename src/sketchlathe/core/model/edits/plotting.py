@@ -21,8 +21,8 @@ from ...steps.sketch import MOST_PLOTS, SketchStep
 from ..document import Model
 from ..plots import splines
 from .base import resettled
+from .fresh import Numbering
 from .reshaping import Reshape
-from .sketching import Numbering
 
 MOST_ROWS = 400
 

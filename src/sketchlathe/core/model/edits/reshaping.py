@@ -14,7 +14,8 @@ from ...sketch.curves import Vec
 from ...sketch.document import Sketch
 from ..acts import Act, Ask
 from ..document import Model
-from .sketching import Ids, Numbering, Refs, SketchEdit, measured, names_of
+from .fresh import Numbering
+from .sketching import Ids, Refs, SketchEdit, measured, names_of
 
 Formula = Annotated[str, Field(max_length=400)]
 Name = Annotated[str, Field(max_length=40)]

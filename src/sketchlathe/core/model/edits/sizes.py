@@ -9,7 +9,7 @@ from pydantic import Field
 from ...errors import BadInput
 from ...quantity import evaluate
 from ...quantity.units import LENGTH
-from ...steps.size_tables import TABLES
+from ...sizes.tables import TABLES
 from ..document import Model
 from .base import Edit
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import contextlib
 from collections.abc import Callable, Mapping
-from typing import Annotated, Any, Literal
+from typing import Annotated, Literal
 
 from pydantic import Field, ValidationError
 
@@ -15,29 +15,19 @@ from ...saying import a, opens
 from ...sketch.changes import add_constraint, add_if_it_fits, solved_or_refused
 from ...sketch.changes.removing import without_curves
 from ...sketch.constraints import CONSTRAINTS, Constraint, Dimensional
-from ...sketch.curves import CURVES, Curve, Vec
+from ...sketch.curves import Curve, Vec
 from ...sketch.curves.base import LIMIT
 from ...sketch.document import MAX_CURVES, Sketch
 from ...sketch.inference import implied
 from ...sketch.solver.solving import solve
 from ...sketch.tools import TOOLS, Drawing, Place, Tool, TypedSize
 from ..document import Model
-from ..sound import problem_in
 from .base import Edit
+from .fresh import Numbering, parsed_curve
+from .offers import Offer, taken
 
 Refs = Annotated[tuple[Annotated[str, Field(max_length=40)], ...], Field(min_length=1, max_length=4)]
 Ids = Annotated[tuple[Annotated[str, Field(max_length=40)], ...], Field(min_length=1, max_length=4000)]
-
-
-class Numbering:
-    """Hands out ids while a sketch is changed; ``model`` knows them afterwards."""
-
-    def __init__(self, model: Model) -> None:
-        self.model = model
-
-    def __call__(self, prefix: str) -> str:
-        ids, self.model = self.model.fresh(prefix)
-        return ids[0]
 
 
 class SketchEdit(Edit):
@@ -94,14 +84,6 @@ def measured(
     return settled, value
 
 
-def parsed_curve(raw: dict[str, Any]) -> Curve:
-    """A curve from its data; what is wrong with it in words."""
-    try:
-        return CURVES.parse(raw)
-    except ValidationError as error:
-        raise BadInput(f"{problem_in(error)}.") from error
-
-
 class DrawCurve(SketchEdit):
     """Draw with a tool: placed points with what they snapped to, typed sizes, options."""
 
@@ -138,8 +120,6 @@ class DrawCurve(SketchEdit):
 
     def _taken_along(self, model: Model) -> tuple[Model, tuple[Place, ...]]:
         """The model with the curves of the solid that places hang on taken into the sketch, and the places on these."""
-        from .taking import Offer, taken
-
         places = []
         for place in self.places:
             if place.take is not None:

@@ -115,7 +115,7 @@ class SetLimits(Edit):
     high: str = Field(default="", max_length=400)
 
     def apply(self, model: Model) -> Model:
-        from ...inspect.knobs import knob_of
+        from ..knobs import knob_of
 
         rest = tuple(k for k in model.limits if k.knob != self.knob)
         if not self.low.strip() and not self.high.strip():
@@ -127,7 +127,7 @@ class SetLimits(Edit):
         return model.changed(limits=(*rest, Limits(knob=self.knob, low=self.low.strip(), high=self.high.strip())))
 
     def summary(self, before: Model, after: Model) -> str:
-        from ...inspect.knobs import knobs
+        from ..knobs import knobs
 
         title = next((k.title for k in knobs(after, after.part(self.part)) if k.id == self.knob), "a number")
         ends = " to ".join(filter(None, (self.low.strip(), self.high.strip())))

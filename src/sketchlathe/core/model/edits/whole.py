@@ -6,9 +6,9 @@ from typing import Any, Literal
 
 from pydantic import Field
 
+from ...blanks import FacePick
 from ...errors import BadInput
 from ...quantity.units import LengthUnit
-from ...steps.blanks import FacePick
 from ..document import BodyName, Model, Paint
 from .base import Edit, apply_edit, parse_edit
 

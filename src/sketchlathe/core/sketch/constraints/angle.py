@@ -7,14 +7,14 @@ from typing import TYPE_CHECKING, Any, ClassVar, Literal
 
 from ...errors import BadInput
 from ...quantity import ANGLE, Dimension
-from ..solver import residuals as kinds
+from ..equations import residuals as kinds
 from .base import Figure
 from .dimension import Dimensional
 from .direction import angle_between
 
 if TYPE_CHECKING:
     from ..document import Sketch
-    from ..solver.rows import Rows
+    from ..equations.rows import Rows
 
 
 class Angle(Dimensional):

@@ -12,7 +12,7 @@ from ...registry import Registry
 
 if TYPE_CHECKING:
     from ..document import Sketch
-    from ..solver.rows import Rows
+    from ..equations.rows import Rows
 
 Ref = Annotated[str, Field(min_length=1, max_length=40)]
 

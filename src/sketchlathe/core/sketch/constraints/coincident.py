@@ -8,12 +8,12 @@ from pydantic import Field
 
 from ..curves.controlled import ControlSpline
 from ..curves.spline import Spline
-from ..solver import residuals as kinds
+from ..equations import residuals as kinds
 from .base import Constraint, Mark
 
 if TYPE_CHECKING:
     from ..document import Sketch
-    from ..solver.rows import Rows
+    from ..equations.rows import Rows
 
 
 class Coincident(Constraint):

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, ClassVar, Literal
 
-from ..solver import residuals as kinds
+from ..equations import residuals as kinds
 from .base import Constraint
 
 if TYPE_CHECKING:
     from ..document import Sketch
-    from ..solver.rows import Rows
+    from ..equations.rows import Rows
 
 
 class Collinear(Constraint):

@@ -8,7 +8,7 @@ from .base import Constraint
 
 if TYPE_CHECKING:
     from ..document import Sketch
-    from ..solver.rows import Rows
+    from ..equations.rows import Rows
 
 
 class Concentric(Constraint):

@@ -15,7 +15,7 @@ from pydantic import BaseModel, Field
 from ...errors import BadInput
 from ...quantity import ANGLE, Dimension
 from ..curves import Curve
-from ..solver import residuals as kinds
+from ..equations import residuals as kinds
 from .base import Constraint, Figure, Mark
 from .coincident import point_ref
 from .dimension import Dimensional
@@ -24,7 +24,7 @@ from .symmetric import mirror_image, say_mirrored
 
 if TYPE_CHECKING:
     from ..document import Sketch
-    from ..solver.rows import Rows
+    from ..equations.rows import Rows
 
 MOST_COPIES = 200
 

@@ -9,7 +9,7 @@ from .coincident import point_ref, put_on
 
 if TYPE_CHECKING:
     from ..document import Sketch
-    from ..solver.rows import Rows
+    from ..equations.rows import Rows
 
 
 class Crossing(Constraint):

@@ -14,7 +14,7 @@ from .base import Constraint, Figure, Mark
 
 if TYPE_CHECKING:
     from ..document import Sketch
-    from ..solver.rows import Rows
+    from ..equations.rows import Rows
 
 
 class Dimensional(Constraint):

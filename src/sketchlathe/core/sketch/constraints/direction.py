@@ -5,12 +5,12 @@ from __future__ import annotations
 import math
 from typing import TYPE_CHECKING, Any, ClassVar, Literal
 
-from ..solver import residuals as kinds
+from ..equations import residuals as kinds
 from .base import Constraint
 
 if TYPE_CHECKING:
     from ..document import Sketch
-    from ..solver.rows import Rows
+    from ..equations.rows import Rows
 
 
 def angle_between(sketch: Sketch, a: str, b: str) -> float:

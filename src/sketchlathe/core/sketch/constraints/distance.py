@@ -5,14 +5,14 @@ from __future__ import annotations
 import math
 from typing import TYPE_CHECKING, Any, ClassVar, Literal
 
-from ..solver import residuals as kinds
+from ..equations import residuals as kinds
 from .base import Figure
 from .coincident import point_ref
 from .dimension import Dimensional
 
 if TYPE_CHECKING:
     from ..document import Sketch
-    from ..solver.rows import Rows
+    from ..equations.rows import Rows
 
 Way = Literal["aligned", "across", "along"]
 

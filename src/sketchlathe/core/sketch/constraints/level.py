@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, ClassVar, Literal
 
-from ..solver import residuals as kinds
+from ..equations import residuals as kinds
 from .base import Constraint, Mark
 from .coincident import point_ref
 
 if TYPE_CHECKING:
     from ..document import Sketch
-    from ..solver.rows import Rows
+    from ..equations.rows import Rows
 
 _TAKES = (("line",), ("point", "point"), ("point", "line"))
 _HINT = "It takes a line, two points, or a point and a line whose middle it is to be level or plumb with."

@@ -8,14 +8,14 @@ from typing import TYPE_CHECKING, Annotated, ClassVar, Literal
 from pydantic import BaseModel, ConfigDict, Field
 
 from ..curves.line import Line
-from ..solver import residuals as kinds
+from ..equations import residuals as kinds
 from .base import Figure
 from .copies import CurveId
 from .dimension import Dimensional
 
 if TYPE_CHECKING:
     from ..document import Sketch
-    from ..solver.rows import Rows
+    from ..equations.rows import Rows
 
 RefText = Annotated[str, Field(max_length=40)]
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from typing import TYPE_CHECKING, Any, ClassVar, Literal
 
-from ..solver import residuals as kinds
+from ..equations import residuals as kinds
 from .base import Figure
 from .coincident import point_ref
 from .dimension import Dimensional
@@ -13,7 +13,7 @@ from .distance import beside
 
 if TYPE_CHECKING:
     from ..document import Sketch
-    from ..solver.rows import Rows
+    from ..equations.rows import Rows
 
 Rim = Literal["near", "far"]
 

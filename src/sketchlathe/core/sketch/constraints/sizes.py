@@ -6,13 +6,13 @@ import math
 from typing import TYPE_CHECKING, ClassVar, Literal
 
 from ..curves.arc import Arc
-from ..solver import residuals as kinds
+from ..equations import residuals as kinds
 from .base import Figure
 from .dimension import Dimensional
 
 if TYPE_CHECKING:
     from ..document import Sketch
-    from ..solver.rows import Rows
+    from ..equations.rows import Rows
 
 
 class HalfAxis(Dimensional):

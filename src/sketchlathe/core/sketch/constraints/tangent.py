@@ -16,12 +16,12 @@ from ...errors import BadInput
 from ..curves import Vec
 from ..curves.controlled import ControlSpline
 from ..curves.spline import Spline
-from ..solver import residuals as kinds
+from ..equations import residuals as kinds
 from .base import Constraint, Mark
 
 if TYPE_CHECKING:
     from ..document import Sketch
-    from ..solver.rows import Rows
+    from ..equations.rows import Rows
 
 _NEAR = 1e-6  # ends closer than this (of the sketch's size) are one place
 

@@ -11,7 +11,7 @@ from ...registry import Registry
 from .pieces import XY, ArcPiece, Bezier, EllipsePiece, Piece, Segment, piece_length, piece_path
 
 if TYPE_CHECKING:
-    from ..solver.rows import Rows
+    from ..equations.rows import Rows
 
 LIMIT = 1e6  # mm; nothing printable is a kilometre wide
 

@@ -15,12 +15,12 @@ from typing import TYPE_CHECKING, Annotated, Any, ClassVar, Literal
 import numpy as np
 from pydantic import Field
 
-from ..solver import residuals as kinds
+from ..equations import residuals as kinds
 from .base import XY, Bezier, Curve, Piece, Snap, Vec
 from .spline import Spline
 
 if TYPE_CHECKING:
-    from ..solver.rows import Rows
+    from ..equations.rows import Rows
 
 MOST_POLES = 200
 

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, ClassVar, Literal
 from .base import XY, Curve, EllipsePiece, Piece, Size, Snap, Vec
 
 if TYPE_CHECKING:
-    from ..solver.rows import Rows
+    from ..equations.rows import Rows
 
 
 class _Elliptic(Curve):

@@ -16,11 +16,11 @@ from typing import TYPE_CHECKING, Annotated, Any, ClassVar, Literal
 import numpy as np
 from pydantic import Field, model_validator
 
-from ..solver import residuals as kinds
+from ..equations import residuals as kinds
 from .base import XY, Bezier, Curve, Piece, Snap, Vec
 
 if TYPE_CHECKING:
-    from ..solver.rows import Rows
+    from ..equations.rows import Rows
 
 MOST_POINTS = 200
 

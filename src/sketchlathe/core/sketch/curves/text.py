@@ -7,11 +7,11 @@ from typing import TYPE_CHECKING, ClassVar, Literal
 from pydantic import Field, model_validator
 
 from ...errors import BadInput
-from .. import lettering
+from . import lettering
 from .base import XY, Curve, Piece, Size, Snap, Vec
 
 if TYPE_CHECKING:
-    from ..solver.rows import Rows
+    from ..equations.rows import Rows
 
 Bend = Literal["", "outside", "inside"]
 

@@ -13,14 +13,14 @@ from typing import TYPE_CHECKING, Annotated, Any, ClassVar, Literal
 import numpy as np
 from pydantic import Field
 
-from .. import lettering
+from . import lettering
 from .base import XY, Bezier, Curve, Piece, Segment, Snap, Vec
 from .text import Text
 
 if TYPE_CHECKING:
     from collections.abc import Callable
 
-    from ..solver.rows import Rows
+    from ..equations.rows import Rows
 
 _STEPS = 384  # in a whole curve
 

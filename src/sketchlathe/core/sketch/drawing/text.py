@@ -6,7 +6,7 @@ import math
 from typing import Any, ClassVar
 
 from ...errors import BadInput
-from .. import lettering
+from ..curves import lettering
 from ..document import Sketch
 from ..tools import TOOLS, Drawing, Option, Options, Place, SizeSlot, Tool, TypedSize, direction, of_curve
 

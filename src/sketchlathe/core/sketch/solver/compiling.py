@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from ..constraints.copies import followers
-from .rows import Layout, Rows
+from ..equations.rows import Layout, Rows
 from .system import System, compile_rows
 
 if TYPE_CHECKING:

@@ -15,11 +15,11 @@ from scipy.linalg import qr
 from scipy.sparse import bmat, csr_matrix, identity
 from scipy.sparse.linalg import splu
 
+from ..equations.residuals import SLOTS, residuals
+from ..equations.rows import Rows
 from .compiling import compile_sketch, gather
 from .freedom import left_null, motions
 from .newton import SOLVED
-from .residuals import SLOTS, residuals
-from .rows import Rows
 from .system import System, compile_rows
 
 if TYPE_CHECKING:

@@ -11,8 +11,8 @@ import math
 import numpy as np
 from numba import njit
 
+from ..equations.residuals import SLOTS, residuals
 from . import ldl
-from .residuals import SLOTS, residuals
 
 SOLVED, STATIONARY, STOPPED = 0, 1, 2
 

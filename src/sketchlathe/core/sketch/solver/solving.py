@@ -19,9 +19,9 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from ..constraints.dimension import Dimensional
+from ..equations.residuals import ANGLE, OFFSET
 from .compiling import compile_sketch, with_scalars
 from .newton import SOLVED
-from .residuals import ANGLE, OFFSET
 from .system import System
 
 if TYPE_CHECKING:

@@ -15,10 +15,10 @@ import numpy as np
 from scipy.sparse import csc_matrix
 from scipy.sparse.linalg import splu
 
+from ..equations.residuals import ANGLE, DIFFERENCE, SLOTS, blank_rows, residuals
+from ..equations.rows import Row, Rows
 from . import ldl
 from .newton import SOLVED, newton, project, project_left
-from .residuals import ANGLE, DIFFERENCE, SLOTS, blank_rows, residuals
-from .rows import Row, Rows
 
 TOLERANCE = 1e-12
 

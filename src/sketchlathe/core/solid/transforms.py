@@ -22,8 +22,8 @@ from OCP.TopLoc import TopLoc_Location
 from OCP.TopoDS import TopoDS, TopoDS_Face
 
 from ..errors import CannotBuild
+from ..frames import Frame, Triple
 from .digest import faces_of_edges
-from .frames import Frame, Triple
 from .kernel import EDGE, FACE, WIRE, Shape, each, is_valid, mapped, solids_in
 from .measuring import volume
 from .naming import Body, Copied, FaceName, apart, named

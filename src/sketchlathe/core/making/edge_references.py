@@ -11,9 +11,9 @@ from ..errors import CannotBuild
 from ..names import maker, role, source
 
 if TYPE_CHECKING:
+    from ..blanks import EdgePick
     from ..solid.edges import NamedEdge
     from ..solid.naming import Body
-    from ..steps.blanks import EdgePick
 
 
 @dataclass(frozen=True)

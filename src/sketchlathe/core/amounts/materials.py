@@ -2,15 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable
 from dataclasses import dataclass
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 from pydantic import BaseModel, ConfigDict, Field
-
-if TYPE_CHECKING:
-    from ..model.document import Model, Part
-    from ..solid.naming import Body
 
 
 @dataclass(frozen=True)
@@ -138,42 +134,6 @@ class OwnMaterial(BaseModel):
     colour: str = Field(default="#d9cfbb", pattern="^#[0-9a-f]{6}$")
 
 
-def materials_of(model: Model) -> dict[str, Material]:
-    """All materials a model can use: its own first."""
-    own = {m.id: Material(m.name, m.density, "typed", "of this model", m.colour, "satin") for m in model.materials}
-    return {**own, **MATERIALS}
-
-
-def material_of(model: Model, key: str) -> Material:
-    """A material by its key; one that is gone counts as PLA."""
-    own = next((m for m in model.materials if m.id == key), None)
-    if own is not None:
-        return Material(own.name, own.density, "typed", "of this model", own.colour, "satin")
-    return MATERIALS.get(key, MATERIALS["pla"])
-
-
-def key_for(model: Model, part: Part, body: Body | str) -> str:
-    """Which material a body of a part is made of: its own, or that of the part it comes from."""
-    from ..model.document import origin_of
-
-    own = next((m.material for m in part.made_of if m.body == _id(body)), None)
-    source, there = origin_of(model, part, body)
-    return own or next((m.material for m in source.made_of if m.body == there), source.material)
-
-
-def _id(body: Body | str) -> str:
-    return body if isinstance(body, str) else body.id
-
-
-def colour_for(model: Model, part: Part, body: Body | str) -> str:
-    """A body's colour, #rrggbb: the one it was given here or where it comes from, or its material's."""
-    from ..model.document import origin_of
-
-    source, there = origin_of(model, part, body)
-    given = (p.colour for where, id in ((part, _id(body)), (source, there)) for p in where.paints if p.body == id)
-    return next(given, None) or material_of(model, key_for(model, part, body)).colour
-
-
 def found(words: str, among: Iterable[tuple[str, Material]]) -> list[str]:
     """Keys of the materials whose name, group or key has all the words.
 
@@ -182,16 +142,3 @@ def found(words: str, among: Iterable[tuple[str, Material]]) -> list[str]:
     """
     wanted = words.lower().split()
     return [k for k, m in among if all(w in f"{k} {m.name} {m.group}".lower() for w in wanted)]
-
-
-def made_of(model: Model, part: Part, bodies: Sequence[Body | str]) -> str:
-    """What a part with these bodies is made of: one material's name, or "several materials" with their names."""
-    if not bodies:
-        return material_of(model, part.material).name
-    return said_of(model, [key_for(model, part, body) for body in bodies])
-
-
-def said_of(model: Model, keys: Sequence[str]) -> str:
-    """Some materials in words: the name of one, or "several materials" with their names."""
-    names = list(dict.fromkeys(material_of(model, key).name for key in keys))
-    return names[0] if len(names) == 1 else f"several materials ({', '.join(names)})"

@@ -8,10 +8,10 @@ from typing import TYPE_CHECKING, Any
 
 from pydantic import BaseModel
 
+from ..advice import Advice
+from ..blanks import EdgePick, FacePick
 from ..errors import CannotBuild
 from ..names import head, origin
-from ..steps.blanks import EdgePick, FacePick
-from .advice import Advice
 
 if TYPE_CHECKING:
     from ..solid.naming import Body

@@ -15,8 +15,8 @@ from ..errors import CannotBuild
 from ..names import head
 
 if TYPE_CHECKING:
+    from ..blanks import FacePick
     from ..solid.naming import Body
-    from ..steps.blanks import FacePick
 
 
 @dataclass(frozen=True)

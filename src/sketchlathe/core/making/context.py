@@ -6,31 +6,31 @@ import math
 from collections.abc import Callable, Mapping, Sequence
 from typing import TYPE_CHECKING, Any
 
+from ..advice import Advice
+from ..blanks import AxisRef, CurvePick, EdgePick, RegionPick
 from ..errors import BadInput, CannotBuild, Trouble
+from ..frames import ORIGIN_PLANES, Frame, Triple, dot, unit
 from ..quantity import evaluate
 from ..quantity.units import ANGLE, LENGTH, NUMBER, LengthUnit, show_at_least, show_at_most
 from ..sketch.changes.chains import chain_of, connected
 from ..sketch.curves import Piece
 from ..sketch.document import Sketch
 from ..sketch.regions import Region, arrange, resolve
-from ..solid.frames import ORIGIN_PLANES, Frame, Triple, dot, unit
-from ..steps.blanks import AxisRef, CurvePick, EdgePick, RegionPick
 from ..together.grips import Grip
-from .advice import Advice
 from .edge_references import ResolvedEdges, find_edges
 from .lost_picks import explain_lost
 from .references import Candidate, Resolved, find_faces
 from .results import Datum, Hand, PartBuild, SketchState, StepResult
 
 if TYPE_CHECKING:
+    from ..blanks import FacePick, PlaneRef, PointPick, ThingPick
     from ..mesh.surface import Surface
+    from ..model.document import Model
     from ..sketch.plots import Plot
     from ..solid.edges import NamedEdge
     from ..solid.naming import Body
     from ..solid.paths import Path
     from ..steps.base import Step
-    from ..steps.blanks import FacePick, PlaneRef, PointPick, ThingPick
-    from .document import Model
 
 _DIMENSIONS = {"length": LENGTH, "angle": ANGLE, "count": NUMBER}
 
@@ -49,7 +49,7 @@ class Context:
         self._model = model
         self._others = others
         self._step = step
-        self._done = done
+        self.done = done
         self.bodies = bodies
         self.found = bodies  # as the step found them
         self.sketch: SketchState | None = None
@@ -105,7 +105,7 @@ class Context:
 
     def size(self, table: str, name: str) -> float:
         """A size of a table, mm: the model's own, else the usual."""
-        from ..steps.size_tables import size_in
+        from ..sizes.tables import size_in
 
         return size_in(self._model.sizes, table, name)
 
@@ -168,7 +168,7 @@ class Context:
         return self._others(part_id, variant)
 
     def _result(self, step_id: str) -> StepResult:
-        result = self._done.get(step_id)
+        result = self.done.get(step_id)
         if result is None:
             try:
                 title = self._model.title_of(self._model.step(step_id).id)
@@ -391,7 +391,7 @@ class Context:
 
     def hand_before(self, body: Body) -> Hand | None:
         """How a body could be moved by hand before this step; None where something else was done with it since."""
-        for result in reversed([r for r in self._done.values() if r.step != (self._step.id if self._step else "")]):
+        for result in reversed([r for r in self.done.values() if r.step != (self._step.id if self._step else "")]):
             for hand in result.hands:
                 if hand.body == body.id:
                     return hand if any(b.shape is body.shape for b in result.bodies) else None
@@ -404,7 +404,7 @@ class Context:
         while todo:
             step = self._model.step(todo.pop())
             for other in (*step.makers(), *step.uses()):
-                if other in seen or other not in self._done:
+                if other in seen or other not in self.done:
                     continue
                 seen.add(other)
                 if self._model.step(other).makes_solid:

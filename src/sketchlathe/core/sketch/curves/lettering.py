@@ -14,10 +14,10 @@ from typing import Any, Literal, NamedTuple
 from fontTools.pens.recordingPen import DecomposingRecordingPen
 from fontTools.ttLib import TTFont
 
-from ..errors import BadInput
-from .curves.pieces import XY, Bezier, Piece, Segment
+from ...errors import BadInput
+from .pieces import XY, Bezier, Piece, Segment
 
-FOLDER = Path(__file__).parent / "fonts"
+FOLDER = Path(__file__).parents[1] / "fonts"
 FontName = Literal["plain", "serif", "stencil"]
 FONTS: dict[str, str] = {"plain": "Plain", "serif": "Serif", "stencil": "Stencil (letters keep their islands)"}
 MOST_LETTERS = 200

@@ -17,8 +17,8 @@ from OCP.TopExp import TopExp_Explorer
 from OCP.TopoDS import TopoDS
 
 from ..errors import CannotBuild
+from ..frames import Frame, Triple
 from ..sketch.regions import Profile
-from .frames import Frame, Triple
 from .kernel import FACE, Shape, is_valid, listed, mapped, solids_in
 from .measuring import volume
 from .naming import Body, FaceName, named
@@ -68,7 +68,7 @@ def revolved(
 
     Pappus' second theorem checks the volume: area times the path of its centroid.
     """
-    from .placing import copied, rotation
+    from .transforms import copied, rotation
 
     full = sweep >= 2 * math.pi - 1e-9
     face, edges = profile_face(profile, frame)

@@ -6,8 +6,8 @@ from collections.abc import Collection, Sequence
 from dataclasses import replace
 from typing import TYPE_CHECKING
 
+from ..advice import Advice
 from ..errors import CannotBuild
-from .advice import Advice
 
 if TYPE_CHECKING:
     from ..solid.naming import Body

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Literal
 
-from .blanks import Blank
+from ..blanks import Blank
 
 Result = Literal["add", "cut", "overlap", "separate"]
 RESULT = Blank(

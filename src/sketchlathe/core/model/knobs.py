@@ -9,11 +9,11 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from ..errors import NotFound, Trouble
-from ..model.document import Model, Part
 from ..quantity import evaluate, names_in, show
 from ..quantity.units import ANGLE, LENGTH, NUMBER, UNITS, Dimension, default_unit
 from ..sketch.constraints.dimension import Dimensional
 from ..steps.sketch import SketchStep
+from .document import Model, Part
 
 _WANTED: dict[str, Dimension] = {"length": LENGTH, "angle": ANGLE, "count": NUMBER}
 PLACE = "{value}"

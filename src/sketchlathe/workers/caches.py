@@ -7,17 +7,19 @@ import os
 from collections import OrderedDict
 from collections.abc import Callable
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
-from ..core.inspect.materials import colour_for, key_for, material_of
+from ..core.making.results import BuildCache, PartBuild, digest_of
 from ..core.model.building import build
-from ..core.model.document import Model, Part, body_title, origin_of, read_model
-from ..core.model.results import BuildCache, PartBuild, digest_of
+from ..core.model.document import Model, Part, origin_of, read_model
+from ..core.model.made_of import colour_for, key_for, material_of
 from ..core.solid import kernel
 from ..core.solid.measuring import Measures, measures
 from ..core.solid.naming import Body
-from .jobs import Desk
 from .program import program
+
+if TYPE_CHECKING:
+    from .jobs import Desk
 
 CACHE = BuildCache()
 _MEASURED: OrderedDict[str, Measures] = OrderedDict()
@@ -110,7 +112,7 @@ def stuff_of(model: Model, part: Part, body: Body) -> dict[str, Any]:
     source = origin_of(model, part, body)[0]
     return {
         "material": key, "density": material.density,
-        "title": body_title(model, body.id, source if source is not part else None),
+        "title": model.title_of_body(body.id, source if source is not part else None),
         **({"brought": source.id} if source is not part else {}),
     }  # fmt: skip
 

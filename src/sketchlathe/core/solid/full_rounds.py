@@ -17,14 +17,14 @@ from OCP.GProp import GProp_GProps
 from OCP.TopoDS import TopoDS
 
 from ..errors import CannotBuild
+from ..frames import Frame, Triple, cross, dot, unit
 from ..sketch.curves import ArcPiece, Piece, Segment
 from ..sketch.regions import Profile
-from .blocks import revolved
 from .digest import face_frame, name_text
-from .frames import Frame, Triple, cross, dot, unit
 from .kernel import EDGE, FACE, VERTEX, Shape, each, mapped
 from .measuring import volume
 from .naming import Body
+from .primitives import revolved
 from .shapes import cut, prism
 
 _WHERE = "middle"

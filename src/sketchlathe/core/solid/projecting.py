@@ -13,8 +13,8 @@ from OCP.GeomAbs import GeomAbs_Circle, GeomAbs_Line
 from OCP.gp import gp_Ax3, gp_Dir, gp_Pln, gp_Pnt
 from OCP.TopoDS import TopoDS, TopoDS_Shape
 
+from ..frames import Frame, Triple, dot
 from .edges import NamedEdge, edge_shape, named_edges, pick_of
-from .frames import Frame, Triple, dot
 from .kernel import EDGE, FACE, Shape, each, mapped, private
 from .naming import Body
 

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from ..core.model.results import digest_of
+from ..core.making.results import digest_of
 from .blobs import Blobs
 from .program import program
 

@@ -9,10 +9,10 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import TYPE_CHECKING, Any
 
+from ..advice import Advice
+from ..frames import Frame, Triple
 from ..sketch.document import Sketch
 from ..sketch.regions import Arrangement, Region
-from ..solid.frames import Frame, Triple
-from .advice import Advice
 
 if TYPE_CHECKING:
     from ..mesh.surface import Surface
