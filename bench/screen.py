@@ -12,7 +12,8 @@ from typing import Any
 from .measuring import Figure, percentile
 
 _FRAMES = """() => { window.frames = []; let last = performance.now();
-  (function next() { const now = performance.now(); frames.push(now - last); last = now; requestAnimationFrame(next); })(); }"""
+  (function next() { const now = performance.now(); frames.push(now - last); last = now;
+    requestAnimationFrame(next); })(); }"""
 
 
 def figures(quick: bool) -> Iterator[Figure]:
@@ -93,7 +94,8 @@ def _dragged(page: Any) -> Iterator[Figure]:
     page.evaluate(
         """() => { performance.clearResourceTimings(); window.rested = null; window.moved = 0;
           document.addEventListener('pointermove', () => { window.moved = performance.now(); }, true);
-          new MutationObserver(() => { if (!document.body.dataset.live) window.rested ??= performance.now() - window.moved; })
+          new MutationObserver(() => {
+            if (!document.body.dataset.live) window.rested ??= performance.now() - window.moved; })
             .observe(document.body, { attributes: true, attributeFilter: ['data-live'] }); }"""
     )
     page.mouse.move(x + 104, y)

@@ -9,10 +9,10 @@ from shapely import Point, Polygon
 from svgpathtools import parse_path
 
 from sketchlathe.core.exchange.modelfile import dump_model
+from sketchlathe.core.making.results import BuildCache
 from sketchlathe.core.model.building import build
 from sketchlathe.core.model.document import Model, Part, new_model
 from sketchlathe.core.model.edits import apply_edit, parse_edit
-from sketchlathe.core.making.results import BuildCache
 from sketchlathe.core.sketch.regions import Arrangement, Region, arrange
 from sketchlathe.core.sketch.solver.freedom import freedom
 
@@ -95,8 +95,8 @@ class Maker:
         """A pick of the flat face that looks along ``normal`` and lies farthest that way (of the body a step
         brought), or of the smallest face of another form.
         """
-        from sketchlathe.core.solid.digest import digest
         from sketchlathe.core.frames import dot
+        from sketchlathe.core.solid.digest import digest
 
         bodies = build(self.model, self.part, self._cache).bodies
         body = next(b for b in bodies if b.id.startswith(of))

@@ -492,8 +492,9 @@ def flat_spiral(n: Sizes) -> tuple[Hand, float]:
 PARTS: tuple[Callable[[Sizes], tuple[Hand, float]], ...] = (
     swept_round_a_bend, swept_mitred, swept_narrowing, swept_twisted, swept_along_edges, lofted_frustum, lofted_rings,
     lofted_to_a_point, coiled("round"), coiled("square"), leaned, healed, pushed_wall_and_hole,
-    threaded_bolt, threaded_nut, nuts_and_roofs, hole_with_a_layer, hooked, ribbed, split_with("dowels"), split_with("pegs"),
-    pattern_along_a_curve, vented, fillet_that_grows, wrapped("raise"), wrapped("engrave"),
+    threaded_bolt, threaded_nut, nuts_and_roofs, hole_with_a_layer, hooked, ribbed,
+    split_with("dowels"), split_with("pegs"), pattern_along_a_curve, vented, fillet_that_grows,
+    wrapped("raise"), wrapped("engrave"),
     stretched, on_a_foot, gripped("grooves"), gripped("ridges"), gripped_flat, tilted, split_with_dovetails,
     loft_ring_straight, loft_ring_smooth, wound_from_a_drawing, flat_spiral,
 )  # fmt: skip

@@ -256,23 +256,35 @@ U = {"u": (0.2, 0.7)}
 R = {"r": (4.0, 9.0)}
 FAMILIES: tuple[Family, ...] = (
     Family("block", block, BLOCK, TOP_EDGES),
-    Family("drilled", drilled, BLOCK | U, (*TOP_EDGES, ("edge", both(on(2, H), lambda p, n: abs(math.dist(p[:2], (n["w"] * n["u"], n["d"] / 2)) - 4) < 1e-4)))),
-    Family("slotted", slotted, BLOCK, (TOP_EDGES[3], TOP_EDGES[4], ("edge", both(on(0, lambda n: n["w"] * 0.4), on(2, H))), ("face", on(0, lambda n: n["w"] * 0.6)))),
+    Family("drilled", drilled, BLOCK | U, (
+        *TOP_EDGES,
+        ("edge", both(on(2, H), lambda p, n: abs(math.dist(p[:2], (n["w"] * n["u"], n["d"] / 2)) - 4) < 1e-4)))),
+    Family("slotted", slotted, BLOCK, (
+        TOP_EDGES[3], TOP_EDGES[4], ("edge", both(on(0, lambda n: n["w"] * 0.4), on(2, H))),
+        ("face", on(0, lambda n: n["w"] * 0.6)))),
     Family("bossed", bossed, BLOCK | R, (*TOP_EDGES, ("face", on(2, lambda n: n["h"] + 10)))),
-    Family("angled", angled, BLOCK, (TOP_EDGES[0], TOP_EDGES[2], ("edge", both(on(1, lambda n: n["d"] * 0.4), on(2, H))), ("face", on(0, lambda n: n["w"] * 0.4)))),
+    Family("angled", angled, BLOCK, (
+        TOP_EDGES[0], TOP_EDGES[2], ("edge", both(on(1, lambda n: n["d"] * 0.4), on(2, H))),
+        ("face", on(0, lambda n: n["w"] * 0.4)))),
     Family("disc", disc, {"r": (8.0, 60.0), "h": (4.0, 30.0)}, (
         ("edge", both(on(2, H), lambda p, n: abs(math.hypot(p[0], p[1]) - n["r"]) < 1e-4)),
         ("edge", both(on(2, zero), lambda p, n: abs(math.hypot(p[0], p[1]) - n["r"] / 2) < 1e-4)))),
-    Family("notched", notched, BLOCK | U, (TOP_EDGES[1], TOP_EDGES[2], TOP_EDGES[0], ("edge", both(on(0, lambda n: n["w"] * n["u"]), on(2, H))))),
-    Family("shelled", shelled, BLOCK, (TOP_EDGES[0], TOP_EDGES[3], ("face", on(0, lambda n: n["w"] - 2)), ("edge", both(on(1, lambda n: 2.0), on(2, H))))),
+    Family("notched", notched, BLOCK | U, (
+        TOP_EDGES[1], TOP_EDGES[2], TOP_EDGES[0], ("edge", both(on(0, lambda n: n["w"] * n["u"]), on(2, H))))),
+    Family("shelled", shelled, BLOCK, (
+        TOP_EDGES[0], TOP_EDGES[3], ("face", on(0, lambda n: n["w"] - 2)),
+        ("edge", both(on(1, lambda n: 2.0), on(2, H))))),
     Family("sieve", sieve, BLOCK, (*TOP_EDGES,)),
-    Family("mirrored", mirrored, BLOCK, (TOP_EDGES[3], ("edge", both(on(0, lambda n: -n["w"]), on(1, zero))), ("face", on(0, lambda n: -n["w"])))),
+    Family("mirrored", mirrored, BLOCK, (
+        TOP_EDGES[3], ("edge", both(on(0, lambda n: -n["w"]), on(1, zero))), ("face", on(0, lambda n: -n["w"])))),
     Family("shaft", shaft, {"r": (4.0, 30.0), "h": (5.0, 40.0)}, (
         ("edge", both(on(2, H), lambda p, n: abs(math.hypot(p[0], p[1]) - n["r"]) < 1e-4)),
         ("face", on(2, lambda n: 2 * n["h"])))),
-    Family("stepped", stepped, BLOCK, (TOP_EDGES[3], ("edge", both(on(0, W), on(2, H))), ("face", both(on(2, H), lambda p, n: p[0] > n["w"] / 2)),
+    Family("stepped", stepped, BLOCK, (
+        TOP_EDGES[3], ("edge", both(on(0, W), on(2, H))), ("face", both(on(2, H), lambda p, n: p[0] > n["w"] / 2)),
                                       ("edge", both(on(0, lambda n: n["w"] / 2), on(2, lambda n: 2 * n["h"]))))),
-    Family("crossed", crossed, BLOCK, (TOP_EDGES[0], TOP_EDGES[1], ("edge", both(on(0, lambda n: n["w"] * 0.3), on(2, lambda n: n["h"] * 0.3))))),
+    Family("crossed", crossed, BLOCK, (
+        TOP_EDGES[0], TOP_EDGES[1], ("edge", both(on(0, lambda n: n["w"] * 0.3), on(2, lambda n: n["h"] * 0.3))))),
 )  # fmt: skip
 
 
@@ -298,13 +310,16 @@ NEWER: tuple[Family, ...] = (
         ("face", on(0, lambda n: n["w"] + 60)), ("edge", both(on(0, zero), on(2, lambda n: 20.0))),
         ("edge", both(on(0, lambda n: n["w"] + 60), on(1, zero))))),
     Family("pushed", pushed, BLOCK | U | R, (
-        TOP_EDGES[0], ("face", on(1, lambda n: n["d"] + n["r"])), ("edge", both(on(1, lambda n: n["d"] + n["r"]), on(2, H))))),
-    Family("healed", healed, BLOCK | U, (TOP_EDGES[1], TOP_EDGES[2], ("edge", both(on(0, lambda n: n["w"] * n["u"]), on(2, H))))),
+        TOP_EDGES[0], ("face", on(1, lambda n: n["d"] + n["r"])),
+        ("edge", both(on(1, lambda n: n["d"] + n["r"]), on(2, H))))),
+    Family("healed", healed, BLOCK | U, (
+        TOP_EDGES[1], TOP_EDGES[2], ("edge", both(on(0, lambda n: n["w"] * n["u"]), on(2, H))))),
     Family("ribbed", ribbed, BLOCK, (("face", across_rib), ("face", on(0, W)), ("face", on(2, H)))),
     Family("nutted", nutted, BLOCK, (*TOP_EDGES, ("face", on(2, lambda n: n["h"] - 2.6)))),
     Family("bolted", bolted, BLOCK, (TOP_EDGES[4], TOP_EDGES[5], TOP_EDGES[0], ("face", on(2, lambda n: n["h"] + 12)),
                                      ("edge", both(on(2, lambda n: n["h"] + 12), lambda p, n: True)))),
-    Family("embossed", embossed, {"h": (10.0, 30.0), **R}, (("face", on(2, lambda n: n["h"] + 10)), ("face", on(2, zero)))),
+    Family("embossed", embossed, {"h": (10.0, 30.0), **R}, (
+        ("face", on(2, lambda n: n["h"] + 10)), ("face", on(2, zero)))),
     Family("split", split_pinned, {"w": (20.0, 90.0), "d": (20.0, 70.0)}, (
         ("face", on(0, lambda n: n["w"] + 60)), ("edge", both(on(0, zero), on(2, lambda n: 20.0))),
         ("face", on(1, D)))),

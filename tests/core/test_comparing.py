@@ -150,8 +150,8 @@ def test_equal_parts_have_nothing_gone_and_nothing_come() -> None:
 
 def _block(low: tuple[float, ...], high: tuple[float, ...]) -> Surface:
     corners = np.array([[(low, high)[i >> k & 1][k] for k in range(3)] for i in range(8)], float)
-    faces = [(0, 2, 3), (0, 3, 1), (4, 5, 7), (4, 7, 6), (0, 1, 5), (0, 5, 4), (2, 6, 7), (2, 7, 3), (0, 4, 6), (0, 6, 2),
-             (1, 3, 7), (1, 7, 5)]  # fmt: skip
+    faces = [(0, 2, 3), (0, 3, 1), (4, 5, 7), (4, 7, 6), (0, 1, 5), (0, 5, 4), (2, 6, 7), (2, 7, 3), (0, 4, 6),
+             (0, 6, 2), (1, 3, 7), (1, 7, 5)]  # fmt: skip
     return Surface(corners, np.array(faces))
 
 

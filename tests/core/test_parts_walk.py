@@ -40,8 +40,8 @@ class Walker(Parts):
         part = self.at = self.any_part()
         steps = self.model.part(part).steps
         what = self.rng.choice(
-            ["block", "block", "part", "together", "bring", "bring", "bring", "place", "place", "copy", "move", "delete",
-             "body", "leave", "skip", "size", "size", "back", "drop"]
+            ["block", "block", "part", "together", "bring", "bring", "bring", "place", "place", "copy", "move",
+             "delete", "body", "leave", "skip", "size", "size", "back", "drop"]
         )  # fmt: skip
         if what == "block":
             shape = self.rng.choice(["box", "cylinder", "sphere"])

@@ -23,7 +23,8 @@ WRONG: list[Any] = [
     {"sketch": "s1", "curve": "c999"}, [{"sketch": "s1", "curve": "c999"}], {"atoms": []},
 ]  # fmt: skip
 INTERNAL = re.compile(
-    r"›|_type\b|Value error|[Ii]nput should|pydantic|NoneType|Traceback|object at 0x|KeyError|\bNone\b|'[a-z_]+'|\b[a-z]+_[a-z]+\b|\bs\d+\b"
+    r"›|_type\b|Value error|[Ii]nput should|pydantic|NoneType|Traceback|object at 0x|KeyError|\bNone\b"
+    r"|'[a-z_]+'|\b[a-z]+_[a-z]+\b|\bs\d+\b"
     r"|\(s\d+|Error\b|\bnull\b|\bdict\b|\btuple\b|FacePick|EdgePick|PlaneRef|AxisRef|RegionPick"
 )
 

@@ -33,8 +33,8 @@ def some_edit(rng: random.Random, hand: Hand) -> dict | None:
     x, y = rng.uniform(-40, 40), rng.uniform(-40, 40)
     if way == 1:
         places = [{"at": [x, y]}, {"at": [x + rng.uniform(5, 20), y + rng.uniform(5, 20)]}]
-        return {"kind": "draw", "sketch": sketch.id, "tool": rng.choice(["line", "rectangle", "circle"]), "places": places,
-                "sizes": [], "options": {}}  # fmt: skip
+        tool = rng.choice(["line", "rectangle", "circle"])
+        return {"kind": "draw", "sketch": sketch.id, "tool": tool, "places": places, "sizes": [], "options": {}}
     if way == 2:
         return {"kind": "add_parameter", "name": f"n{rng.randrange(1000)}", "formula": f"{rng.randint(1, 90)} mm"}
     if way == 3 and hand.model.parameters:

@@ -60,7 +60,8 @@ def test_every_sentence_bar_is_accessible(clamp) -> None:
             continue
         bare = page.locator("#bar").evaluate(
             """(bar) => [...bar.querySelectorAll('input, select, button')]
-              .filter((n) => !(n.getAttribute('aria-label') || n.textContent.trim() || n.closest('label')?.textContent.trim()))
+              .filter((n) => !(n.getAttribute('aria-label') || n.textContent.trim()
+                || n.closest('label')?.textContent.trim()))
               .map((n) => n.outerHTML.slice(0, 120))"""
         )
         found = bare + clamp.findings()

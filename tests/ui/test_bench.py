@@ -232,7 +232,8 @@ def test_a_number_being_typed_survives_the_list_being_filled_again(bench) -> Non
     for time_ in (1, 2):
         bench.page.evaluate(
             """async (n) => {
-              const panels = await import(document.querySelector('link[rel=modulepreload][href$="/core/panels.js"]').href);
+              const link = document.querySelector('link[rel=modulepreload][href$="/core/panels.js"]');
+              const panels = await import(link.href);
               const text = await (await fetch(`${location.pathname}/panels/steps`)).text();
               panels.fill({ steps: text + ' '.repeat(n) });
             }""",

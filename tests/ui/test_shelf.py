@@ -55,7 +55,8 @@ def test_a_file_dropped_on_the_shelf_becomes_a_model(bench) -> None:
     page.evaluate(
         """() => { const data = new DataTransfer();
           data.items.add(new File(['name,value\\nvane,12 mm\\n'], 'vane sizes.csv'));
-          const how = { dataTransfer: data, bubbles: true, cancelable: true }, on = document.querySelector('.shelf main');
+          const how = { dataTransfer: data, bubbles: true, cancelable: true };
+          const on = document.querySelector('.shelf main');
           for (const type of ['dragover', 'drop']) on.dispatchEvent(new DragEvent(type, how)); }"""
     )
     page.locator("#parameter-vane").wait_for()

@@ -433,13 +433,15 @@ def test_a_drop_is_heard_though_the_next_grab_comes_at_once(bench, socket) -> No
           const link = (end) => document.querySelector(`link[rel=modulepreload][href$="${end}"]`).href;
           const channel = await import(link('/sketch/channel.js')), { S } = await import(link('/core/state.js'));
           if (!socket) channel.closeChannel();
-          const heard = [], hear = (what) => (answer) => heard.push([what, answer]), ref = `${S.sketch.curves[0].id}.end`;
+          const heard = [], hear = (what) => (answer) => heard.push([what, answer]);
+          const ref = `${S.sketch.curves[0].id}.end`;
           channel.talk({ do: 'grab', ref, at: [30, 20] }, hear('grab'));
           for (let i = 1; i < 9; i += 1) channel.talk({ do: 'to', at: [30 + i, 20] }, hear('to'));
           channel.talk({ do: 'drop' }, hear('drop'));
           channel.talk({ do: 'grab', ref, at: [38, 20] }, hear('grab again'));
           while (heard.at(-1)?.[0] !== 'grab again') await new Promise((r) => setTimeout(r, 30));
-          return heard.filter(([what]) => what !== 'to').map(([what, answer]) => [what, answer.message ?? '', answer.coordinates ?? null]);
+          return heard.filter(([what]) => what !== 'to')
+            .map(([what, answer]) => [what, answer.message ?? '', answer.coordinates ?? null]);
         }""",
         socket,
     )

@@ -77,8 +77,9 @@ def check(answer, what: object) -> None:
 
 
 def test_posts_with_nonsense_are_answered_with_a_sentence(app, member, bench) -> None:
-    fields = ["base", "edit", "part", "draft", "parameter", "on", "at", "ticket", "text", "origin", "normal", "things", "name", "chord",
-              "angle", "process", "lay", "value", "places", "tool", "sketch", "kind", "deltas", "start", "end",
+    fields = ["base", "edit", "part", "draft", "parameter", "on", "at", "ticket", "text", "origin", "normal", "things",
+              "name", "chord", "angle", "process", "lay", "value", "places", "tool", "sketch", "kind",
+              "deltas", "start", "end",
               "touched"]  # fmt: skip
     api = [r for r in routes(app, "POST") if r.startswith("/api/")]
     assert len(api) > 20

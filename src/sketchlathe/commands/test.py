@@ -17,7 +17,7 @@ SCRIPTS = ("src/sketchlathe/web/static/js", "tests/scripts")
 
 
 def run(argv: list[str]) -> int:
-    """``./lathe test [pytest options]``; without options also ruff, mypy, import-linter, prettier, eslint and node's tests."""
+    """``./lathe test [pytest options]``; without options also what looks at the code's form and types."""
     root = Path(os.environ.get("LATHE_ROOT", "."))
     python = sys.executable
     if not argv:

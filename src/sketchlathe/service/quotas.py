@@ -66,6 +66,6 @@ def check_room(session: Session, person_id: str, size: int) -> None:
 def _check_room(has: Holding, size: int) -> None:
     if has.megabytes + size / 1e6 > has.most_megabytes:
         raise TooFull(
-            f"Your models take {has.megabytes:.0f} MB of the {has.most_megabytes} MB that one person may have here, and "
-            f"this would take more: {_ASK}"
+            f"Your models take {has.megabytes:.0f} MB of the {has.most_megabytes} MB that one person may have here, "
+            f"and this would take more: {_ASK}"
         )

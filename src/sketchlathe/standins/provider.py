@@ -24,7 +24,8 @@ PEOPLE: dict[str, dict[str, Any]] = {
     "una": {"name": "Una Vale", "email": "una.vale@weather-post.example", "email_verified": False},
 }
 _PAGE = """<!doctype html><html lang="en"><title>Practice provider</title><h1>Who are you?</h1>
-<ul>{% for id, person in people.items() %}<li><a href="{{ url }}&amp;who={{ id }}">{{ person.name }}</a></li>{% endfor %}
+<ul>{% for id, person in people.items() %}
+<li><a href="{{ url }}&amp;who={{ id }}">{{ person.name }}</a></li>{% endfor %}
 </ul></html>"""
 
 

@@ -195,9 +195,9 @@ def stands(model_id: str) -> ResponseReturnValue:
 def elsewhere(model_id: str) -> ResponseReturnValue:
     """The person's other models, and what of them is linked here."""
     opened = open_model(model_id)
-    others = shelf.newest(database(), me(), 200)
+    others = [(row, project) for row, project in shelf.newest(database(), me(), 200) if row.id != model_id]
     return jsonify({
-        "models": [{"id": row.id, "name": row.name, "project": project} for row, project in others if row.id != model_id],
+        "models": [{"id": row.id, "name": row.name, "project": project} for row, project in others],
         "linked": modelling.linked_parts(database(), me(), opened),
     })  # fmt: skip
 

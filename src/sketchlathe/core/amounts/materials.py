@@ -118,8 +118,11 @@ MATERIALS: dict[str, Material] = {
         ("glass-laminate", "Glass fibre laminate", 1.85, "#b6bd9c"),
         ("wax", "Casting wax", 0.93, "#8a9a83"),
     ),
-    **_group("others", _HAND, "clear", ("glass", "Glass, soda-lime", 2.50, "#d7e4df"), ("water", "Water", 0.998, "#c5dbe0"),
-           ("ice", "Ice", 0.917, "#dbe9ec")),
+    **_group(
+        "others", _HAND, "clear",
+        ("glass", "Glass, soda-lime", 2.50, "#d7e4df"), ("water", "Water", 0.998, "#c5dbe0"),
+        ("ice", "Ice", 0.917, "#dbe9ec"),
+    ),
 }  # fmt: skip
 
 

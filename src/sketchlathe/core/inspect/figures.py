@@ -120,8 +120,15 @@ def _side(axis: int) -> Callable[[Given], float]:
     return lambda g: g.weighed.box[1][axis] - g.weighed.box[0][axis]
 
 
+def _centre(axis: int) -> Callable[[Given], float]:
+    return lambda g: g.weighed.centre[axis]
+
+
 FIGURES: tuple[Figure, ...] = (
-    Figure("mass", "mass", lambda g: g.weighed.mass, _answer("mass"), lambda v, m: _units(m).mass_of(v), "40 g", places=False),
+    Figure(
+        "mass", "mass", lambda g: g.weighed.mass, _answer("mass"), lambda v, m: _units(m).mass_of(v), "40 g",
+        places=False,
+    ),
     Figure("volume", "volume", lambda g: g.weighed.volume, _answer("volume"), _said(3), "12 cm³", places=False),
     Figure("area", "area", lambda g: g.weighed.area, _answer("area"), _said(2), "80 cm²", places=False),
     *(
@@ -129,8 +136,7 @@ FIGURES: tuple[Figure, ...] = (
         for k, (id, axis) in enumerate((("width", "x"), ("depth", "y"), ("height", "z")))
     ),
     *(
-        Figure(f"centre {axis}", f"centre of mass, {axis}", lambda g, k=k: g.weighed.centre[k], _length, _said(1), "5 mm",  # type: ignore[misc]
-               signed=True)
+        Figure(f"centre {axis}", f"centre of mass, {axis}", _centre(k), _length, _said(1), "5 mm", signed=True)
         for k, axis in enumerate("xyz")
     ),
     Figure("wall", "smallest wall", thinnest_wall, _length, _said(1), "1.2 mm", close=2e-3),

@@ -143,9 +143,9 @@ def _inverse_quadratic(known: list[tuple[float, float]]) -> float | None:
     (a, fa), (b, fb), (c, fc) = known
     if len({fa, fb, fc}) < 3:
         return None
-    return (
-        a * fb * fc / ((fa - fb) * (fa - fc)) + b * fa * fc / ((fb - fa) * (fb - fc)) + c * fa * fb / ((fc - fa) * (fc - fb))
-    )  # fmt: skip
+    first = a * fb * fc / ((fa - fb) * (fa - fc))
+    second = b * fa * fc / ((fb - fa) * (fb - fc))
+    return first + second + c * fa * fb / ((fc - fa) * (fc - fb))
 
 
 def _said(value: float, like: Quantity, model: Model, digits: int = 5) -> str:

@@ -30,7 +30,10 @@ def pack_surface(surface: Surface, id: str) -> bytes:
                 "centre": [round(v, 6) for v in surface.centre], "area": round(surface.area, 6),
             }
         ],
-        "edges": [{"at": [2 * i, 2], "form": "straight", "length": 0, "faces": [0, 0], "ends": [0, 0]} for i in range(len(sharp))],
+        "edges": [
+            {"at": [2 * i, 2], "form": "straight", "length": 0, "faces": [0, 0], "ends": [0, 0]}
+            for i in range(len(sharp))
+        ],
         "vertices": [], "corners": [], "box": [list(low), list(high)],
     }  # fmt: skip
     return message(header, arrays)

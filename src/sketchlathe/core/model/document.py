@@ -221,7 +221,8 @@ class Model(BaseModel):
         return step
 
     def title_of_body(self, body: str, source: Part | None = None) -> str:
-        """What a body is called: as a person named it, else by the part it was brought from, else by the step that made it.
+        """What a body is called: as a person named it, else by the part it was brought from, else by the step that made
+        it.
 
         ``source``: the part it comes from, where that is known and another one.
         """

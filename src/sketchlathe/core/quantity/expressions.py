@@ -24,7 +24,8 @@ from .units import ANGLE, NUMBER, UNITS, Dimension, LengthUnit, default_unit
 
 # as inch drawings write them: 3/4", 1 1/4, 1-1/4" (a dash only where the inch mark says that no difference is meant)
 _MIXED = re.compile(
-    r"\s*(?:(\d+)(?:\s+(\d+)/([1-9]\d*)|-(\d+)/([1-9]\d*)(?=\s*(?:\"|in\b|inch\b)))|(\d+)/([1-9]\d*)(?=\s*(?:\"|in\b|inch\b)))(?![\d.])"
+    r"\s*(?:(\d+)(?:\s+(\d+)/([1-9]\d*)|-(\d+)/([1-9]\d*)(?=\s*(?:\"|in\b|inch\b)))"
+    r"|(\d+)/([1-9]\d*)(?=\s*(?:\"|in\b|inch\b)))(?![\d.])"
 )
 MAX_LENGTH = 400
 MAX_DEPTH = 40

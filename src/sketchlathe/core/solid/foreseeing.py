@@ -76,6 +76,6 @@ def check_fineness(shape: Shape, chord: float, angle: float) -> None:
     while coarser < 10 and foreseen(shape, coarser, max(angle, math.sqrt(coarser))) > MOST / 2:
         coarser *= 2
     raise CannotBuild(
-        f"So fine a mesh would have about {count / 1e6:.0f} million triangles, and {MOST / 1e6:.0f} million are what is "
-        f"made here: a chord of {coarser:.2g} mm would do."
+        f"So fine a mesh would have about {count / 1e6:.0f} million triangles, and {MOST / 1e6:.0f} million are what "
+        f"is made here: a chord of {coarser:.2g} mm would do."
     )

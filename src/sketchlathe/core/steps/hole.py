@@ -117,7 +117,8 @@ class Hole(AtPlaces):
               when=("form", ("plain",)), optional=True),
     ] = "round"  # fmt: skip
     up: Annotated[
-        AxisRef, Blank("axis", "up when printed", "Away from the bed.", when=("roof", ("teardrop", "flat")), optional=True)
+        AxisRef,
+        Blank("axis", "up when printed", "Away from the bed.", when=("roof", ("teardrop", "flat")), optional=True),
     ] = AxisRef(axis="z")  # fmt: skip
 
     def build(self, context: Context) -> None:

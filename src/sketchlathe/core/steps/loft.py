@@ -30,8 +30,8 @@ class Loft(Step):
     )
     hint: ClassVar[str] = "Pick closed regions of two or more sketches in their order; or one, and a point."
     sentence: ClassVar[str] = (
-        "Loft {form} through {regions}[, {ends}][, ending in {tip}][, matching corners {shift} farther on], {result}[, with "
-        "{bodies}]"
+        "Loft {form} through {regions}[, {ends}][, ending in {tip}][, matching corners {shift} farther on], {result}"
+        "[, with {bodies}]"
     )
 
     form: Annotated[

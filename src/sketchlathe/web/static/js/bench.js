@@ -214,8 +214,9 @@ on('picked', () => {
   highlight([], picked);
   $('selection-panel').hidden = !picked.length;
   if (!picked.length) return;
-  $('selection-title').textContent =
-    `Selected: ${picked.length === 1 ? (picked[0].what === 'vertex' ? 'corner' : picked[0].what) : `${picked.length} things`}`;
+  const [first] = picked,
+    what = first.what === 'vertex' ? 'corner' : first.what;
+  $('selection-title').textContent = `Selected: ${picked.length === 1 ? what : `${picked.length} things`}`;
   const rows = [];
   for (const hit of picked.slice(0, 4)) {
     rows.push([nameOf(hit), '']);

@@ -22,6 +22,12 @@ export const stepKind = kind => kinds.steps.find(k => k.kind === kind);
 export const frameOf = id => S.build?.steps.find(s => s.id === id)?.frame ?? step(id)?.frame ?? null;
 export const $ = id => document.getElementById(id);
 
+// a picture of the part as it would be after some edits of a revision
+export const pictureOf = (revision, edits) => {
+  const asked = new URLSearchParams({ revision, edits: JSON.stringify(edits) });
+  return `/models/${S.model.id}/parts/${S.partId}/as.png?${asked}`;
+};
+
 const SVG = 'http://www.w3.org/2000/svg';
 export function svg(name, attributes = {}, ...children) {
   const node = document.createElementNS(SVG, name);

@@ -32,9 +32,8 @@ export async function bring(chosen) {
   const ending = chosen.name.toLowerCase().replace(/^.*(?=\.)/, ''),
     kind = kinds.readers.find(r => r.endings.includes(ending));
   if (!kind) {
-    complain(
-      `“${ending}” is not a kind of file that can be brought in; known are ${kinds.readers.flatMap(r => r.endings).join(', ')}.`,
-    );
+    const known = kinds.readers.flatMap(r => r.endings).join(', ');
+    complain(`“${ending}” is not a kind of file that can be brought in; known are ${known}.`);
     return;
   }
   if (kind.gives === 'curves' && S.mode !== 'sketch') {
@@ -105,8 +104,8 @@ function place(name, found) {
     [low, high] = data.box,
     wide = high[0] - low[0],
     tall = high[1] - low[1];
-  $('drawing-says').textContent =
-    `${data.curves} curves, ${data.joins} ends joined${data.unit ? `; the file says ${data.unit}` : '; the file does not say in which unit'}. ${found.notes.join(' ')}`;
+  const unit = data.unit ? `the file says ${data.unit}` : 'the file does not say in which unit';
+  $('drawing-says').textContent = `${data.curves} curves, ${data.joins} ends joined; ${unit}. ${found.notes.join(' ')}`;
   const choice = $('drawing-unit');
   choice.replaceChildren(
     ...Object.entries(MM).map(([u, k]) =>

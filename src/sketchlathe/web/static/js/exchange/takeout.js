@@ -100,13 +100,21 @@ async function follow() {
     $('take-seen').src = found.picture;
     $('take-seen').hidden = false;
   }
-  $('take-count').textContent =
-    found instanceof Problem
-      ? found.message
-      : `${found.triangles.toLocaleString('en').replaceAll(',', ' ')} triangles, volume ${Math.abs(100 * found.off) < 0.0005 ? 'exact' : `${(100 * found.off).toPrecision(2)} % off`}`;
-  $('take-says').textContent = found.crowded
-    ? `${found.crowded} edge${found.crowded > 1 ? 's have' : ' has'} more than two faces: bodies or walls that touch along an edge. Some printers' programs refuse that; ${found.bodies > 1 ? 'take the bodies out one by one, or move them apart a little' : 'thicken or thin that place a little'}.`
-    : '';
+  $('take-count').textContent = found instanceof Problem ? found.message : counted(found);
+  $('take-says').textContent = found.crowded ? crowding(found) : '';
+}
+function counted({ triangles, off }) {
+  const percent = 100 * off,
+    exactly = Math.abs(percent) < 0.0005 ? 'exact' : `${percent.toPrecision(2)} % off`;
+  return `${triangles.toLocaleString('en').replaceAll(',', ' ')} triangles, volume ${exactly}`;
+}
+function crowding({ crowded, bodies }) {
+  const cure =
+    bodies > 1 ? 'take the bodies out one by one, or move them apart a little' : 'thicken or thin that place a little';
+  return (
+    `${crowded} edge${crowded > 1 ? 's have' : ' has'} more than two faces: bodies or walls that touch along an ` +
+    `edge. Some printers' programs refuse that; ${cure}.`
+  );
 }
 const shown = () => {
   $('take-chord').value = choice.chord;
@@ -169,9 +177,8 @@ function keep(blob, name) {
   link.click();
   link.remove();
   setTimeout(() => URL.revokeObjectURL(link.href), 10000);
-  say(
-    `${name} taken out, ${blob.size > 1e6 ? `${(blob.size / 1e6).toPrecision(3)} MB` : `${Math.ceil(blob.size / 1e3)} kB`}.`,
-  );
+  const large = blob.size > 1e6 ? `${(blob.size / 1e6).toPrecision(3)} MB` : `${Math.ceil(blob.size / 1e3)} kB`;
+  say(`${name} taken out, ${large}.`);
 }
 $('take-form').addEventListener('submit', async event => {
   event.preventDefault();

@@ -283,7 +283,8 @@ function fill() {
                 { class: 'num' },
                 w.support === undefined
                   ? 'all together, as they stand'
-                  : `support ${+(w.support / 100).toFixed(1)} cm², ${+w.height.toFixed(1)} mm high${w.fits ? '' : ', too large'}`,
+                  : `support ${+(w.support / 100).toFixed(1)} cm², ${+w.height.toFixed(1)} mm high` +
+                      (w.fits ? '' : ', too large'),
               ),
         ),
       ),

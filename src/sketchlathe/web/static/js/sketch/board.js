@@ -486,9 +486,10 @@ function walk(by) {
   S.hot = all[walking];
   const c = S.sketch.curves.find(x => x.id === S.hot.split('.')[0]),
     other = S.sketch.dimensions.find(d => d.id === S.hot) ?? S.sketch.marks.find(m => m.id === S.hot);
-  hint(
-    `${S.hot.includes('.') ? `${S.hot.split('.')[1]} of ` : ''}${c?.word ?? (other ? `${other.word ?? ''} ${other.text}`.trim() : { origin: 'the origin', x_axis: 'the horizontal axis', y_axis: 'the vertical axis' }[S.hot])}: Enter to ${dimension.active() ? 'dimension it' : 'select it'}`,
-  );
+  const fixed = { origin: 'the origin', x_axis: 'the horizontal axis', y_axis: 'the vertical axis' }[S.hot],
+    said = c?.word ?? (other ? `${other.word ?? ''} ${other.text}`.trim() : fixed),
+    point = S.hot.includes('.') ? `${S.hot.split('.')[1]} of ` : '';
+  hint(`${point}${said}: Enter to ${dimension.active() ? 'dimension it' : 'select it'}`);
   redraw();
 }
 onKey(event => {

@@ -15,8 +15,8 @@ let socket = null,
 
 export function openChannel() {
   closeChannel();
-  const at = `${location.protocol === 'https:' ? 'wss' : 'ws'}://${location.host}/models/${S.model.id}/sketches/${S.sketch.id}/live`;
-  const mine = new WebSocket(at);
+  const scheme = location.protocol === 'https:' ? 'wss' : 'ws';
+  const mine = new WebSocket(`${scheme}://${location.host}/models/${S.model.id}/sketches/${S.sketch.id}/live`);
   socket = mine;
   mine.onopen = () => {
     tries = 0;

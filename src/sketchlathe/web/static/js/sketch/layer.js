@@ -10,7 +10,10 @@ const body = $('layer-body');
 export const draft = { nodes: [], dimension: null }; // what a tool adds: SVG nodes in pixels, a dimension being placed
 export const extra = []; // functions that return nodes in pixels (sheets, handle)
 let faint = []; // [{frame, view}] of sketches shown in solid mode
-export const candidates = { list: [], lines: [], points: [], chosen: new Set(), pick: null }; // regions offered: [{id, frame, sketch, region}]
+// regions offered: [{id, frame, sketch, region}]
+export const candidates = { list: [], lines: [], points: [], chosen: new Set(), pick: null };
+// classes that hold
+const classes = (always, sometimes) => [always, ...Object.keys(sometimes).filter(name => sometimes[name])].join(' ');
 
 const matrixText = frame =>
   `matrix(${camera
@@ -93,13 +96,14 @@ function pictureUnder(s, matrix) {
   const href = `/models/${S.model.id}/sketches/${s.id}/picture/${u.key}`;
   if (pictured?.getAttribute('href') !== href)
     pictured = svg('image', { class: 'underlay', href, preserveAspectRatio: 'none', x: 0, y: 0 });
-  const turn = (u.turn * 180) / Math.PI;
+  const turn = (u.turn * 180) / Math.PI,
+    // its rows run down, the sketch's y up
+    stand = `translate(${u.x} ${u.y}) rotate(${turn}) scale(${u.scale} ${-u.scale})`;
   for (const [name, value] of Object.entries({
     width: u.wide,
     height: u.high,
     opacity: u.strength,
-    // its rows run down, the sketch's y up
-    transform: `${matrix} translate(${u.x} ${u.y}) rotate(${turn}) scale(${u.scale} ${-u.scale}) translate(${-u.wide / 2} ${-u.high / 2})`,
+    transform: `${matrix} ${stand} translate(${-u.wide / 2} ${-u.high / 2})`,
   }))
     pictured.setAttribute(name, value);
   return [pictured];
@@ -141,7 +145,15 @@ function openSketch() {
       { transform: m },
       ...s.curves.flatMap(c => [
         svg('path', {
-          class: `curve ${free.has(c.id) ? 'free' : ''} ${c.construction ? 'construction' : ''} ${picked.has(c.id) ? 'picked' : ''} ${onFights.has(c.id) ? 'fights' : ''} ${S.hot === c.id ? 'hot' : ''} ${c.taken ? 'taken' : ''} ${c.tags.includes('text') ? 'lettering' : ''}`,
+          class: classes('curve', {
+            free: free.has(c.id),
+            construction: c.construction,
+            picked: picked.has(c.id),
+            fights: onFights.has(c.id),
+            hot: S.hot === c.id,
+            taken: c.taken,
+            lettering: c.tags.includes('text'),
+          }),
           d: c.path,
         }),
         svg('path', { class: `hit ${c.tags.includes('text') ? 'filled' : ''}`, d: c.path, 'data-ref': c.id }),
@@ -191,7 +203,7 @@ function openSketch() {
       svg(
         'g',
         {
-          class: `mark ${picked.has(k.id) ? 'picked' : ''} ${fights.has(k.id) ? 'fights' : ''} ${S.hot === k.id ? 'hot' : ''}`,
+          class: classes('mark', { picked: picked.has(k.id), fights: fights.has(k.id), hot: S.hot === k.id }),
           'data-id': k.id,
         },
         svg('title', {}, k.text),

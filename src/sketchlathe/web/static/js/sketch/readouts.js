@@ -551,10 +551,10 @@ export const holding = {
   },
 };
 const cap = word => word[0].toUpperCase() + word.slice(1);
-const say = () =>
-  hint(
-    `${cap(held.kind.word)}: click ${S.selection.length ? 'the next thing' : 'what it is to hold'}. ${held.kind.hint} Esc ends`,
-  );
+const say = () => {
+  const next = S.selection.length ? 'the next thing' : 'what it is to hold';
+  hint(`${cap(held.kind.word)}: click ${next}. ${held.kind.hint} Esc ends`);
+};
 const put = (kind, refs) =>
   edit({ kind: 'add_constraint', sketch: S.sketch.id, constraint: kind, on: refs.slice(0, 4) }).then(
     () => true,

@@ -451,10 +451,10 @@ export function typing(event) {
   input.focus();
   input.value = event.key;
   type(0, event.key);
-  if (!now.places.length)
-    hint(
-      `Where it is: across, along, Enter. ${positions.kept ? 'What is typed is kept as dimensions from the origin' : 'It places only; tick “keep” to make dimensions of it'}.`,
-    );
+  const how = positions.kept
+    ? 'What is typed is kept as dimensions from the origin'
+    : 'It places only; tick “keep” to make dimensions of it';
+  if (!now.places.length) hint(`Where it is: across, along, Enter. ${how}.`);
   return true;
 }
 // the keyboard walks through what can be snapped to; Enter then places there
@@ -555,7 +555,8 @@ async function commit(job, chain) {
   let before, places;
   try {
     const answer = await edit(() => {
-      if (job.places[0].after && !job.places[0].after.end) return null; // what it should hang on was refused, or closed the chain
+      // what it should hang on was refused, or closed the chain
+      if (job.places[0].after && !job.places[0].after.end) return null;
       places = job.places.map(settled);
       before = new Set(S.sketch.curves.map(c => c.id));
       return {

@@ -513,7 +513,8 @@ on('mode', () => {
 
 onKey(event => {
   if (!now || S.mode === 'sketch' || event.target.closest('dialog')) return false;
-  if (event.target.matches('input, select, textarea') && !event.target.closest('#bar')) return false; // another form is being filled
+  // another form is being filled
+  if (event.target.matches('input, select, textarea') && !event.target.closest('#bar')) return false;
   if (event.key === 'Escape') {
     drop();
     return true;

@@ -122,9 +122,8 @@ const indexOf = id => part().steps.findIndex(x => x.id === id);
 function moveTo(id, to) {
   const [first, last] = step(id).room;
   if (to < first || to > last) {
-    hint(
-      `${step(id).title} can only stand at ${first === last ? `place ${first + 1}` : `places ${first + 1} to ${last + 1}`}: what it needs comes before, what needs it after.`,
-    );
+    const where = first === last ? `place ${first + 1}` : `places ${first + 1} to ${last + 1}`;
+    hint(`${step(id).title} can only stand at ${where}: what it needs comes before, what needs it after.`);
     return;
   }
   if (to !== indexOf(id))
@@ -237,7 +236,8 @@ async function act(name, s) {
       const how = users.length
         ? await question(
             `Delete ${s.title}?`,
-            `${users.join(', ')} use${users.length === 1 ? 's' : ''} it. Left in place they ask for new picks. Undo brings everything back.`,
+            `${users.join(', ')} use${users.length === 1 ? 's' : ''} it. Left in place they ask for new picks. ` +
+              'Undo brings everything back.',
             [
               ['leave', `Only ${s.title}`],
               ['all', 'All of them'],

@@ -30,8 +30,8 @@ const ROLES = {
   step: 'step',
   mouth: 'mouth',
 };
-// the step an atom names, and its role there: "s7:side:c3", "s9:inner(s7:side:c3)", "s12#2(s7:end)"; who first made the face
-// may have a word of its own for it
+// the step an atom names, and its role there: "s7:side:c3", "s9:inner(s7:side:c3)", "s12#2(s7:end)"; who first made the
+// face may have a word of its own for it
 function origin(face) {
   const steps = S.model.parts.flatMap(p => p.steps);
   const said = atom => {
@@ -50,7 +50,8 @@ export function nameOf(hit) {
   }
   if (hit.what === 'edge') {
     const e = hit.body.edges[hit.index];
-    return `${SAY[e.form] === undefined ? 'curved edge' : e.form === 'curved' ? 'curved edge' : SAY[e.form]}, ${origin(hit.body.faces[e.faces[0]])}`;
+    const form = e.form === 'curved' ? 'curved edge' : (SAY[e.form] ?? 'curved edge');
+    return `${form}, ${origin(hit.body.faces[e.faces[0]])}`;
   }
   return 'corner';
 }

@@ -76,7 +76,8 @@ const ACTS = {
       how = users.length
         ? await question(
             `Delete ${name}?`,
-            `${users.join(', ')} bring${users.length === 1 ? 's' : ''} it. Left in place they keep its last shape. Undo brings everything back.`,
+            `${users.join(', ')} bring${users.length === 1 ? 's' : ''} it. Left in place they keep its last shape. ` +
+              'Undo brings everything back.',
             [
               ['leave', `Only ${name}`],
               ['all', 'Those steps too'],

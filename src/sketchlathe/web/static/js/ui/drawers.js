@@ -1,4 +1,4 @@
-// The solid's tools lie in drawers, one open at a time; a tool in a closed one is still found by its chord and its name.
+// The solid's tools lie in drawers, one open at a time; a tool in a closed one is still found by its chord and name.
 import { $ } from '../core/state.js';
 
 const tray = $('tray-solid');

@@ -35,7 +35,9 @@ const STAGES = [
     until: () => drawn() || curves('line') >= 4 || active()?.kind === 'rectangle',
   },
   {
-    text: 'Click the cross where the axes meet. The pointer says “origin” when it has caught it: the corner will stay there.',
+    text:
+      'Click the cross where the axes meet. The pointer says “origin” when it has caught it: the corner will ' +
+      'stay there.',
     at: spot(0, 0),
     until: () => drawn() || curves('line') >= 4 || placed() > 0,
   },
@@ -57,8 +59,12 @@ const STAGES = [
     until: () => drawn() || curves('round') > 0,
   },
   {
-    text: () =>
-      `${S.sketch?.freedom ? 'What is dashed can still be moved, and that is allowed: a dimension (k d) would hold it.' : 'Everything is held: nothing can move by accident.'} Keep the sketch with o then k, or here.`,
+    text: () => {
+      const held = S.sketch?.freedom
+        ? 'What is dashed can still be moved, and that is allowed: a dimension (k d) would hold it.'
+        : 'Everything is held: nothing can move by accident.';
+      return `${held} Keep the sketch with o then k, or here.`;
+    },
     at: '#keep-sketch',
     until: drawn,
   },
@@ -197,7 +203,8 @@ function farewell() {
   clearInterval(timer);
   ring.hidden = true;
   card.querySelector('p').textContent =
-    'That is the whole way: sketch, sizes, thickness, change, take out. Press / at any time and type what you look for.';
+    'That is the whole way: sketch, sizes, thickness, change, take out. ' +
+    'Press / at any time and type what you look for.';
   card.querySelector('.num').textContent = '';
   card.querySelector('#tour-leave').textContent = 'done';
   place(innerWidth / 2 - card.offsetWidth / 2, 64);

@@ -1,5 +1,5 @@
 // Flex test: how far every number goes before the part breaks; one line a number, filled while it is tried.
-import { $, S, html, on, svg } from '../core/state.js';
+import { $, S, html, on, pictureOf, svg } from '../core/state.js';
 import { ask, edit } from '../core/api.js';
 import { forgetPreviews, tryEdits } from '../core/building.js';
 import { Live } from '../view/live.js';
@@ -184,7 +184,7 @@ const picture = way =>
     width: 100,
     height: 60,
     alt: `The part at ${way.said}`,
-    src: `/models/${S.model.id}/parts/${S.partId}/as.png?revision=${told.revision}&edits=${encodeURIComponent(JSON.stringify([way.edit_at]))}`,
+    src: pictureOf(told.revision, [way.edit_at]),
   });
 // what else can be done with a number: another range, in pairs, pictures at both ends
 function more(n) {
@@ -307,7 +307,9 @@ function fill() {
       ? 'How far does each number go before the part breaks?'
       : told.problem
         ? told.problem
-        : `${told.builds ?? 0} builds, ${Math.max(1, Math.round(told.seconds ?? 0))} s${told.state === 'stopped' ? ', stopped' : ''}${told.revision === S.model.revision ? '' : `; of revision ${told.revision}`}`;
+        : `${told.builds ?? 0} builds, ${Math.max(1, Math.round(told.seconds ?? 0))} s` +
+          (told.state === 'stopped' ? ', stopped' : '') +
+          (told.revision === S.model.revision ? '' : `; of revision ${told.revision}`);
   $('flexes').classList.toggle('stale', told.state !== 'none' && told.revision !== S.model.revision);
   const rows = known.map(id => numbers[id]);
   const broken = n => !n.same && (breaks(n.low) || breaks(n.high));

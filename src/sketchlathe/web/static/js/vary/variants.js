@@ -1,5 +1,5 @@
 // Variants: a table of named sets of values; each row with its picture and what it comes to.
-import { $, S, html, kinds, on } from '../core/state.js';
+import { $, S, html, kinds, on, pictureOf } from '../core/state.js';
 import { ask, edit } from '../core/api.js';
 import { complain } from '../ui/messages.js';
 
@@ -73,7 +73,7 @@ function cells(id) {
   }
   const image = tr.querySelector('img');
   if (facts.get(id)?.holds && !image.src)
-    image.src = `/models/${S.model.id}/parts/${S.partId}/as.png?revision=${table.revision}&edits=${encodeURIComponent(JSON.stringify([{ kind: 'take_variant', variant: id }]))}`;
+    image.src = pictureOf(table.revision, [{ kind: 'take_variant', variant: id }]);
 }
 const change = what => edit(what, true).catch(problem => complain(problem.message));
 function place(row, head, text) {

@@ -141,7 +141,9 @@ function bodyRow(id) {
                   {
                     class: 'fix',
                     type: 'button',
-                    title: `Make a part of it: ${titleOfBody(id)} with its steps as a part of its own, brought back here`,
+                    title:
+                      `Make a part of it: ${titleOfBody(id)} with its steps as a part of its own, ` +
+                      'brought back here',
                     onclick: () => partOfBody(id),
                   },
                   'part',

@@ -8,7 +8,8 @@ export const add = (a, b, k = 1) => [a[0] + k * b[0], a[1] + k * b[1], a[2] + k 
 const still = matchMedia('(prefers-reduced-motion: reduce)');
 
 export const camera = {
-  room: margin => [margin, margin, camera.width - margin, camera.height - margin], // what nothing covers: left, top, right, bottom
+  // what nothing covers: left, top, right, bottom
+  room: margin => [margin, margin, camera.width - margin, camera.height - margin],
   target: [0, 0, 0],
   az: -PI / 2 + 0.6,
   el: 0.5,

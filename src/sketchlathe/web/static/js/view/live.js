@@ -38,8 +38,8 @@ export class Live {
       }),
     );
   }
-  // the number is at a value: the picture goes there at once, if it can. An exact build is asked for where what is known
-  // does not reach, and when the hand rests: builds that nobody sees take the time that the picture needs.
+  // the number is at a value: the picture goes there at once, if it can. An exact build is asked for where what is
+  // known does not reach, and when the hand rests: builds that nobody sees take the time that the picture needs.
   to(value) {
     this.value = value;
     this.show();

@@ -374,13 +374,15 @@ export const over = overlaps,
   proper = body => body.edges.filter(bounds);
 // the numbers and the picture come from different ways through the kernel: where they differ something is wrong, and
 // is said
+function doubtful(off) {
+  const [{ body, facts }] = off,
+    percent = (100 * Math.abs(body.volume / facts.volume - 1)).toPrecision(2),
+    which = off.map(one => titleOfBody(one.facts.id)).join(', ');
+  return `The picture and the numbers of ${which} differ by ${percent} %: do not trust this build.`;
+}
 function doubt(loaded) {
   const off = loaded.filter(({ facts, body }) => body.slack && Math.abs(body.volume - facts.volume) > body.slack);
-  if (off.length)
-    complain(
-      `The picture and the numbers of ${off.map(({ facts }) => titleOfBody(facts.id)).join(', ')} differ by ${(100 * Math.abs(off[0].body.volume / off[0].facts.volume - 1)).toPrecision(2)} %: do not trust this build.`,
-      [['build it afresh', buildAfresh]],
-    );
+  if (off.length) complain(doubtful(off), [['build it afresh', buildAfresh]]);
 }
 export const showBuild = () => show(S.build?.bodies ?? []);
 on('build', () => {
@@ -493,7 +495,8 @@ const WAYS = [
   [150, 7.5],
 ];
 const hatching = {
-  vertexShader: `varying vec3 place; void main() { place = position; gl_Position = projectionMatrix * modelViewMatrix * vec4(position, 1.0); }`,
+  vertexShader: `varying vec3 place;
+    void main() { place = position; gl_Position = projectionMatrix * modelViewMatrix * vec4(position, 1.0); }`,
   fragmentShader: `varying vec3 place; uniform vec3 along; uniform float apart; uniform vec3 ground; uniform vec3 ink;
     void main() { float t = dot(place, along) / apart; float d = abs(fract(t) - 0.5) / max(fwidth(t), 1e-6);
       gl_FragColor = vec4(mix(ink, ground, smoothstep(0.35, 1.15, d)), 1.0);

@@ -86,10 +86,8 @@ export const geometry = (all, one, many) => (blank, value, changed, bar) => {
     picks = old ? picks.filter(p => p !== old) : blank.most === 1 ? [pick] : [...picks, pick];
     sync();
     changed(picks);
-    if (picks.length)
-      bar.note(
-        `${picks.length === 1 ? `1 ${picks[0].first ? 'edge' : 'face'}` : `${picks.length} things`} picked; ${blank.most === 1 ? '' : 'pick more, or '}Enter keeps it`,
-      );
+    const many = picks.length === 1 ? `1 ${picks[0].first ? 'edge' : 'face'}` : `${picks.length} things`;
+    if (picks.length) bar.note(`${many} picked; ${blank.most === 1 ? '' : 'pick more, or '}Enter keeps it`);
     return '';
   };
   const walk = by => {

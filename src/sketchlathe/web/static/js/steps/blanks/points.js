@@ -27,7 +27,7 @@ export function points(blank, value, changed, bar) {
             ref: p.ref,
             at: p.at,
             rank: alone ? 0 : centre ? 1 : 2,
-            text: `${alone ? c.word : centre ? `centre of ${c.word}` : `${p.ref.split('.')[1]} of ${c.word}`}, ${s.title}`,
+            text: `${alone ? '' : `${centre ? 'centre' : p.ref.split('.')[1]} of `}${c.word}, ${s.title}`,
           });
         }
     }
