@@ -4,6 +4,7 @@ kept, again before and after every step that is built, and at the end."""
 from __future__ import annotations
 
 import hashlib
+import io
 from collections.abc import Iterator
 from contextlib import contextmanager
 from typing import Any
@@ -14,14 +15,18 @@ from sketchlathe.core.model import building
 
 def shape_digest(shape: Any) -> str:
     """Topology, tolerances, curves on faces and geometry of a shape, without its triangles and the kernel's marks."""
-    from sketchlathe.core.solid.kernel import EDGE, FACE, SHELL, SOLID, VERTEX, each, private, to_bytes
+    from OCP.BinTools import BinTools, BinTools_FormatVersion
+
+    from sketchlathe.core.solid.kernel import EDGE, FACE, SHELL, SOLID, VERTEX, each, private
 
     own = private(shape, mesh=False)
     for kind in (SOLID, SHELL, FACE, EDGE, VERTEX):
         for thing in each(own, kind):
             thing.Checked(True)  # meshing takes this mark off edges
             thing.Modified(False)
-    return hashlib.blake2b(to_bytes(own), digest_size=16).hexdigest()
+    out = io.BytesIO()
+    BinTools.Write_s(own, out, False, False, BinTools_FormatVersion.BinTools_FormatVersion_CURRENT)
+    return hashlib.blake2b(out.getvalue(), digest_size=16).hexdigest()
 
 
 class Damage(AssertionError):

@@ -90,3 +90,25 @@ def test_every_face_has_a_name_after_every_operation() -> None:
         for body in hand.build().bodies:
             assert all(body.names)
             assert all(":" in atom for name in body.names for atom in name)
+
+
+def test_what_is_picked_comes_with_the_mesh_and_means_that_very_face_or_edge() -> None:
+    from sketchlathe.core.blanks import EdgePick
+    from sketchlathe.core.making.edge_references import find_edges
+
+    hand = plate("60", "40", "10")
+    s = hand.sketch(hand.face((0, 0, 1)))
+    hand.draw(s, "circle", (20, 20), (26, 20))
+    hand.step("extrude", regions=hand.regions(s), distance="4", way="backwards", result="cut")
+    body = hand.build().bodies[0]
+    header = hand.packed()
+    assert len(header["edges"]) == 15 and all("pick" in e for e in header["edges"])
+    for index, edge in enumerate(header["edges"]):
+        found = find_edges(EdgePick.model_validate(edge["pick"]), [body])
+        assert [e.index for e in found.edges] == [index] and not found.advice
+    for index, face in enumerate(header["faces"]):
+        faces = find_faces(FacePick.model_validate(face["pick"]), [body])
+        assert [f.index for f in faces.faces] == [index]
+    # the wall of the hole is the third step's, of the circle that was drawn
+    wall = next(f for f in header["faces"] if f["form"] == "cylindrical")
+    assert wall["made"][0]["by"] == hand.steps[-1].id and wall["made"][0]["role"] == "side"

@@ -13,6 +13,14 @@ import re
 from functools import lru_cache
 
 _MAKER = re.compile(r"[a-z]+\d+")
+_FIRST = re.compile(r"(?:[a-z]+\d+#[\d.]+\()*([a-z]+\d+):([a-z]+:\w+)")
+
+ROLES = {
+    "start": "start", "end": "end", "side": "side", "cut": "cut", "blend": "rounding", "bevel": "bevel", "rim": "rim",
+    "corner": "corner", "inner": "inside wall", "face": "face", "wall": "wall", "floor": "floor", "tip": "tip",
+    "seat": "seat", "step": "step", "mouth": "mouth",
+}  # fmt: skip
+"""What faces in a role are called."""
 
 
 @lru_cache(maxsize=100_000)
@@ -89,3 +97,17 @@ def body_maker(body: str) -> str:
     ('s3', 's3')
     """
     return body.partition(".")[0]
+
+
+def made(atom: str) -> dict[str, str]:
+    """How a face came about, for the screen: ``by`` which step, in which ``role`` (empty for a copy); where it is known
+    by more than its role, which step made it ``first``, and ``as`` what.
+
+    >>> made("s9:inner(s7:side:c3)")
+    {'by': 's9', 'role': 'inner'}
+    >>> made("s12#2(s7:side:4)")
+    {'by': 's12', 'role': '', 'first': 's7', 'as': 'side:4'}
+    """
+    by, first = maker(atom), _FIRST.match(atom)
+    told = {"by": by, "role": role(atom) if head(atom) == by else ""}
+    return {**told, "first": first[1], "as": first[2]} if first else told

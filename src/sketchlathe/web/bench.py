@@ -17,6 +17,7 @@ from ..core.frames import ORIGIN_PLANES
 from ..core.model.edits.base import describe_acts
 from ..core.model.edits.steps import standings
 from ..core.model.made_of import materials_of
+from ..core.names import ROLES
 from ..core.quantity.units import handy
 from ..core.registry import kind_of
 from ..core.sizes.tables import describe_tables
@@ -135,7 +136,7 @@ def page(model_id: str) -> ResponseReturnValue:
     kinds = {
         "steps": describe_steps(), "tools": describe_tools(), "constraints": describe_constraints(),
         "acts": describe_acts(), "materials": {k: m.as_json() for k, m in MATERIALS.items()},
-        "tables": describe_tables(), "formats": describe_formats(), "readers": describe_readers(),
+        "roles": ROLES, "tables": describe_tables(), "formats": describe_formats(), "readers": describe_readers(),
     }  # fmt: skip
     asked = asked_for(opened, request.args.get("part"))
     return render_template(

@@ -26,7 +26,7 @@ def pack_surface(surface: Surface, id: str) -> bytes:
         "body": id,
         "faces": [
             {
-                "at": [0, len(triangles)], "pick": {"atoms": [f"{id}:triangles"]}, "form": "triangles",
+                "at": [0, len(triangles)], "pick": {"atoms": [f"{id}:triangles"]}, "made": [], "form": "triangles",
                 "centre": [round(v, 6) for v in surface.centre], "area": round(surface.area, 6),
             }
         ],
@@ -34,7 +34,7 @@ def pack_surface(surface: Surface, id: str) -> bytes:
             {"at": [2 * i, 2], "form": "straight", "length": 0, "faces": [0, 0], "ends": [0, 0]}
             for i in range(len(sharp))
         ],
-        "vertices": [], "corners": [], "box": [list(low), list(high)],
+        "vertices": [], "box": [list(low), list(high)],
     }  # fmt: skip
     return message(header, arrays)
 

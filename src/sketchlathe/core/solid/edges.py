@@ -140,6 +140,14 @@ def pick_of(edge: NamedEdge, all_edges: Sequence[NamedEdge]) -> dict[str, Any]:
     }
 
 
+def picks_of(edges: Sequence[NamedEdge]) -> dict[int, dict[str, Any]]:
+    """What a step stores of each of a body's edges (0-based)."""
+    alike: dict[tuple[FaceName, FaceName], list[NamedEdge]] = {}
+    for edge in edges:
+        alike.setdefault((edge.first, edge.second), []).append(edge)
+    return {edge.index: pick_of(edge, alike[edge.first, edge.second]) for edge in edges}
+
+
 def corner_near(body: Body, at: Triple) -> Triple:
     """The corner of a body that is nearest to a place (0-1 in its box)."""
     low, high = rough_box(body.shape)

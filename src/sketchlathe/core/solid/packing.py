@@ -8,8 +8,9 @@ from __future__ import annotations
 import numpy as np
 
 from ..mesh.message import message
+from ..names import made
 from .digest import Digest, normalised
-from .edges import smooth_seams
+from .edges import named_edges, picks_of, smooth_seams
 from .measuring import rough_box
 from .meshing import Mesh
 from .naming import Body, FaceName
@@ -42,6 +43,7 @@ def pack(body: Body, mesh: Mesh, facts: Digest, chord: float = 0.0) -> bytes:
                 "siblings": [sorted(facts.faces[j].neighbours) for j in siblings[f.name] if j != i],
                 "centre": _short(normalised(f.centre, low, high)),
             },
+            "made": [made(atom) for atom in sorted(f.name)],
             "form": f.form,
             "centre": _short(f.centre),
             "area": round(f.area, 6),
@@ -50,7 +52,7 @@ def pack(body: Body, mesh: Mesh, facts: Digest, chord: float = 0.0) -> bytes:
         }
         for i, (f, (first, count)) in enumerate(zip(facts.faces, mesh.faces))
     ]
-    seams = smooth_seams(body)
+    seams, picks = smooth_seams(body), picks_of(named_edges(body))
     header["edges"] = [
         {
             "at": [int(first), int(count)],
@@ -60,6 +62,7 @@ def pack(body: Body, mesh: Mesh, facts: Digest, chord: float = 0.0) -> bytes:
             "ends": list(e.ends) if e.forward else [e.ends[1], e.ends[0]],
             **({"radius": round(e.radius, 6)} if e.radius else {}),
             **({"seam": True} if i in seams else {}),
+            **({"pick": picks[i]} if i in picks else {}),
         }
         for i, (e, (first, count)) in enumerate(zip(facts.edges, mesh.edges))
     ]
@@ -68,7 +71,6 @@ def pack(body: Body, mesh: Mesh, facts: Digest, chord: float = 0.0) -> bytes:
         curved = sum(f.area for f in facts.faces if f.form != "flat")
         header["slack"] = chord * curved + 1e-4 * abs(_volume(mesh)) + 1e-6
     header["vertices"] = [_short(v) for v in facts.vertices]
-    header["corners"] = [list(v) for v in facts.vertex_faces]
     header["box"] = [_short(low), _short(high)]
     return message(header, arrays)
 

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, Any
 
 from ..blanks import AxisRef, Blank, CurvePick, FacePick, PlaneRef, RegionPick, ThingPick
 from ..errors import Trouble
-from ..names import innermost, maker, member, role, source
+from ..names import ROLES, innermost, maker, member, role, source
 
 if TYPE_CHECKING:
     from ..model.document import Model
@@ -36,15 +36,12 @@ def _plane(value: PlaneRef | None, blank: Blank, model: Model) -> str:
 
 def say_face(atoms: tuple[str, ...], model: Model) -> str:
     """A face in words, from how it came to be: "end face of Extrude 2"."""
-    words = {
-        "start": "start face", "end": "end face", "side": "side", "cut": "cut face", "blend": "rounding",
-        "bevel": "bevel", "rim": "rim", "inner": "inside wall", "wall": "wall", "seat": "seat", "corner": "corner",
-    }  # fmt: skip
     atom = atoms[0]
+    word = ROLES.get(role(atom), "face") + (" face" if role(atom) in ("start", "end", "cut") else "")
     made, first = model.find_step(maker(atom)), model.find_step(innermost(atom))
     own = first.face_words().get(f"{role(atom)}:{source(atom).rstrip(')')}", "") if first is not None else ""
     whose = made.body_word(model, f"{member(atom)}.") if made is not None and made.brings() else ""
-    return f"{own or words.get(role(atom), 'face')} of {whose or model.title_of(maker(atom))}"
+    return f"{own or word} of {whose or model.title_of(maker(atom))}"
 
 
 def _regions(value: tuple[Any, ...], blank: Blank, model: Model) -> str:

@@ -96,8 +96,8 @@ const at = event => {
   return [event.clientX - b.left, event.clientY - b.top];
 };
 const overView = event => event.target.closest('canvas, #layer') || event.target === $('view');
-const makersOf = (body, index) => part().steps.filter(s => body.faces[index].pick.atoms.some(a => madeBy(a, s.id)));
-const madeBy = (atom, id) => atom.startsWith(id) && /[:(#]/.test(atom[id.length] ?? '');
+const madeBy = (face, id) => face.made.some(m => m.by === id);
+const makersOf = (body, index) => part().steps.filter(s => madeBy(body.faces[index], s.id));
 on('step-chosen', id => {
   picked = [];
   if (!id) {
@@ -109,7 +109,7 @@ on('step-chosen', id => {
     shown.flatMap(item =>
       item.body.faces
         .map((f, index) => ({ ...item, what: 'face', index }))
-        .filter(h => h.body.faces[h.index].pick.atoms.some(a => madeBy(a, id))),
+        .filter(h => madeBy(h.body.faces[h.index], id)),
     ),
   );
 });

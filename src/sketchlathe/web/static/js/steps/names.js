@@ -1,5 +1,5 @@
 // What things of the solid are called, in words: faces and edges by their form and the steps that made them, bodies.
-import { S, part } from '../core/state.js';
+import { S, kinds, part } from '../core/state.js';
 
 const SAY = {
   flat: 'flat face',
@@ -12,36 +12,15 @@ const SAY = {
   circular: 'circular edge',
   point: 'point',
 };
-const ROLES = {
-  start: 'start',
-  end: 'end',
-  side: 'side',
-  cut: 'cut',
-  blend: 'rounding',
-  bevel: 'bevel',
-  rim: 'rim',
-  corner: 'corner',
-  inner: 'inside wall',
-  face: 'face',
-  wall: 'wall',
-  floor: 'floor',
-  tip: 'tip',
-  seat: 'seat',
-  step: 'step',
-  mouth: 'mouth',
-};
-// the step an atom names, and its role there: "s7:side:c3", "s9:inner(s7:side:c3)", "s12#2(s7:end)"; who first made the
-// face may have a word of its own for it
+// the steps a face comes from, and what it is there; who first made it may have a word of its own for it
 function origin(face) {
   const steps = S.model.parts.flatMap(p => p.steps);
-  const said = atom => {
-    const [, id, role] = /^([a-z]+\d+)(?::([a-z]+))?/.exec(atom) ?? [],
-      [, first, made, source] = /([a-z]+\d+):([a-z]+)(?::([^):]+))?/.exec(atom) ?? [],
-      own = steps.find(s => s.id === first)?.faces[`${made}:${source}`],
-      i = part().steps.findIndex(s => s.id === id);
-    return i < 0 ? '' : `${own ?? (role ? (ROLES[role] ?? 'face') : 'copy')} of step ${i + 1}`;
+  const said = made => {
+    const own = steps.find(s => s.id === made.first)?.faces[made.as],
+      i = part().steps.findIndex(s => s.id === made.by);
+    return i < 0 ? '' : `${own ?? (made.role ? (kinds.roles[made.role] ?? 'face') : 'copy')} of step ${i + 1}`;
   };
-  return [...new Set(face.pick.atoms.map(said).filter(Boolean))].join(' and ');
+  return [...new Set(face.made.map(said).filter(Boolean))].join(' and ');
 }
 export function nameOf(hit) {
   if (hit.what === 'face') {
