@@ -168,3 +168,25 @@ def test_what_is_held_is_said_to_be_held(case) -> None:
         assert len(ways_to_move(without)) == 1
         system = compile_sketch(without)
         assert system.solved(system.start(system.rows.layout.values))
+
+
+def test_the_count_of_a_list_is_that_of_the_sketch_and_of_its_successor() -> None:
+    import gc
+
+    from sketchlathe.core.sketch.solver import freedom as solver
+
+    hand = Hand()
+    s = hand.sketch("top")
+    hand.draw(s, "rectangle", (0, 0), (30, 20))
+    first = hand.model.step(s).sketch
+    # its place and two sizes
+    assert solver.ways_left(first) == solver.ways_left(first) == solver.freedom(first).count == 4
+    hand.draw(s, "circle", (50, 50), (55, 50))
+    second = hand.model.step(s).sketch
+    assert solver.ways_left(second) == 4 + 3
+    assert solver.ways_left(first) == 4
+    held = len(solver._COUNTED)
+    del first
+    hand.draw(s, "circle", (90, 50), (95, 50))
+    gc.collect()
+    assert len(solver._COUNTED) < held
