@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import contextlib
-import json
 import threading
 from collections import OrderedDict
 from collections.abc import Mapping, Sequence
@@ -20,7 +19,7 @@ from ..workers import requests as ask
 from ..workers.answering import fate
 from ..workers.contract import Answer, OfPart
 from .commons import Commons
-from .modelling import Opened
+from .modelling import Opened, written
 
 MOST_KEPT = 300  # answers
 
@@ -34,6 +33,12 @@ class Builder:
         self.commons = commons or Commons()
         self._kept: OrderedDict[tuple[str, int, str], dict[str, Any]] = OrderedDict()
         self._lock = threading.Lock()
+
+    def document_of(self, opened: Opened) -> str:
+        """The digest of a model's document, which is kept with its files for those that are to work on it."""
+        for digest, text in opened.files.items():
+            self.blobs.keep_file(digest, text)
+        return self.blobs.keep_document(opened.text)
 
     def ask(
         self,
@@ -50,7 +55,7 @@ class Builder:
         under one place goes to the same worker (the model's, where nothing is said). Raises ``Trouble``.
         """
         opened.model.part(part_id)
-        request = kind(document=self.blobs.keep_document(opened.text), part=part_id, **fields)
+        request = kind(document=self.document_of(opened), part=part_id, **fields)
         try:
             with self.commons.share(opened.owner, "patient" if patient else request.lane()):
                 return self.engine.submit(request, place or opened.id, ticket=ticket, patient=patient)
@@ -69,7 +74,7 @@ class Builder:
             return known
         opened.model.part(part_id)
         # what any worker answered before needs none now: a model opens at once, however busy the workers are
-        at_hand = kept_answers.built(self.blobs, self.blobs.keep_document(opened.text), part_id)
+        at_hand = kept_answers.built(self.blobs, self.document_of(opened), part_id)
         if at_hand is not None:
             result = {**at_hand, "cold": True}
         else:
@@ -81,7 +86,7 @@ class Builder:
 
     def _keep(self, opened: Opened, part_id: str, result: dict[str, Any]) -> dict[str, Any]:
         result["revision"] = opened.revision
-        self.commons.note(f"built:{opened.id}:{part_id}", [opened.revision, self.blobs.keep_document(opened.text)])
+        self.commons.note(f"built:{opened.id}:{part_id}", [opened.revision, self.document_of(opened)])
         with self._lock:
             self._kept[opened.id, opened.revision, part_id] = result
             while len(self._kept) > MOST_KEPT:
@@ -148,7 +153,7 @@ class Builder:
 
     def near(self, opened: Opened, part_id: str, edits: Sequence[Mapping[str, Any]], ticket: str) -> dict[str, Any]:
         """The part as it would be after some edits, and how the mesh of it as it is gets there."""
-        other = self.blobs.keep_document(self.as_edited(opened, edits).text)
+        other = self.document_of(self.as_edited(opened, edits))
         return _plain(self.ask(opened, ask.BuildNear, part_id, other=other, ticket=ticket))
 
     def try_edits(
@@ -194,4 +199,5 @@ def _plain(built: ask.Built) -> dict[str, Any]:
 
 def _as_opened(opened: Opened, model: Model) -> Opened:
     """A model that is no stored revision, in place of one that is."""
-    return replace(opened, model=model, text=json.dumps(model.as_json(), separators=(",", ":")))
+    new = written(model)
+    return replace(opened, model=model, text=new.text, files=new.files)

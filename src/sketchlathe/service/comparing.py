@@ -14,7 +14,7 @@ from ..core.model.document import Model, Part, read_model
 from ..core.model.variants import variant_of
 from ..store import Database, ModelRow
 from ..workers import Blobs
-from . import looking, modelling, shelf
+from . import files, looking, modelling, shelf
 from .building import Builder
 from .modelling import Opened
 from .rights import own_model
@@ -108,7 +108,7 @@ def try_copy(database: Database, person_id: str, model_id: str) -> ModelRow:
     """A copy that knows its origin."""
     with database.transaction() as session:
         row = own_model(session, person_id, model_id)
-        model = read_model(row.document)
+        model = files.read(session, row.document)
         first = (model.next_id // _BLOCK + random.randint(1, 900)) * _BLOCK
         name = f"{row.name[:110]}, tried"
         copy = shelf.add_model(

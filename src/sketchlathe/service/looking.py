@@ -77,7 +77,7 @@ def compare(
     builder: Builder, before: Opened, part_id: str, after: Opened, other_part: str, ticket: str
 ) -> dict[str, Any]:
     """What is gone and what has come from one part to another."""
-    other = builder.blobs.keep_document(after.text)
+    other = builder.document_of(after)
     return builder.ask(before, ask.ComparePart, part_id, other=other, other_part=other_part, ticket=ticket)
 
 

@@ -6,8 +6,8 @@ import contextlib
 import copy
 import json
 import threading
-from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 import jsonpatch
@@ -17,13 +17,14 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from ..core.errors import BadInput, NotFound, Trouble
-from ..core.model.document import Model, read_model
+from ..core.model.document import Model
 from ..core.model.edits import apply_edit, parse_edit
+from ..core.model.files_apart import apart
 from ..core.model.linking import standalone
 from ..core.model.patches import difference
 from ..store import Database, ModelRow, Person, Revision
 from ..store.tables import Snapshot, now
-from . import quotas
+from . import files, quotas
 from .rights import own_model
 
 UNDO_LIMIT = 500
@@ -64,8 +65,29 @@ class Opened:
     text: str
     can_undo: bool
     can_redo: bool
+    files: Mapping[str, str] = field(default_factory=dict)  # that the document refers to, by digest
     notice: str = ""  # what else the last edit did, for the person
     owner: str = ""  # whose it is
+
+
+@dataclass(frozen=True)
+class Written:
+    """A model, its document as text with digests in place of files, and these."""
+
+    model: Model
+    text: str
+    files: Mapping[str, str]
+
+    @property
+    def size(self) -> int:
+        """What it takes in memory: parsed, a document takes nine to ten times its text (measured)."""
+        return 11 * len(self.text) + sum(map(len, self.files.values()))
+
+
+def written(model: Model) -> Written:
+    """A model as it is stored and sent to workers."""
+    document, brought = apart(model.as_json())
+    return Written(model, json.dumps(document, separators=(",", ":")), brought)
 
 
 RECENT_BYTES = 256 << 20  # that the models which were open last may take in one web process
@@ -75,43 +97,43 @@ class _Recent:
     """The last models that were open, parsed: the same revision is never read twice."""
 
     def __init__(self, most: int = RECENT_BYTES) -> None:
-        # parsed, a document takes nine to ten times its text (measured), and the text is kept too
-        self._kept: LRUCache[str, tuple[int, Model, str]] = LRUCache(most, getsizeof=lambda kept: 11 * len(kept[2]))
+        self._kept: LRUCache[str, tuple[int, Written]] = LRUCache(most, getsizeof=lambda kept: kept[1].size)
         self._lock = threading.Lock()
 
-    def get(self, row: ModelRow) -> tuple[Model, str]:
+    def get(self, session: Session, row: ModelRow) -> Written:
         with self._lock:
             found = self._kept.get(row.id)
             if found is not None and found[0] == row.revision:
-                return found[1], found[2]
+                return found[1]
         try:
-            model = read_model(row.document)
+            model = files.read(session, row.document)
         except BadInput as problem:
             raise Unreadable(problem, row.id, row.name, row.project_id) from problem
         return self.put(row.id, row.revision, model)
 
-    def put(self, model_id: str, revision: int, model: Model) -> tuple[Model, str]:
-        text = json.dumps(model.as_json(), separators=(",", ":"))
+    def put(self, model_id: str, revision: int, model: Model) -> Written:
+        new = written(model)
         with self._lock:
             self._kept.pop(model_id, None)
             with contextlib.suppress(ValueError):  # larger than all that is kept
-                self._kept[model_id] = (revision, model, text)
-        return model, text
+                self._kept[model_id] = (revision, new)
+        return new
 
 
 _RECENT = _Recent()
 
 
-def _opened(row: ModelRow) -> Opened:
-    model, text = _RECENT.get(row)
+def _opened(session: Session, row: ModelRow) -> Opened:
+    found = _RECENT.get(session, row)
     return Opened(
         row.id,
         row.project_id,
         row.revision,
-        model,
-        text,
+        found.model,
+        found.text,
         bool(row.history["undo"]),
         bool(row.history["redo"]),
+        found.files,
         owner=row.owner_id,
     )
 
@@ -119,7 +141,7 @@ def _opened(row: ModelRow) -> Opened:
 def open_model(database: Database, person_id: str, model_id: str) -> Opened:
     """A model as it is now."""
     with database.transaction() as session:
-        return _opened(own_model(session, person_id, model_id))
+        return _opened(session, own_model(session, person_id, model_id))
 
 
 def change(database: Database, person_id: str, model_id: str, base: int | None, raw_edit: Any) -> Opened:
@@ -131,13 +153,14 @@ def change(database: Database, person_id: str, model_id: str, base: int | None, 
     with database.transaction() as session:
         row = own_model(session, person_id, model_id, lock=True)
         _check_base(session, row, base)
-        before, text = _RECENT.get(row)
+        known = _RECENT.get(session, row)
+        before = known.model
         quotas.check_room(session, row.owner_id, len(edit.model_dump_json()))
         after = apply_edit(before, edit)
         if edit.follows and after == before:
-            return _opened(row)
+            return _opened(session, row)
         sort = FOLLOWING if edit.follows else "edit"
-        number = _record(session, row, person_id, json.loads(text), after, sort, edit.summary(before, after))
+        number = _record(session, row, person_id, json.loads(known.text), after, sort, edit.summary(before, after))
         undo, redo = row.history["undo"], row.history["redo"]
         if edit.follows:
             # with nothing before it to be taken back, it stands by itself for good
@@ -148,8 +171,8 @@ def change(database: Database, person_id: str, model_id: str, base: int | None, 
         opened = Opened(
             row.id, row.project_id, number, after, "", bool(history["undo"]), bool(history["redo"]), owner=row.owner_id
         )
-    _, text = _RECENT.put(model_id, opened.revision, opened.model)
-    return replace(opened, text=text, notice=edit.notice(before, after))
+    kept = _RECENT.put(model_id, opened.revision, opened.model)
+    return replace(opened, text=kept.text, files=kept.files, notice=edit.notice(before, after))
 
 
 def link_part(
@@ -205,8 +228,9 @@ def _check_base(session: Session, row: ModelRow, base: int | None) -> None:
 
 
 def _record(session: Session, row: ModelRow, person_id: str, before: Any, after: Model, sort: str, summary: str) -> int:
-    """Write the next revision of a model and the model itself; ``before``: the document as it was."""
-    document = after.as_json()
+    """Write the next revision of a model and the model itself; ``before``: the document as it was, files apart."""
+    document, brought = apart(after.as_json())
+    files.keep(session, row.id, brought)
     number = row.revision + 1
     session.add(
         Revision(
@@ -242,13 +266,13 @@ def _step_through(database: Database, person_id: str, model_id: str, base: int |
         document = row.document
         for revision in group:
             document = _patched(session, row, document, revision, way)
-        after = _keeping_ids(read_model(document), row)
+        after = _keeping_ids(files.read(session, document), row)
         numbers = [r.number for r in group]
         history = {way: row.history[way][: -len(numbers)], other: [*row.history[other], *numbers]}
         named = next((r for r in group if r.sort != FOLLOWING), group[0])
         _record(session, row, person_id, row.document, after, way, f"{way.capitalize()}: {named.summary}")
         row.history = history
-        return _opened(row)
+        return _opened(session, row)
 
 
 def _group(session: Session, row: ModelRow, way: str) -> list[Revision]:
@@ -286,7 +310,7 @@ def restore(database: Database, person_id: str, model_id: str, number: int) -> O
         said = f"Revision {number} brought back"
         made = _record(session, row, person_id, row.document, after, "restore", said)
         row.history = {"undo": [*row.history["undo"], made][-UNDO_LIMIT:], "redo": []}
-        return _opened(row)
+        return _opened(session, row)
 
 
 def look_at(database: Database, person_id: str, model_id: str, number: int) -> Opened:
@@ -294,8 +318,11 @@ def look_at(database: Database, person_id: str, model_id: str, number: int) -> O
     with database.transaction() as session:
         row = own_model(session, person_id, model_id)
         model = _at(session, row, number)
-    text = json.dumps(model.as_json(), separators=(",", ":"))
-    return Opened(row.id, row.project_id, number, model, text, can_undo=False, can_redo=False, owner=person_id)
+    as_text = written(model)
+    return Opened(
+        row.id, row.project_id, number, model, as_text.text, can_undo=False, can_redo=False, files=as_text.files,
+        owner=person_id,
+    )  # fmt: skip
 
 
 def at_revision(database: Database, person_id: str, model_id: str, number: int) -> Model:
@@ -307,7 +334,7 @@ def at_revision(database: Database, person_id: str, model_id: str, number: int) 
 def _at(session: Session, row: ModelRow, number: int) -> Model:
     if not 1 <= number <= row.revision:
         raise NotFound(f"There is no revision {number}; there are 1 to {row.revision}.")
-    return read_model(_document_at(session, row, number))
+    return files.read(session, _document_at(session, row, number))
 
 
 def _document_at(session: Session, row: ModelRow, number: int) -> Any:
@@ -335,7 +362,7 @@ def last_readable(database: Database, person_id: str, model_id: str, tries: int 
         document = row.document
         for number in range(row.revision, max(row.revision - tries, 0), -1):
             try:
-                read_model(document)
+                files.read(session, document)
                 return number
             except BadInput:
                 document = jsonpatch.apply_patch(document, session.get_one(Revision, (model_id, number)).backward)

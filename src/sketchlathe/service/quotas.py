@@ -11,6 +11,7 @@ from sqlalchemy.orm import Session
 
 from ..core.errors import Refused
 from ..store import ModelRow, Person, Revision
+from . import files
 
 MODELS, MEGABYTES = 1000, 1000
 LARGE = 100_000  # bytes of an edit from which on its room is looked at
@@ -43,7 +44,7 @@ def holding(session: Session, person_id: str) -> Holding:
     changes = session.scalar(select(func.coalesce(func.sum(patches), 0)).where(Revision.model_id.in_(mine))) or 0
     person = session.get_one(Person, person_id)
     return Holding(
-        int(models), (int(documents) + int(changes)) / 1e6,
+        int(models), (int(documents) + int(changes) + files.bytes_of(session, person_id)) / 1e6,
         person.quota_models or int(os.environ.get("LATHE_QUOTA_MODELS", MODELS)),
         person.quota_mb or int(os.environ.get("LATHE_QUOTA_MB", MEGABYTES)),
     )  # fmt: skip

@@ -9,10 +9,11 @@ from sqlalchemy.orm import Session
 
 from ..core.errors import BadInput, Refused
 from ..core.model.document import Model, new_model
+from ..core.model.files_apart import apart
 from ..core.quantity.units import LengthUnit
 from ..store import Database, ModelRow, Project, Revision
 from ..store.tables import now
-from . import quotas
+from . import files, quotas
 from .accounts import clean
 from .modelling import change
 from .rights import own_model, own_project
@@ -126,14 +127,15 @@ def _steps(model: Model) -> int:
 
 def add_model(session: Session, person_id: str, project_id: str, model: Model, summary: str) -> ModelRow:
     """Store a model as its revision 1. Raises ``TooFull``."""
-    document = model.as_json()
-    quotas.check_model(session, person_id, len(orjson.dumps(document)))
+    document, brought = apart(model.as_json())
+    quotas.check_model(session, person_id, len(orjson.dumps(document)) + sum(map(len, brought.values())))
     row = ModelRow(
         owner_id=person_id, project_id=project_id, name=model.name, units=model.units, steps=_steps(model),
         document=document, revision=1,
     )  # fmt: skip
     session.add(row)
     session.flush()
+    files.keep(session, row.id, brought)
     session.add(
         Revision(
             model_id=row.id,
@@ -162,11 +164,9 @@ def move_model(database: Database, person_id: str, model_id: str, project_id: st
 
 def copy_model(database: Database, person_id: str, model_id: str) -> ModelRow:
     """A copy beside the model, with a history of its own."""
-    from ..core.model.document import read_model
-
     with database.transaction() as session:
         row = own_model(session, person_id, model_id)
-        model = read_model(row.document)
+        model = files.read(session, row.document)
         name = f"{row.name[:110]}, copy"
         copy = add_model(session, person_id, row.project_id, model.changed(name=name), f"Copied from {row.name}")
         copy.picture, copy.picture_revision = row.picture, 1 if row.picture else -1
@@ -195,6 +195,8 @@ def delete_for_good(database: Database, person_id: str, model_id: str) -> str:
         if row.binned is None:
             raise Refused(f"“{row.name}” is not in the bin; only what lies there can be deleted for good.")
         session.delete(row)
+        session.flush()
+        files.collect(session)
         return row.name
 
 

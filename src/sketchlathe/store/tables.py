@@ -99,6 +99,24 @@ class ModelRow(Base):
     project: Mapped[Project] = relationship(back_populates="models")
 
 
+class BroughtFile(Base):
+    """A file that was brought into a model, as it stands in documents in memory; found by its digest."""
+
+    __tablename__ = "files"
+    digest: Mapped[str] = mapped_column(String(32), primary_key=True)
+    text: Mapped[str] = mapped_column(Text)
+    size: Mapped[int]
+    used: Mapped[datetime] = mapped_column(default=now)  # when a model last began to refer to it
+
+
+class ModelFile(Base):
+    """A model that has or had a file: its revisions may need it."""
+
+    __tablename__ = "model_files"
+    model_id: Mapped[str] = mapped_column(ForeignKey("models.id", ondelete="CASCADE"), primary_key=True)
+    digest: Mapped[str] = mapped_column(ForeignKey("files.digest"), primary_key=True, index=True)
+
+
 class Revision(Base):
     """One acknowledged change of a model."""
 

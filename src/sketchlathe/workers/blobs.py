@@ -112,6 +112,14 @@ class Blobs:
             self._put(f"{key}.bin", data)
         return key
 
+    def keep_file(self, digest: str, text: str) -> None:
+        """Keep a file that a document refers to. Raises ``Trouble`` where the disk is full."""
+        name = f"{digest}.bin"
+        if self._fresh(name):
+            self.share(name, text.encode())
+        else:
+            self._put(name, text.encode())
+
     def keep_document(self, text: str) -> str:
         """Keep the text of a model for those that are to work on it; its digest."""
         return self.keep_raw(text.encode())
@@ -128,7 +136,9 @@ class Blobs:
         return found
 
     def document_of(self, digest: str) -> str:
-        """The text of a document that is worked on. Raises ``Trouble`` where it has been trimmed meanwhile."""
+        """The text of a document (or of a file that it refers to) that is worked on. Raises ``Trouble`` where it has
+        been trimmed meanwhile.
+        """
         return self.bytes_of(digest).decode()
 
     # the folder

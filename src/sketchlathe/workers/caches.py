@@ -12,6 +12,7 @@ from typing import TYPE_CHECKING, Any
 from ..core.making.results import BuildCache, PartBuild, digest_of
 from ..core.model.building import build
 from ..core.model.document import Model, Part, origin_of, read_model
+from ..core.model.files_apart import whole
 from ..core.model.made_of import colour_for, key_for, material_of
 from ..core.solid import kernel
 from ..core.solid.measuring import Measures, measures
@@ -47,10 +48,10 @@ def forget() -> None:
         store.clear()
 
 
-def model_of(document: str, text: Callable[[], str]) -> Model:
-    """The model with a digest; the last few are kept, ``text`` reads another one."""
+def model_of(document: str, text_of: Callable[[str], str]) -> Model:
+    """The model with a digest; the last few are kept, ``text_of`` reads other documents and files."""
     if document not in _MODELS:
-        remember(_MODELS, document, read_model(json.loads(text())), 8)
+        remember(_MODELS, document, read_model(whole(json.loads(text_of(document)), text_of)), 8)
     return _MODELS[document]
 
 

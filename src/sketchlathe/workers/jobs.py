@@ -39,11 +39,7 @@ class Desk:
         """The model with this digest; the last few are kept."""
         from .caches import model_of
 
-        return model_of(document, self.text(document))
-
-    def text(self, document: str) -> Callable[[], str]:
-        """What reads a document's text."""
-        return lambda: self.blobs.document_of(document)
+        return model_of(document, self.blobs.document_of)
 
     def built(self, document: str, part: str, *, before: str = "") -> tuple[Model, Part, PartBuild]:
         """A part built as far as this worker has not built it before; ``before``: only up to that step."""
