@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import base64
 import http.client
 import http.cookiejar
 import json
@@ -9,6 +10,7 @@ import os
 import re
 import secrets
 import signal
+import statistics
 import subprocess
 import sys
 import tempfile
@@ -25,6 +27,7 @@ from sketchlathe.core.exchange.modelfile import dump_model
 from sketchlathe.core.model.document import new_model
 from sketchlathe.core.model.edits import apply_edit, parse_edit
 from sketchlathe.ports import free_port
+from sketchlathe.service.modelling import written
 from sketchlathe.store.cluster import Cluster
 
 from .measuring import Figure, percentile, seconds
@@ -242,6 +245,61 @@ def _parametric_plate() -> bytes:
     return dump_model(model)
 
 
+class Bare(Site):
+    """The yardstick: the same server software over the same database, doing next to nothing."""
+
+    def __init__(self, url: str) -> None:
+        port = free_port()
+        command = [
+            sys.executable,
+            "-m",
+            "gunicorn",
+            "bench.bare:app()",
+            "--bind",
+            f"127.0.0.1:{port}",
+            "--threads",
+            "8",
+        ]
+        super().__init__(command, {"BARE_DATABASE": url, "PYTHONPATH": str(ROOT)}, port)
+
+    def row_times(self, count: int) -> list[float]:
+        """Seconds of requests that commit one row, over a kept-alive connection."""
+        connection, body = http.client.HTTPConnection("127.0.0.1", self.port), json.dumps({"value": 200 * "1"})
+
+        def send() -> None:
+            connection.request("POST", "/row", body, {"Content-Type": "application/json"})
+            connection.getresponse().read()
+
+        return [seconds(send) for _ in range(count)][3:]
+
+    def echo_times(self, count: int) -> list[float]:
+        """Seconds of messages of a drag's size that are sent back as they are."""
+        line = Client(f"ws://127.0.0.1:{self.port}/echo")
+
+        def send(i: int) -> None:
+            line.send(json.dumps({"n": i, "do": "to", "at": [1500.0, 0.3 * i]}))
+            line.receive(10)
+
+        times = [seconds(lambda i=i: send(i)) for i in range(count)]  # type: ignore[misc]
+        line.close()
+        return times[3:]
+
+
+def message_kilobytes(site: Site, megabytes: int = 10) -> float:
+    """The larger of what travels at an edit of a model with a large file in it: the answer, and what a worker gets."""
+    model = new_model("Reference")
+    noise = base64.b85encode(os.urandom(megabytes * 800_000)).decode()
+    step = {"kind": "bring_file", "part": "p1", "step": "reference", "file": "large.stl", "data": noise}
+    model = apply_edit(apply_edit(model, parse_edit({"kind": "add_parameter", "name": "wide", "formula": "3"})),
+                       parse_edit(step))  # fmt: skip
+    id = site.bring_in(dump_model(model))
+    edit = {"kind": "set_parameter", "name": "wide", "formula": "4 mm"}
+    headers = {"Content-Type": "application/json", "X-CSRFToken": site.token(f"/models/{id}")}
+    body = json.dumps({"base": 1, "part": "p1", "edit": edit}).encode()
+    answer = site.browser.open(urllib.request.Request(f"{site.at}/api/models/{id}/edit", body, headers)).read()
+    return max(len(answer), len(written(model).text)) / 1024
+
+
 def bench_kilobytes(site: Site) -> float:
     """Scripts, styles and fonts of the Bench as they travel."""
     data, *_ = zigzag(2)
@@ -276,7 +334,9 @@ def demo_start(folder: Path) -> float:
 
 
 def figures(quick: bool) -> list[Figure]:
-    """edit.roundtrip_p95_ms, wire.drag_p95_ms, serve.edits_per_s, page.bench_kb, start.demo_s."""
+    """edit.roundtrip_p95_ms, edit.roundtrip_ratio, wire.drag_p95_ms, wire.drag_ratio, wire.message_kb,
+    serve.edits_per_s, page.bench_kb, start.demo_s.
+    """
     count = 60 if quick else 400
     with tempfile.TemporaryDirectory(prefix="lathe-bench-", ignore_cleanup_errors=True) as name:
         folder = Path(name)
@@ -302,7 +362,13 @@ def figures(quick: bool) -> list[Figure]:
                 time.sleep(
                     4 if quick else 8
                 )  # the workers are starting: they would share the two cores with what is measured
-                edits, drags, size = edit_times(site, count), drag_times(site, count), bench_kilobytes(site)
+                bare = Bare(url)
+                try:
+                    edits, rows = edit_times(site, count), bare.row_times(count)
+                    drags, echoes = drag_times(site, count), bare.echo_times(count)
+                finally:
+                    bare.stop()
+                size, message = bench_kilobytes(site), message_kilobytes(site)
                 rate = crowd(site, 30, 3 if quick else 12)
             finally:
                 site.stop()
@@ -313,7 +379,10 @@ def figures(quick: bool) -> list[Figure]:
         start = None if quick else demo_start(demo)  # its first start builds the demo
     return [
         Figure("edit.roundtrip_p95_ms", 1e3 * percentile(edits, 0.95), 40),
+        Figure("edit.roundtrip_ratio", statistics.median(edits) / statistics.median(rows), 3),
         Figure("wire.drag_p95_ms", 1e3 * percentile(drags, 0.95), 16),
+        Figure("wire.drag_ratio", statistics.median(drags) / statistics.median(echoes), 8),
+        Figure("wire.message_kb", message, 60),
         Figure("serve.edits_per_s", rate, 25, at_least=True),
         Figure("page.bench_kb", size, 600),
         *([] if start is None else [Figure("start.demo_s", start, 6)]),

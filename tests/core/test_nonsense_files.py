@@ -16,7 +16,7 @@ from sketchlathe.core.exchange import FORMATS, Export
 from sketchlathe.core.making.results import BuildCache
 from sketchlathe.core.model.building import build
 from sketchlathe.core.registry import kind_of
-from sketchlathe.proving.fuzzing import broken
+from sketchlathe.proving.nonsense import broken
 
 SVG = (
     b'<svg xmlns="http://www.w3.org/2000/svg" width="10mm" height="10mm" viewBox="0 0 10 10">'

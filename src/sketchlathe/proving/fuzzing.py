@@ -32,23 +32,18 @@ from flask import Flask
 from ..core.errors import Trouble
 from ..core.exchange import FORMATS
 from ..core.exchange.modelfile import load_model
-from ..core.model.edits import EDITS, apply_edit, parse_edit
+from ..core.model.document import Model, read_model
+from ..core.model.edits import apply_edit, parse_edit
 from ..core.quantity import LENGTH, Quantity, evaluate
 from ..core.registry import kind_of
 from ..demo import examples_folder
+from .nonsense import JUNK, a_formula, an_edit, broken, mutated, nudged
 from .people import Visitor
 from .site import Site
 
 SHARES = {"formulas": 0.62, "models": 0.2, "edits": 0.08, "routes": 0.06, "messages": 0.02, "files": 0.02}
 LIMITS = {"formulas": 1.0, "models": 10.0, "edits": 20.0, "routes": 30.0, "messages": 20.0, "files": 40.0}  # s
 MEMORY = 3 << 30  # bytes that one process of ours may hold at the end
-
-_WORDS = ["wall", "depth", "sin", "sqrt", "max", "min", "round", "mm", "in", "deg", "rad", "pi", "π", "e", "cm", "x"]
-_SIGNS = [*"+-*/^(),.%#=<>!&|[]{}\"'\\;:? \t\n°′″½µ\u202e\0", "**", "//", "1e308", "0x", "--", "9" * 40]
-JUNK: list[Any] = [
-    None, True, -1, 0, 3, 0.5, 1e308, -1e-308, 2**70, "", "x" * 2000, "\u202e", "NaN", "p1", "s1", "c1.centre", [], {},
-    [[]], {"kind": "line"}, "1/0", "10 mm", "\0", "é", ["p1", "p1"], {"at": [0, 0]}, [1, 2], [0.0, 0.0, 1.0], "top",
-]  # fmt: skip
 
 
 @dataclass
@@ -101,92 +96,6 @@ def _try(fuzzed: Fuzzed, sort: str, told: Any, work: Callable[[], bool]) -> None
         fuzzed.slowest[sort] = took, str(told)[:120]
 
 
-def a_formula(rng: random.Random) -> str:
-    """A formula, or something that looks like one."""
-    text = _sum(rng, rng.randint(0, 4))
-    for _ in range(rng.choice([0, 0, 1, 2, 6])):
-        at = rng.randrange(len(text) + 1)
-        text = text[:at] + rng.choice(["", *_WORDS, *_SIGNS]) + text[at + rng.randint(0, 2) :]
-    return text * 40 if rng.random() < 0.01 else text
-
-
-def _sum(rng: random.Random, depth: int) -> str:
-    unit = rng.choice(["", "", " mm", " in", " deg", "cm"])
-    leaf = rng.choice([str(rng.randint(0, 99)), f"{rng.uniform(0, 500):.3f}", "1/2", "3 1/4", "wall", "depth", "pi"])
-    if depth == 0:
-        return leaf + (unit if leaf[0].isdigit() else "")
-    one, other = _sum(rng, depth - 1), _sum(rng, rng.randint(0, depth - 1))
-    return rng.choice([
-        f"{one} + {other}", f"{one} - {other}", f"({one}) * {rng.randint(1, 9)}", f"({one}) / ({other})", f"-({one})",
-        f"max({one}, {other})", f"min({one}, {other})", f"sqrt(({one}) * ({other}))", f"({one}) ^ {rng.randint(-3, 3)}",
-    ])  # fmt: skip
-
-
-def nudged(rng: random.Random, value: Any) -> Any:
-    """Plain data with one number in it changed, or one name taken from elsewhere in it."""
-    if isinstance(value, dict) and value:
-        key = rng.choice(list(value))
-        return {**value, key: nudged(rng, value[key])}
-    if isinstance(value, list) and value:
-        at = rng.randrange(len(value))
-        return [*value[:at], nudged(rng, value[at]), *value[at + 1 :]]
-    if isinstance(value, int | float) and not isinstance(value, bool):
-        return rng.choice([0, -value, value * 10, value * 0.1, value + 1, value * 1e6, value * 1e-6])
-    if isinstance(value, str) and (found := re.search(r"\d+(\.\d+)?", value)):
-        new = rng.choice(["0", "1", "2", str(float(found[0]) * rng.choice([0.1, 0.9, 1.1, 3, 1e4])), f"-{found[0]}"])
-        return value[: found.start()] + new + value[found.end() :]
-    return value
-
-
-def mutated(rng: random.Random, value: Any, depth: int = 0) -> Any:
-    """Plain data with one thing in it that should not be there, or is not there any more."""
-    if depth > 9 or rng.random() < 0.12:
-        return rng.choice(JUNK)
-    if isinstance(value, dict) and value:
-        key = rng.choice(list(value))
-        match rng.randint(0, 5):
-            case 0:
-                return {k: v for k, v in value.items() if k != key}
-            case 1:
-                return {**value, rng.choice(["kind", "id", "x", "", "formula"]): rng.choice(JUNK)}
-        return {**value, key: mutated(rng, value[key], depth + 1)}
-    if isinstance(value, list) and value:
-        at = rng.randrange(len(value))
-        match rng.randint(0, 4):
-            case 0:
-                return value[:at] + value[at + 1 :]
-            case 1:
-                return [*value, value[at]]
-        return [*value[:at], mutated(rng, value[at], depth + 1), *value[at + 1 :]]
-    if isinstance(value, str) and value and rng.random() < 0.5:
-        at = rng.randrange(len(value))
-        return value[:at] + rng.choice(["", "0", "s1", ":", "é", " ", "-"]) + value[at + 1 :]
-    return rng.choice(JUNK)
-
-
-def broken(rng: random.Random, data: bytes) -> bytes:
-    """A file with some of it changed, cut, doubled or put elsewhere."""
-    out = bytearray(data)
-    for _ in range(rng.randint(1, 6)):
-        if not out:
-            break
-        at, length = rng.randrange(len(out)), rng.randint(1, 40)
-        match rng.randint(0, 5):
-            case 0:
-                out[at : at + length] = rng.randbytes(length)
-            case 1:
-                del out[at : at + length * rng.choice([1, 20])]
-            case 2:
-                out[at:at] = out[at : at + length] * rng.choice([1, 50])
-            case 3:
-                out[at:at] = str(rng.choice([10**12, -1, "1e400", "nan", 0])).encode()
-            case 4:
-                del out[at:]
-            case 5:
-                out[at] ^= 1 << rng.randrange(8)
-    return bytes(out)
-
-
 def _in_process(fuzzed: Fuzzed, rng: random.Random, counts: dict[str, int]) -> None:
     names = {"wall": Quantity(4.0, LENGTH), "depth": Quantity(12.5, LENGTH)}
 
@@ -214,33 +123,31 @@ def _in_process(fuzzed: Fuzzed, rng: random.Random, counts: dict[str, int]) -> N
             data = json.dumps(told).encode()
         _try(fuzzed, "models", data, partial(read, data))
 
-    def edited(model: Any, raw: Any) -> bool:
-        apply_edit(model, parse_edit(raw))
+    _edits(fuzzed, rng, counts["edits"], models)
+
+
+def _edits(fuzzed: Fuzzed, rng: random.Random, count: int, models: list[Model]) -> None:
+    """Edits of what earlier edits left; what an edit has made must be readable."""
+    now = list(models)
+
+    def edited(at: int, raw: Any) -> bool:
+        now[at] = apply_edit(now[at], parse_edit(raw))
+        try:
+            again = read_model(now[at].as_json())
+        except Trouble as problem:
+            fuzzed.found("edits", f"made what cannot be read: {problem.message}", raw)
+            now[at] = models[at]
+            return True
+        if again.as_json() != now[at].as_json():
+            fuzzed.found("edits", "read again it is another model", raw)
         return True
 
-    for _ in range(counts["edits"]):
+    for number in range(count):
         at = rng.randrange(len(models))
-        raw = an_edit(rng, plain[at])
-        _try(fuzzed, "edits", raw, partial(edited, models[at], raw))
-
-
-def an_edit(rng: random.Random, model: dict[str, Any]) -> dict[str, Any]:
-    """An edit of some kind, its fields filled from what there is in a model, or with nonsense."""
-    kind = rng.choice(list(EDITS))
-    parts = model.get("parts") or [{}]
-    steps = [s.get("id") for p in parts for s in p.get("steps", ())] or ["s1"]
-    likely: dict[str, list[Any]] = {
-        "part": [p.get("id", "p1") for p in parts], "sketch": steps, "step": [*steps, "extrude", "fillet", "sketch"],
-        "formula": ["3 mm", "1/0", "wall*2"], "name": ["wall", "n", "é x"], "index": [0, 1, 99],
-        "fields": [{}, {"distance": "3 mm"}, {"radius": "0"}], "tool": ["line", "circle", "rectangle"],
-        "places": [[{"at": [0, 0]}, {"at": [20, 10]}], [{"at": [1, 1]}]],
-        "curves": [["c1"], ["c1", "c2"]], "on": [["c1", "c2"], ["c1.start", "c2.end"]],
-    }  # fmt: skip
-    raw: dict[str, Any] = {"kind": kind_of(kind)}
-    for name in kind.model_fields:
-        if name != "kind" and rng.random() < 0.85:
-            raw[name] = rng.choice(likely[name]) if name in likely and rng.random() < 0.8 else rng.choice(JUNK)
-    return raw
+        if number % 40 == 39 or sum(len(p.steps) for p in now[at].parts) > 60:
+            now[at] = models[at]
+        raw = an_edit(rng, now[at].as_json())
+        _try(fuzzed, "edits", raw, partial(edited, at, raw))
 
 
 def _rules() -> list[tuple[str, str]]:
