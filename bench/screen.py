@@ -10,6 +10,7 @@ from pathlib import Path
 from typing import Any
 
 from .measuring import Figure, percentile
+from .stack import zigzag
 
 _FRAMES = """() => { window.frames = []; let last = performance.now();
   (function next() { const now = performance.now(); frames.push(now - last); last = now;
@@ -17,7 +18,7 @@ _FRAMES = """() => { window.frames = []; let last = performance.now();
 
 
 def figures(quick: bool) -> Iterator[Figure]:
-    """live.fps_p10, live.exact_after_ms, ui.frame_ms, ui.gpu_growth."""
+    """live.fps_p10, live.exact_after_ms, ui.frame_ms, ui.gpu_growth, ui.frame_ms.sketch."""
     if quick:
         return
     from sketchlathe.store.cluster import Cluster
@@ -35,7 +36,9 @@ def _taken(url: str, folder: Path) -> Iterator[Figure]:
     from playwright.sync_api import sync_playwright
     from werkzeug.serving import make_server
 
+    from sketchlathe.core.exchange.modelfile import load_model
     from sketchlathe.demo import load_demo
+    from sketchlathe.service import shelf
     from sketchlathe.store import Database
     from sketchlathe.web import Settings, create_app
     from sketchlathe.workers import LocalWorkers
@@ -45,12 +48,10 @@ def _taken(url: str, folder: Path) -> Iterator[Figure]:
     database.migrate()
     workers = LocalWorkers(1)
     workers.warm()
-    settings = Settings(
-        secret="bench",
-        blobs=folder / "meshes",
-        demo_person=load_demo(database, lambda text: None),
-        secure_cookies=False,
-    )
+    person = load_demo(database, lambda text: None)
+    project = shelf.projects(database, person)[0][0].id
+    chain = shelf.make_model(database, person, project, "Chain", model=load_model(zigzag(300)[0]))
+    settings = Settings(secret="bench", blobs=folder / "meshes", demo_person=person, secure_cookies=False)
     server = make_server("127.0.0.1", 0, create_app(settings, database, workers), threaded=True)
     threading.Thread(target=server.serve_forever, daemon=True).start()
     try:
@@ -63,6 +64,13 @@ def _taken(url: str, folder: Path) -> Iterator[Figure]:
             _rest(page)
             yield from _dragged(page)
             yield from _hovered(page)
+            page.goto(f"http://127.0.0.1:{server.server_port}/models/{chain.id}")
+            page.locator("#steps li.step").first.get_by_label("More for").click()
+            page.locator("#steps li.step").first.get_by_role("button", name="Open").click()
+            page.locator("#tray-sketch").wait_for()
+            page.locator('body[data-rests="yes"]').wait_for()
+            page.wait_for_timeout(500)
+            yield Figure("ui.frame_ms.sketch", _hover(page, 300), 6)
             browser.close()
     finally:
         server.shutdown()
@@ -110,26 +118,27 @@ def _dragged(page: Any) -> Iterator[Figure]:
 
 def _hovered(page: Any) -> Iterator[Figure]:
     """The pointer moved over the part: script time a move, and what stays on the graphics card."""
-    box = page.locator("#view").bounding_box()
     memory = """() => import(document.querySelector('link[rel=modulepreload][href$="/view/scene.js"]').href)
       .then(({ onTheGpu }) => { const m = onTheGpu(); return m.geometries + m.textures; })"""
-
-    def hover(count: int) -> float:
-        return float(page.evaluate(
-            """([left, top, w, h, count]) => { const view = document.getElementById('view'); const t = [];
-              for (let i = 0; i < count; i += 1) {
-                const at = { clientX: left + w * (0.3 + 0.4 * ((i * 37 % 100) / 100)), bubbles: true,
-                             clientY: top + h * (0.3 + 0.4 * ((i * 61 % 100) / 100)) };
-                const began = performance.now();
-                document.getElementById('scene').dispatchEvent(new PointerEvent('pointermove', at));
-                t.push(performance.now() - began); }
-              return t.sort((a, b) => a - b)[Math.floor(count / 2)]; }""",
-            [box["x"], box["y"], box["width"], box["height"], count],
-        ))  # fmt: skip
-
-    hover(300)
+    _hover(page, 300)
     page.wait_for_timeout(300)
     before = page.evaluate(memory)
-    yield Figure("ui.frame_ms", hover(500), 4)
+    yield Figure("ui.frame_ms", _hover(page, 500), 4)
     page.wait_for_timeout(300)
     yield Figure("ui.gpu_growth", page.evaluate(memory) / max(1, before), 1.1)
+
+
+def _hover(page: Any, count: int) -> float:
+    """Median script time, ms, of a pointer move over the view."""
+    box = page.locator("#view").bounding_box()
+    return float(page.evaluate(
+        """([left, top, w, h, count]) => { const t = [];
+          for (let i = 0; i < count; i += 1) {
+            const at = { clientX: left + w * (0.3 + 0.4 * ((i * 37 % 100) / 100)), bubbles: true,
+                         clientY: top + h * (0.3 + 0.4 * ((i * 61 % 100) / 100)) };
+            const began = performance.now();
+            document.getElementById('scene').dispatchEvent(new PointerEvent('pointermove', at));
+            t.push(performance.now() - began); }
+          return t.sort((a, b) => a - b)[Math.floor(count / 2)]; }""",
+        [box["x"], box["y"], box["width"], box["height"], count],
+    ))  # fmt: skip
