@@ -122,6 +122,7 @@ class Tool:
     sizes: ClassVar[tuple[SizeSlot, ...]] = ()
     options: ClassVar[tuple[Option, ...]] = ()
     chains: ClassVar[bool] = False  # the last point starts the next one
+    swings: ClassVar[str] = ""  # the tool that a drag from the end of a chain draws with
     hint: ClassVar[str] = ""
 
     def draw(self, places: list[Place], sizes: list[TypedSize | None], options: Options, sketch: Sketch) -> Drawing:
@@ -183,6 +184,7 @@ def describe_tools() -> list[dict[str, Any]]:
             ],
             "sizes": [{"label": s.label, "angle": s.dimension == ANGLE} for s in tool.sizes],
             "chains": tool.chains,
+            "swings": tool.swings,
             "hint": tool.hint,
         }
         for tool in TOOLS

@@ -30,6 +30,7 @@ class LineTool(Tool):
         SizeSlot("angle", ANGLE, signed=True),
     )
     chains: ClassVar[bool] = True
+    swings: ClassVar[str] = "arc_tangent"
     hint: ClassVar[str] = "Click the start, then each next point; click the first point to close, Esc to end."
 
     def draw(self, places: list[Place], sizes: list[TypedSize | None], options: Options, sketch: Sketch) -> Drawing:

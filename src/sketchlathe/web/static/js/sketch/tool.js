@@ -161,8 +161,7 @@ const shownAs = p => {
 
 // what the server would draw if the next point were here; missing points stand where the pointer is
 function askDrawing(goal) {
-  const kind = now.arc ? 'arc_tangent' : now.tool.kind,
-    tool = now.arc ? kinds.tools.find(t => t.kind === kind) : now.tool;
+  const tool = now.arc ? swung() : now.tool;
   const places = [...now.places, { ...(now.pointer ?? {}), at: goal }].map(shownAs);
   const missing = tool.steps.length - places.length;
   if (missing > 0) {
@@ -177,7 +176,7 @@ function askDrawing(goal) {
     {
       do: 'preview',
       draw: {
-        tool: kind,
+        tool: tool.kind,
         places,
         sizes: now.typed.map(t => (t?.ok ? t.text : '')),
         options: now.arc ? {} : optionsOf(now.tool),
@@ -480,16 +479,16 @@ export const cycleSnap = () => {
   if (now.raw) move(now.raw, now.pixel, now.alt);
 };
 
-// a drag that starts at the end of a chain of lines makes a tangent arc
+// a drag that starts at the end of a chain draws with the tool that this one swings to (lines: a tangent arc)
+const swung = () => kinds.tools.find(t => t.kind === now.tool.swings);
 export const canSwing = () =>
-  now.tool?.band === 'segment' &&
-  now.tool.chains &&
+  Boolean(now.tool?.swings) &&
   now.places.length === 1 &&
   Boolean(now.places[0].after?.end ?? now.places[0].ref?.includes('.'));
 export function swing(on) {
   now.arc = on;
   now.shown = null;
-  if (on) hint('Tangent arc: let go where it is to end');
+  if (on) hint(`${swung().word}, ${swung().variant}: let go where it is to end`);
 }
 
 // Enter places what was walked to or is aimed at, or ends a tool that takes any number of points
@@ -528,7 +527,7 @@ export function place() {
 }
 function commitNow() {
   const here = now.places.at(-1);
-  const arc = now.arc ? kinds.tools.find(t => t.kind === 'arc_tangent') : null;
+  const arc = now.arc ? swung() : null;
   const job = {
     tool: arc ?? now.tool,
     places: now.places,
