@@ -9,11 +9,14 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from fontTools.ttLib import TTFont
-from fpdf import FPDF
 
 from ..sketch.curves.lettering import FOLDER
+
+if TYPE_CHECKING:
+    from fpdf import FPDF
 
 _INK, _SOFT, _RULE = (31, 45, 53), (77, 90, 98), (216, 205, 184)
 _LEFT, _WIDE, _BOTTOM = 16.0, 178.0, 281.0
@@ -50,6 +53,8 @@ def plain_fonts() -> tuple[bytes, bytes]:
 
 
 def _page(title: str, folder: Path) -> FPDF:
+    from fpdf import FPDF  # takes half a second to come, and few servers' first answers are sheets
+
     page = FPDF(format="A4")
     page.set_auto_page_break(False)
     page.set_title(title)

@@ -7,8 +7,6 @@ from __future__ import annotations
 import math
 from typing import NamedTuple
 
-from scipy.optimize import least_squares
-
 from ...errors import BadInput
 from ..constraints import CONSTRAINTS, Constraint
 from ..curves import CURVES, Curve
@@ -182,6 +180,8 @@ def _rounded(corner: Corner, radius: float) -> tuple[XY, XY, XY]:
             return ((bx - ax) * (v - ay) - (by - ay) * (u - ax)) / long
 
         return signed(x, y) * (1.0 if signed(*first) >= 0 else -1.0)
+
+    from scipy.optimize import least_squares  # see ``warming``
 
     found = least_squares(
         lambda v: [gap(corner.a, v[0], v[1]) - radius, gap(corner.b, v[0], v[1]) - radius], first,

@@ -6,7 +6,6 @@ import math
 from typing import ClassVar
 
 import numpy as np
-from scipy.optimize import least_squares
 
 from ...errors import BadInput
 from ..document import Sketch
@@ -205,6 +204,8 @@ def _touching(
     for signs in np.ndindex(*(2,) * len(curves)):
         sides[:] = [1.0 if s else -1.0 for s in signs]
         first = np.array([*start, radius or size / 3])
+        from scipy.optimize import least_squares  # see ``warming``
+
         found = least_squares(gaps, first, args=(radius,), xtol=1e-15, ftol=1e-15, gtol=1e-15)
         if max(abs(g) for g in found.fun) > 1e-8 * size:
             continue

@@ -4,7 +4,11 @@ from __future__ import annotations
 
 
 def warm() -> None:
-    """Solve, drag and diagnose one small sketch (0.3 s when compiled already, half a minute when not)."""
+    """Solve, drag and diagnose one small sketch (0.3 s when compiled already, half a minute when not), and load what
+    only some changes of a sketch need.
+    """
+    import scipy.optimize  # noqa: F401
+
     from ..document import Sketch
     from .drag import Drag
     from .freedom import freedom
