@@ -154,3 +154,24 @@ def test_no_secret_stands_in_the_log(app) -> None:
     with visitor.client.session_transaction() as kept:
         token = kept["_user_id"].partition(":")[2]
     assert not any(secret in told for secret in ("a very good", mail, "a-secret-token", "secret-in-the-query", token))
+
+
+def test_a_clock_that_is_put_back_signs_nobody_out_and_one_put_forward_by_months_does(app, monkeypatch) -> None:
+    import itsdangerous.timed
+
+    now = itsdangerous.timed.time.time
+    ahead = {"by": 3 * 3600.0}
+
+    class Clock:
+        @staticmethod
+        def time() -> float:
+            return now() + ahead["by"]
+
+    monkeypatch.setattr(itsdangerous.timed, "time", Clock)
+    person = Visitor(app)
+    mail = f"{secrets.token_hex(5)}@weather-post.example"
+    assert person.post("/sign-up", name="Ivo Marsh", email=mail, password="a good password").status_code == 302
+    ahead["by"] = 0.0
+    assert person.client.get("/").status_code == 200
+    ahead["by"] = 40 * 86400.0
+    assert person.client.get("/").status_code == 302

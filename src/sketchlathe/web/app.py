@@ -34,7 +34,7 @@ from . import account, bench, elsewhere, exchange, files, panels, printing, prov
 from .elsewhere import Provider
 from .limits import limiter
 from .replies import check_text, problem, wants_json
-from .signed_in import SignedIn
+from .signed_in import Sessions, SignedIn
 
 LOOPBACK = {"127.0.0.1", "::1"}
 DEMO = "demo"  # in place of a token
@@ -87,6 +87,7 @@ def create_app(settings: Settings, database: Database, workers: LocalWorkers | N
         app.wsgi_app = ProxyFix(  # type: ignore[method-assign]
             app.wsgi_app, x_for=settings.proxies, x_proto=settings.proxies, x_host=0
         )
+    app.session_interface = Sessions()
     app.extensions["database"] = database
     app.extensions["builder"] = builder = _builder(settings, workers)
     threading.Thread(target=builder.blobs.trim, daemon=True).start()
