@@ -5,7 +5,7 @@ import { ask, edit } from '../core/api.js';
 import { camera } from '../view/camera.js';
 import { hint } from '../ui/messages.js';
 import { talk } from './channel.js';
-import { draft, redraw, toScreen } from './layer.js';
+import { draft, drawDraft, redraw, toScreen } from './layer.js';
 import { resetCycle, snap } from './snapping.js';
 
 const now = { act: null, at: 0, values: {}, dragging: false };
@@ -177,7 +177,7 @@ function gather(ref, p) {
   if (c && !now.list.some(s => s.id === c.id)) {
     now.list.push({ id: c.id, at: p });
     draft.nodes = [...draft.nodes, ...marked(p)];
-    redraw();
+    drawDraft();
   }
 }
 const marked = p => {
@@ -211,7 +211,7 @@ export function move(ref, p, pixel, alt) {
             ),
           ]
         : [];
-      redraw();
+      drawDraft();
     });
     return;
   }
@@ -220,10 +220,10 @@ export function move(ref, p, pixel, alt) {
     now.place = snap(p, pixel, { free: alt });
     const [x, y] = toScreen(S.frame, now.place.at);
     draft.nodes = [svg('path', { class: 'snapmark', d: `M${x - 6} ${y}l6 -6l6 6l-6 6z` })];
-    redraw();
+    drawDraft();
   } else if (draft.nodes.length) {
     draft.nodes = [];
-    redraw();
+    drawDraft();
   }
 }
 export function up(ref, p, pixel) {

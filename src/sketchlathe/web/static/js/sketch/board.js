@@ -9,7 +9,7 @@ import { onKey } from '../ui/keys.js';
 import { closeChannel, openChannel, talk } from './channel.js';
 import * as acts from './acts.js';
 import * as dimension from './dimension.js';
-import { draft, redraw, setFaint } from './layer.js';
+import { draft, drawDraft, light, redraw, setFaint } from './layer.js';
 import { constrain, holding, passes, readouts, stopSwing } from './readouts.js';
 import * as taking from './taking.js';
 import * as tool from './tool.js';
@@ -308,7 +308,7 @@ function setHot(ref) {
   if (ref === S.hot) return;
   S.hot = ref;
   view.style.cursor = ref ? 'pointer' : '';
-  redraw();
+  light(ref);
 }
 const draggable = ref => ref && S.sketch.curves.some(c => c.id === ref.split('.')[0]);
 function beginDrag() {
@@ -379,7 +379,7 @@ function dragTo(p, pixel) {
         touch ? 'what it touches' : 'what is wholly inside',
       ),
     ];
-    redraw();
+    drawDraft();
   }
 }
 view.addEventListener('pointerup', event => {
@@ -490,7 +490,7 @@ function walk(by) {
     said = c?.word ?? (other ? `${other.word ?? ''} ${other.text}`.trim() : fixed),
     point = S.hot.includes('.') ? `${S.hot.split('.')[1]} of ` : '';
   hint(`${point}${said}: Enter to ${dimension.active() ? 'dimension it' : 'select it'}`);
-  redraw();
+  light(S.hot);
 }
 onKey(event => {
   if (!drawing() || event.target.closest('dialog')) return false;

@@ -3,7 +3,7 @@ import { $, S } from '../core/state.js';
 import { edit } from '../core/api.js';
 import { complain, hint } from '../ui/messages.js';
 import { talk } from './channel.js';
-import { draft, redraw, toScreen } from './layer.js';
+import { draft, drawDraft, redraw, toScreen } from './layer.js';
 
 const now = { on: false, refs: [], at: null, typing: null };
 export const active = () => now.on;
@@ -63,7 +63,7 @@ export function move(p) {
     if (!now.on || now.typing) return;
     draft.dimension = answer.dimension ?? null;
     if (answer.message) hint(answer.message);
-    redraw();
+    drawDraft();
   });
 }
 export function click(ref, p) {

@@ -31,11 +31,34 @@ export function drawLayer() {
   for (const pattern of hatches)
     pattern.setAttribute('patternTransform', `rotate(45) scale(${(1 / camera.scale).toPrecision(5)})`);
   const nodes = [];
+  things.clear();
   if (S.sketch && S.frame) nodes.push(...openSketch());
   else nodes.push(...shownSketches());
   for (const make of extra) nodes.push(...make());
-  nodes.push(...draft.nodes);
-  body.replaceChildren(...nodes);
+  body.replaceChildren(...nodes, drafts);
+  drawDraft();
+  light(S.hot);
+}
+// what a tool shows of what it would draw changes at every move of the pointer; the rest of the sketch stays as it is
+const drafts = svg('g');
+export function drawDraft() {
+  const dimension = draft.dimension && S.sketch && S.frame;
+  drafts.replaceChildren(
+    ...(dimension ? [drawDimension(draft.dimension, p => toScreen(S.frame, p), 'dim draft')] : []),
+    ...draft.nodes,
+  );
+}
+// the thing under the pointer, marked where it is drawn
+const things = new Map();
+const lightable = (ref, node) => {
+  things.set(ref, node);
+  return node;
+};
+let lit = null;
+export function light(ref) {
+  lit?.classList.remove('hot');
+  lit = things.get(ref) ?? null;
+  lit?.classList.add('hot');
 }
 function shownSketches() {
   const nodes = faint.map(({ frame, view }) =>
@@ -144,18 +167,20 @@ function openSketch() {
       'g',
       { transform: m },
       ...s.curves.flatMap(c => [
-        svg('path', {
-          class: classes('curve', {
-            free: free.has(c.id),
-            construction: c.construction,
-            picked: picked.has(c.id),
-            fights: onFights.has(c.id),
-            hot: S.hot === c.id,
-            taken: c.taken,
-            lettering: c.tags.includes('text'),
+        lightable(
+          c.id,
+          svg('path', {
+            class: classes('curve', {
+              free: free.has(c.id),
+              construction: c.construction,
+              picked: picked.has(c.id),
+              fights: onFights.has(c.id),
+              taken: c.taken,
+              lettering: c.tags.includes('text'),
+            }),
+            d: c.path,
           }),
-          d: c.path,
-        }),
+        ),
         svg('path', { class: `hit ${c.tags.includes('text') ? 'filled' : ''}`, d: c.path, 'data-ref': c.id }),
         ...(c.tags.includes('poles')
           ? [svg('path', { class: 'cage', d: `M${c.points.map(p => p.at).join('L')}` })]
@@ -185,30 +210,24 @@ function openSketch() {
       tags.map(t => t.at),
     );
   S.labels = labels;
-  for (const d of s.dimensions)
-    nodes.push(
-      drawDimension(
-        d,
-        at,
-        `dim ${picked.has(d.id) ? 'picked' : ''} ${fights.has(d.id) ? 'fights' : ''} ${S.hot === d.id ? 'hot' : ''}`,
-        labels.get(d.id),
-      ),
-    );
-  if (draft.dimension) nodes.push(drawDimension(draft.dimension, at, 'dim draft'));
+  for (const d of s.dimensions) {
+    const style = classes('dim', { picked: picked.has(d.id), fights: fights.has(d.id) });
+    nodes.push(lightable(d.id, drawDimension(d, at, style, labels.get(d.id))));
+  }
   for (const {
     k,
     at: [x, y],
   } of tags)
     nodes.push(
-      svg(
-        'g',
-        {
-          class: classes('mark', { picked: picked.has(k.id), fights: fights.has(k.id), hot: S.hot === k.id }),
-          'data-id': k.id,
-        },
-        svg('title', {}, k.text),
-        svg('circle', { cx: x, cy: y, r: 8.5 }),
-        svg('text', { x, y: y + 4 }, k.symbol),
+      lightable(
+        k.id,
+        svg(
+          'g',
+          { class: classes('mark', { picked: picked.has(k.id), fights: fights.has(k.id) }), 'data-id': k.id },
+          svg('title', {}, k.text),
+          svg('circle', { cx: x, cy: y, r: 8.5 }),
+          svg('text', { x, y: y + 4 }, k.symbol),
+        ),
       ),
     );
   const origin = o;
@@ -235,12 +254,15 @@ function openSketch() {
         );
       else
         nodes.push(
-          svg('circle', {
-            class: `pt ${isFree ? 'free' : ''} ${chosen ? 'picked' : ''} ${S.hot === p.ref ? 'hot' : ''}`,
-            cx: x,
-            cy: y,
-            r: isFree ? 4.6 : 3.4,
-          }),
+          lightable(
+            p.ref,
+            svg('circle', {
+              class: classes('pt', { free: isFree, picked: chosen }),
+              cx: x,
+              cy: y,
+              r: isFree ? 4.6 : 3.4,
+            }),
+          ),
         );
       nodes.push(hitPoint(p.ref, [x, y]));
     }

@@ -6,7 +6,7 @@ import { MM, bare } from '../core/units.js';
 import { camera } from '../view/camera.js';
 import { hint } from '../ui/messages.js';
 import { talk } from './channel.js';
-import { draft, redraw, toScreen } from './layer.js';
+import { draft, drawDraft, redraw, toScreen } from './layer.js';
 import { optionsOf, showOptions } from './options.js';
 import { all as allSnaps, cycle, resetCycle, snap } from './snapping.js';
 
@@ -248,7 +248,7 @@ function show(answered = false) {
   }
   draft.nodes = nodes;
   liveSizes(goal);
-  redraw();
+  drawDraft();
 }
 function liveSizes(goal) {
   const box = $('sizes'),
