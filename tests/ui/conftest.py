@@ -84,7 +84,8 @@ class Bench:
         """Wait until everything is saved, built and drawn: the page says so itself (``core/rest.js``)."""
         self.page.wait_for_function(
             """() => document.body.dataset.rests === 'yes' && document.body.dataset.ready === ''
-              && document.querySelector('#saved').textContent.startsWith('saved')"""
+              && document.querySelector('#saved').textContent.startsWith('saved')""",
+            polling=40,  # by the clock: asked at every picture, the page would draw one after the other
         )
 
     def chord(self, keys: str) -> None:

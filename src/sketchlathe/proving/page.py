@@ -50,7 +50,8 @@ class Onlooker(threading.Thread):
     def _still(self, page: Any) -> None:
         page.wait_for_function(
             """() => document.body.dataset.rests === 'yes' && document.body.dataset.ready === ''
-              && document.querySelector('#saved').textContent.startsWith('saved')"""
+              && document.querySelector('#saved').textContent.startsWith('saved')""",
+            polling=40,
         )
 
     def _round(self, page: Any) -> None:
