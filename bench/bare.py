@@ -28,7 +28,9 @@ def app() -> flask.Flask:
             number = session.scalar(put, {"text": flask.request.get_data(as_text=True)})
         return {"row": number or 0}
 
-    @flask_sock.Sock(made).route("/echo")
+    sock = flask_sock.Sock(made)
+
+    @sock.route("/echo")
     def echo(line: flask_sock.SimpleWebSocket) -> None:  # type: ignore[name-defined]
         while True:
             line.send(line.receive())
