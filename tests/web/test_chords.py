@@ -6,7 +6,7 @@ import re
 from collections import defaultdict
 from importlib import resources
 
-from sketchlathe.core.model.acts import describe_acts
+from sketchlathe.core.model.edits.base import describe_acts
 from sketchlathe.core.sketch.tools import describe_tools
 from sketchlathe.core.sketch.view import describe_constraints
 from sketchlathe.core.steps.base import describe_steps
