@@ -136,3 +136,20 @@ def test_apart_and_whole_are_each_others_way_back(database, person, model) -> No
     assert json.dumps(document) == before, "the original stays as it was"
     assert len(json.dumps(small)) < 3000
     assert whole(small, found.__getitem__) == document
+
+
+@pytest.mark.parametrize(
+    "damaged",
+    [
+        [], {"parts": "x"}, {"parts": [1]}, {"parts": [{"steps": 3}]}, {"parts": [{"steps": [None]}]},
+        {"parts": [{"steps": [{"data": 5, "underlay": {"data": 3}}]}]},
+        {"parts": [{"steps": [{"id": "s1", "kind": "reference", "data": MARK + "f" * 32}]}]},
+    ],
+)  # fmt: skip
+def test_a_damaged_document_is_told_of_and_its_revisions_lead_back(database, person, model, damaged) -> None:
+    bring(database, person, model, file_of(7))
+    with database.transaction() as session:
+        session.execute(update(ModelRow).where(ModelRow.id == model.id).values(document=damaged))
+    modelling._RECENT._kept.clear()
+    with pytest.raises(modelling.Unreadable, match="revisions are kept"):
+        modelling.open_model(database, person.id, model.id)

@@ -221,46 +221,25 @@ def _slow_road(port: int, late: float, a_second: int) -> Iterator[int]:
         door.close()
 
 
-def clock_jumps(site: Site, who: Worker, told: Told) -> None:
-    """The clock of the web processes and the machines is two days ahead, then three hours behind, then right again."""
-    if site.clock is None:
-        told.said.append("not tried: this machine has no clock that can be set for a process (Debian: faketime)")
-        return
-    try:
-        for jump in ("+2d", "-3h", "+0"):
-            site.set_clock(jump)
-            time.sleep(1.0)
-            if not who.edited(told):
-                told.wrong.append(f"an edit was not taken with the clock at {jump}")
-            if not who.built(told):
-                told.wrong.append(f"nothing was built with the clock at {jump}")
-    finally:
-        site.set_clock("+0")
-
-
 FAULTS: list[Callable[[Site, Worker, Told], None]] = [
     meshes_vanish, slow_network, database_restarts, redis_is_gone, disk_is_full, machines_are_gone,
 ]  # fmt: skip
 
 
 def faults(*only: str) -> dict[str, Told]:
-    """Each fault by itself (or only some), one after the other, at one service with two machines of workers; the clock
-    is set at one of its own.
-    """
+    """Each fault by itself (or only some), one after the other, at one service with two machines of workers."""
     found: dict[str, Told] = {}
-    wanted = [fault for fault in FAULTS if not only or fault.__name__ in only]
-    for clock, some in ((False, [f for f in wanted if f is not clock_jumps]), (True, [clock_jumps])):
-        if not set(some) & set(wanted):
-            continue
-        with tempfile.TemporaryDirectory(prefix="lathe-faults-") as folder:
-            site = Site(Path(folder), machines=2, clock=clock)
-            try:
-                who = Worker(site.port)
-                for fault in some:
-                    told = found[fault.__name__] = Told()
-                    fault(site, who, told)
-                    site.wait()
-                    who.back(told)
-            finally:
-                site.close()
+    with tempfile.TemporaryDirectory(prefix="lathe-faults-") as folder:
+        site = Site(Path(folder), machines=2)
+        try:
+            who = Worker(site.port)
+            for fault in FAULTS:
+                if only and fault.__name__ not in only:
+                    continue
+                told = found[fault.__name__] = Told()
+                fault(site, who, told)
+                site.wait()
+                who.back(told)
+        finally:
+            site.close()
     return found

@@ -22,22 +22,18 @@ from ..store.queue_server import QueueServer
 from .processes import below
 
 PATIENCE = 60.0  # s that the service may be away before that is a failure of its own
-_CLOCKS = sorted(Path("/usr/lib").glob("*/faketime/libfaketimeMT.so.1"))  # Debian's faketime
 
 
 class Site:
     """Processes and a database, all started again when they were killed, as an init system does.
 
     ``machines``: none for one web process with workers of its own; else so many machines of workers, and two web
-    processes. ``each``: processes that compute on each. ``clock``: they are given a clock that can be set, if there is
-    one.
+    processes. ``each``: processes that compute on each.
     """
 
-    def __init__(self, folder: Path, machines: int = 0, each: int = 1, *, clock: bool = False) -> None:
+    def __init__(self, folder: Path, machines: int = 0, each: int = 1) -> None:
         self.folder, self.port, self.scratch = folder, free_port(), folder / "scratch"
         self.scratch.mkdir(mode=0o777)
-        self.clock = folder / "clock" if clock and _CLOCKS else None
-        self.set_clock("+0")
         self.cluster = Cluster(folder / "postgres")
         self.url = self.cluster.start()
         self.queue = QueueServer() if machines else None
@@ -52,21 +48,11 @@ class Site:
     def _started(self, name: str) -> subprocess.Popen[bytes]:
         return subprocess.Popen(
             [sys.executable, "-m", "sketchlathe", *self._commands[name]],
-            env=self._environment(),
+            env={
+                **os.environ, "LATHE_DATA": str(self.folder), "LATHE_SECRET": "proof " * 8, "TMPDIR": str(self.scratch),
+            },
             stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL, start_new_session=True,
         )  # fmt: skip
-
-    def set_clock(self, to: str) -> None:
-        """Let the clock of our processes jump (``+2d``, ``-3h``, ``+0``); clocks that only run on are not touched."""
-        if self.clock is not None:
-            self.clock.write_text(f"{to}\n")
-
-    def _environment(self) -> dict[str, str]:
-        own = {"LATHE_DATA": str(self.folder), "LATHE_SECRET": "proof " * 8, "TMPDIR": str(self.scratch)}
-        if self.clock is not None:
-            own |= {"LD_PRELOAD": str(_CLOCKS[0]), "FAKETIME_TIMESTAMP_FILE": str(self.clock), "FAKETIME_NO_CACHE": "1",
-                    "FAKETIME_DONT_FAKE_MONOTONIC": "1", "NO_FAKE_STAT": "1"}  # fmt: skip
-        return {**os.environ, **own}
 
     def wait(self) -> float:
         """Until the service is ready; how long that took, s."""

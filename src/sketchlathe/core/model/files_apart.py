@@ -21,14 +21,21 @@ def digest_of_file(text: str) -> str:
     return hashlib.blake2b(text.encode(), digest_size=16).hexdigest()
 
 
-def _holders(document: Mapping[str, Any]) -> Iterator[tuple[tuple[int, int], dict[str, Any], str]]:
-    """Where files can stand: number of part and step, the step, the key in it ("" for itself) of what has ``data``."""
-    for i, part in enumerate(document.get("parts") or ()):
-        for j, step in enumerate(part.get("steps") or ()):
-            if isinstance(step.get("data"), str):
-                yield (i, j), step, ""
-            elif isinstance(step.get("underlay"), dict):
-                yield (i, j), step, "underlay"
+def _holders(document: Any) -> Iterator[tuple[tuple[int, int], str, str]]:
+    """Where texts of files stand: number of part and step, the key in the step ("" for itself), the text. What is no
+    document has none: whoever reads it says what is wrong with it.
+    """
+    for i, part in enumerate(_listed(document, "parts")):
+        for j, step in enumerate(_listed(part, "steps")):
+            for key in ("", "underlay"):
+                holder = step.get(key) if key and isinstance(step, dict) else step
+                if isinstance(holder, dict) and isinstance(holder.get("data"), str):
+                    yield (i, j), key, holder["data"]
+
+
+def _listed(holder: Any, key: str) -> list[Any]:
+    found = holder.get(key) if isinstance(holder, dict) else None
+    return found if isinstance(found, list) else []
 
 
 def _changed(document: Mapping[str, Any], new: Mapping[tuple[int, int], tuple[str, str]]) -> dict[str, Any]:
@@ -46,8 +53,7 @@ def apart(document: dict[str, Any]) -> tuple[dict[str, Any], dict[str, str]]:
     """The document with digests in place of its files, and the files by digest."""
     files: dict[str, str] = {}
     new: dict[tuple[int, int], tuple[str, str]] = {}
-    for at, step, key in _holders(document):
-        text = step[key]["data"] if key else step["data"]
+    for at, key, text in _holders(document):
         if len(text) >= LEAST or text.startswith(MARK):
             digest = digest_of_file(text)
             files[digest] = text
@@ -58,8 +64,7 @@ def apart(document: dict[str, Any]) -> tuple[dict[str, Any], dict[str, str]]:
 def whole(document: dict[str, Any], file_of: Callable[[str], str]) -> dict[str, Any]:
     """The document with its files; ``file_of`` gives the one with a digest."""
     new: dict[tuple[int, int], tuple[str, str]] = {}
-    for at, step, key in _holders(document):
-        text = (step[key] if key else step).get("data")
-        if isinstance(text, str) and text.startswith(MARK):
+    for at, key, text in _holders(document):
+        if text.startswith(MARK):
             new[at] = key, file_of(text.removeprefix(MARK))
     return _changed(document, new) if new else document
