@@ -3,6 +3,7 @@
 import io
 import math
 import struct
+import time
 import zipfile
 
 import ezdxf
@@ -246,3 +247,24 @@ def test_a_damaged_step_in_a_model_is_an_error_on_the_step() -> None:
         unpack_surface(packed(b"12345678"))
     with pytest.raises(BadInput):
         unpacked(packed(bytes(1000)), most=999)
+
+
+def test_a_model_with_a_large_file_in_it_is_read_again_from_its_own_file() -> None:
+    """Packed files are full of brackets; those say nothing of how deeply a document is nested."""
+    import random
+
+    from sketchlathe.core.exchange.modelfile import _depth, dump_model, load_model
+
+    data = packed(random.Random(3).randbytes(600_000))
+    hand = Hand()
+    hand.do("bring_file", part="p1", step="reference", file="vane.stl", data=data)
+    assert load_model(dump_model(hand.model)) == hand.model
+    nested = '{"a": ' * 70 + '"]]]]"' + "}" * 70
+    assert _depth(nested) == 70
+    with pytest.raises(BadInput, match="nested too deeply"):
+        load_model(nested.encode())
+    # texts that do not end, and quotes that are escaped, cost no more than others
+    began = time.monotonic()
+    for text in ('"' + '\\"' * 2_000_000, '["' + "\\" * 2_000_001, '{"a": "\\\\"}' * 200_000):
+        assert _depth(text) <= 1
+    assert time.monotonic() - began < 10

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import re
 from typing import ClassVar
 
 from ..errors import BadInput
@@ -58,13 +59,18 @@ def _no_constant(word: str) -> float:
     raise BadInput(f"This is not a sound model file: it has “{word}” where a number belongs.")
 
 
+# a text in quotes (or the rest, where it does not end), or a bracket: each letter is looked at once
+_TOKENS = re.compile(r'"[^"\\]*(?:\\.?[^"\\]*)*(?:"|\Z)|[\[{\]}]', re.DOTALL)
+
+
 def _depth(text: str) -> int:
-    """How deeply brackets nest (strings counted too: too deep is refused either way)."""
+    """How deeply brackets nest. Those in texts do not count: a file that was brought in is packed with them."""
     depth = deepest = 0
-    for letter in text:
-        if letter in "[{":
+    for token in _TOKENS.finditer(text):
+        letter = token.group() if token.end() - token.start() == 1 else ""
+        if letter and letter in "[{":
             depth += 1
             deepest = max(deepest, depth)
-        elif letter in "]}":
+        elif letter and letter in "]}":
             depth -= 1
     return deepest
