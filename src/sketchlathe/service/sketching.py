@@ -18,12 +18,12 @@ from ..core.sketch.changes.trimming import stretch_path
 from ..core.sketch.curves.lettering import FONTS
 from ..core.sketch.dimensioning import propose
 from ..core.sketch.document import Sketch
+from ..core.sketch.live import Live
 from ..core.sketch.moving import ways_to_move
-from ..core.sketch.solver.compiling import with_scalars
 from ..core.sketch.solver.drag import Drag
 from ..core.sketch.suggesting import proposals
 from ..core.sketch.tools import TOOLS, live_sizes
-from ..core.sketch.view import dimension_view, facts, full_view, live_changes, offers
+from ..core.sketch.view import dimension_view, facts, full_view, offers
 from .modelling import Opened
 
 
@@ -158,21 +158,15 @@ def number(opened: Opened, text: str, *, angle: bool = False, step_id: str | Non
 
 
 class DragSession:
-    """One drag in an open sketch; answers with the live view."""
+    """One drag in an open sketch; answers with what moved."""
 
     def __init__(self, opened: Opened, step_id: str, ref: str, at: tuple[float, float]) -> None:
-        self._unit = opened.model.read_in
         self._drag = Drag(evaluated(opened, step_id), ref, at)
-        self._shown = self._drag.sketch
+        self._live = Live(self._drag, opened.model.read_in)
 
-    def to(self, x: float, y: float) -> dict[str, Any]:
-        """Follow the pointer."""
-        drag = self._drag
-        scalars = drag.to(x, y)
-        after = with_scalars(drag.sketch, drag.system, scalars)
-        changes = live_changes(self._shown, after, self._unit)
-        self._shown = after
-        return changes
+    def to(self, x: float, y: float, *, everything: bool = False) -> dict[str, Any]:
+        """Follow the pointer (mm); see ``Live.to``."""
+        return self._live.to(x, y, everything=everything)
 
     def coordinates(self) -> dict[str, dict[str, Any]]:
         """Where everything that moved stands now, for the edit that keeps it."""

@@ -354,7 +354,7 @@ def drag(model_id: str, step_id: str) -> ResponseReturnValue:
     """A drag in one go, where no socket can be had: from where it was grabbed to where the pointer is."""
     body = json_body()
     session = sketching.DragSession(open_model(model_id), step_id, str(body.get("ref")), _place(body.get("grab")))
-    live = session.to(*_place(body.get("at")))
+    live = session.to(*_place(body.get("at")), everything=True)
     return jsonify({"view": live, "coordinates": session.coordinates()})
 
 

@@ -161,7 +161,7 @@ class Sketch(BaseModel):
         name = self._names.get(curve_id) or self.curve(curve_id).word
         return f"{point} of {name}" if point and point != "at" else name
 
-    @property
+    @cached_property
     def size(self) -> float:
         """About how large the sketch is, mm (never below 1e-6)."""
         low_x = low_y = math.inf

@@ -32,7 +32,7 @@ def live_view(sketch: Sketch, unit: ReadIn) -> dict[str, Any]:
                 "construction": c.construction,
                 "taken": c.taken,
                 "ends": [f"{c.id}.{p}" for p in c.end_points or ()],
-                "points": [{"ref": f"{c.id}.{p}", "at": c.place(p)} for p in _points(c)],
+                "points": [{"ref": f"{c.id}.{p}", "at": c.place(p)} for p in shown_points(c)],
                 "tags": _tags(c),
                 "sizes": {n: getattr(c, n) for n in c.sizes},
             }
@@ -63,45 +63,12 @@ def _counted(k: Constraint) -> dict[str, Any]:
     return {"count": counted.count, "counted": counted.counted, "members": sorted(k.members())}
 
 
-def live_changes(before: Sketch, after: Sketch, unit: ReadIn) -> dict[str, Any]:
-    """Only what moved between two states of a sketch, for every step of a drag: small, and quick to make.
-
-    ``curves`` by id: path, places of its points in their order, sizes; ``marks`` by their number in the live view;
-    ``dimensions`` by id: points, place of the text, the text if it changes.
-    """
-    old = {c.id: c for c in before.curves}
-    moved = {c.id: c for c in after.curves if old.get(c.id) is not c}
-    marks: list[list[Any]] = []
-    dimensions: dict[str, list[Any]] = {}
-    number = 0
-    for k in after.constraints:
-        touched = not moved.keys().isdisjoint(k.members())
-        if isinstance(k, Dimensional):
-            if touched:
-                form, points, label = k.figure(after)
-                # a driving dimension says the same all the while
-                text = None if k.driving else dimension_text(k, after, unit, form)
-                dimensions[k.id] = [points, label, text]
-            continue
-        for m in k.marks(after):
-            if touched:
-                marks.append([number, m.at, m.normal])
-            number += 1
-    return {
-        "curves": {
-            c.id: [c.svg(), [c.place(p) for p in _points(c)], [getattr(c, n) for n in c.sizes]] for c in moved.values()
-        },
-        "marks": marks,
-        "dimensions": dimensions,
-    }
-
-
 @lru_cache(maxsize=100)
 def _tags_of_kind(cls: type[Curve]) -> tuple[str, ...]:
     return ("point",) if cls.model_fields["kind"].default == "point" else tuple(sorted(cls.tags | {"curve"}))
 
 
-def _points(curve: Curve) -> tuple[str, ...]:
+def shown_points(curve: Curve) -> tuple[str, ...]:
     """The points of a curve that are shown: of one that follows others only its ends where it has many."""
     if curve.taken and "spline" in curve.tags and curve.end_points:
         return curve.end_points

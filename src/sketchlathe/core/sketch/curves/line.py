@@ -6,6 +6,7 @@ import math
 from typing import ClassVar, Literal
 
 from .base import Curve, Piece, Segment, Snap, Vec
+from .pieces import segment_path
 
 
 class Line(Curve):
@@ -20,6 +21,9 @@ class Line(Curve):
 
     def pieces(self) -> list[Piece]:
         return [Segment(self.start, self.end)]
+
+    def svg(self) -> str:
+        return segment_path(self.start, self.end)
 
     def middle(self) -> tuple[float, float]:
         """The point half way."""

@@ -196,6 +196,11 @@ def _n(value: float) -> str:
     return f"{value:.7g}" if abs(value) < 1e5 else f"{value:.1f}"
 
 
+def segment_path(start: XY, end: XY) -> str:
+    """SVG path data of one straight line: what ``piece_path`` gives, without its questions."""
+    return f"M{_n(start[0])} {_n(start[1])}L{_n(end[0])} {_n(end[1])}"
+
+
 def piece_path(pieces: Sequence[Piece]) -> str:
     """SVG path data for consecutive pieces.
 

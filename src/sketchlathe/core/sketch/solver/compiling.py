@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection
-from typing import TYPE_CHECKING
+from collections.abc import Collection, Mapping, Sequence
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
@@ -12,7 +12,6 @@ from ..equations.rows import Layout, Rows
 from .system import System, compile_rows
 
 if TYPE_CHECKING:
-    from ..constraints import Constraint
     from ..document import Sketch
 
 
@@ -36,41 +35,46 @@ def compile_sketch(sketch: Sketch, *, merge: bool = True, apart: Collection[str]
 
 
 def with_scalars(sketch: Sketch, system: System, scalars: np.ndarray) -> Sketch:
-    """The sketch with its curves where ``scalars`` (mm) put them. Curves that did not move are shared."""
+    """The sketch that the system was compiled from with its curves where ``scalars`` (mm) put them.
+
+    Curves that did not move are shared.
+    """
     layout = system.rows.layout
-    old = layout.values
-    moved = scalars != old
-    curves = [
-        c.with_scalars(_named(scalars, *layout.spans[c.id], (*c.points, *c.inner), c.sizes))
-        if moved[slice(*layout.spans[c.id])].any()
-        else c
-        for c in sketch.curves
-    ]
-    after = sketch.with_curves(curves)
-    constraints = [
-        k.model_copy(update=_unknowns(k, scalars, layout.spans[k.id][0]))
-        if k.id in layout.spans and moved[slice(*layout.spans[k.id])].any()
-        else k
-        for k in sketch.constraints
-    ]
-    if any(a is not b for a, b in zip(constraints, sketch.constraints)):
-        after = after.with_constraints(constraints)
-    return after
+    moved, values = moved_spans(layout, scalars, layout.values), scalars.tolist()
+    after = sketch.with_curves(
+        [
+            c.with_scalars(places(c.scalars, values, layout.spans[c.id][0])) if c.id in moved else c
+            for c in sketch.curves
+        ]
+    )
+    if moved.isdisjoint(k.id for k in sketch.constraints):
+        return after
+    return after.with_constraints(
+        [
+            k.model_copy(update=places(k.unknowns, values, layout.spans[k.id][0])) if k.id in moved else k
+            for k in sketch.constraints
+        ]
+    )
 
 
-def _unknowns(constraint: Constraint, scalars: np.ndarray, at: int) -> dict[str, object]:
-    out: dict[str, object] = {}
-    for name, value in constraint.unknowns.items():
-        wide = 2 if isinstance(value, tuple) else 1
-        out[name] = tuple(scalars[at : at + 2].tolist()) if wide == 2 else float(scalars[at])
-        at += wide
-    return out
+def moved_spans(layout: Layout, scalars: np.ndarray, before: np.ndarray, unseen: float = 0.0) -> set[str]:
+    """Ids of curves and constraints of which a scalar is farther than ``unseen`` from where it was."""
+    spans = {id: first for id, (first, last) in layout.spans.items() if last > first}
+    if not spans:
+        return set()
+    moved = ~(np.abs(scalars - before) <= unseen)  # so that what is no number has moved
+    any_moved = np.logical_or.reduceat(moved, np.array(list(spans.values())))  # one span ends where the next begins
+    return {id for id, far in zip(spans, any_moved.tolist()) if far}
 
 
-def _named(
-    scalars: np.ndarray, first: int, last: int, points: tuple[str, ...], sizes: tuple[str, ...]
-) -> dict[str, object]:
-    values = scalars[first:last].tolist()
-    out: dict[str, object] = {name: (values[2 * i], values[2 * i + 1]) for i, name in enumerate(points)}
-    out.update(zip(sizes, values[2 * len(points) :]))
-    return out
+def places(named: Mapping[str, Any], values: Sequence[float], at: int) -> dict[str, tuple[float, float] | float]:
+    """Places (x, y) and sizes by the names of ``named``, as the values from ``at`` on have them."""
+    found: dict[str, tuple[float, float] | float] = {}
+    for name, old in named.items():
+        if isinstance(old, tuple):
+            found[name] = (values[at], values[at + 1])
+            at += 2
+        else:
+            found[name] = values[at]
+            at += 1
+    return found
