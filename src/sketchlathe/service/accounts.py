@@ -100,7 +100,7 @@ def close_session(database: Database, token: str) -> None:
 
 def find_signed_in(database: Database, person_id: str, token: str) -> Person | None:
     """The person, if the browser with this token is signed in as them."""
-    with database.transaction() as session:
+    with database.glance() as session:
         query = select(Person).join(SignIn, SignIn.person_id == Person.id)
         found = query.where(
             SignIn.id == _digest(token), Person.id == person_id, SignIn.at > now() - SIGNED_IN_FOR,

@@ -140,7 +140,7 @@ def _opened(session: Session, row: ModelRow) -> Opened:
 
 def open_model(database: Database, person_id: str, model_id: str) -> Opened:
     """A model as it is now."""
-    with database.transaction() as session:
+    with database.glance() as session:
         return _opened(session, own_model(session, person_id, model_id))
 
 

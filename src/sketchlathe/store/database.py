@@ -6,12 +6,16 @@ import time
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
+from typing import Any
 
 from alembic import command
 from alembic.config import Config
-from sqlalchemy import create_engine, text
-from sqlalchemy.exc import OperationalError
+from sqlalchemy import create_engine, event, text
+from sqlalchemy.exc import DisconnectionError, OperationalError
 from sqlalchemy.orm import Session, sessionmaker
+from sqlalchemy.pool import ConnectionPoolEntry
+
+IDLE = 2.0  # seconds
 
 
 class Database:
@@ -19,15 +23,41 @@ class Database:
 
     def __init__(self, url: str) -> None:
         self.url = url
-        self.engine = create_engine(
-            url, pool_size=10, max_overflow=30, pool_pre_ping=True, connect_args={"connect_timeout": 5}
-        )
+        self.engine = create_engine(url, pool_size=10, max_overflow=30, connect_args={"connect_timeout": 5})
+        event.listen(self.engine, "checkout", self._still_there)
+        event.listen(self.engine, "checkin", _used_now)
         self._sessions = sessionmaker(self.engine, expire_on_commit=False)
+        self._glances = sessionmaker(
+            self.engine.execution_options(isolation_level="AUTOCOMMIT"), expire_on_commit=False, autoflush=False
+        )
+
+    def _still_there(self, connection: Any, record: ConnectionPoolEntry, proxy: Any) -> None:
+        """A connection that has lain for a while is tried before it is given out: the database may have been started
+        anew. One that was used just now is taken as it is, which saves every request a way there and back.
+        """
+        if time.monotonic() - record.info.get("used", -IDLE) < IDLE:
+            return
+        try:
+            alive = self.engine.dialect.do_ping(connection)
+        except self.engine.dialect.loaded_dbapi.Error as problem:
+            if not self.engine.dialect.is_disconnect(problem, connection, None):
+                raise
+            alive = False
+        if not alive:
+            raise DisconnectionError
 
     @contextmanager
     def transaction(self) -> Iterator[Session]:
         """A session that is committed when the block ends and rolled back when it raises."""
         with self._sessions() as session, session.begin():
+            yield session
+
+    @contextmanager
+    def glance(self) -> Iterator[Session]:
+        """A session for a single question: without a transaction around it, which takes two more ways to the database
+        and back.
+        """
+        with self._glances() as session:
             yield session
 
     def migrate(self, version: str = "head") -> None:
@@ -58,3 +88,7 @@ class Database:
     def close(self) -> None:
         """Give all connections back."""
         self.engine.dispose()
+
+
+def _used_now(connection: Any, record: ConnectionPoolEntry) -> None:
+    record.info["used"] = time.monotonic()

@@ -22,7 +22,7 @@ from ..core.model.made_of import material_of, said_of
 from ..core.model.variants import is_taken
 from ..core.quantity.units import show
 from ..core.registry import kind_of
-from ..core.sketch.solver.freedom import ways_left
+from ..core.sketch.solver.freedom import freedom
 from ..core.steps.base import sentence_of
 from ..core.steps.sketch import SketchStep
 from ..service import modelling
@@ -94,7 +94,7 @@ def steps(asked: Asked) -> str:
                 "after_now": number >= limit,
                 "result": results.get(step.id, {}),
                 "is_sketch": isinstance(step, SketchStep),
-                "freedom": ways_left(step.sketch) if isinstance(step, SketchStep) and step.sketch.curves else None,
+                "freedom": freedom(step.sketch).count if isinstance(step, SketchStep) and step.sketch.curves else None,
                 "needs": [model.title_of(s.id) for s in part.steps if s.id in stands[step.id].needs],
                 "users": [model.title_of(s.id) for s in part.steps if step.id in stands[s.id].needs],
                 "room": stands[step.id],

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import math
 from collections import Counter
-from collections.abc import Iterable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from functools import cached_property
+from typing import Any
 
 from pydantic import BaseModel, ConfigDict, Field, PrivateAttr
 
@@ -32,6 +33,7 @@ class Sketch(BaseModel):
     constraints: tuple[AnyConstraint, ...] = Field(default=(), max_length=4 * MAX_CURVES)
 
     _values: dict[str, float] = PrivateAttr(default_factory=dict)
+    _found: dict[str, Any] = PrivateAttr(default_factory=dict)
 
     @property
     def values(self) -> Mapping[str, float]:
@@ -67,6 +69,14 @@ class Sketch(BaseModel):
         copy = self.model_copy()
         copy._values = dict(values)
         return copy
+
+    def found(self, what: str, find: Callable[[Sketch], Any]) -> Any:
+        """What ``find`` finds out about the curves and constraints as they stand: asked once, whatever the values of
+        the dimensions are said to be. ``what`` names it.
+        """
+        if what not in self._found:
+            self._found[what] = find(self)
+        return self._found[what]
 
     @cached_property
     def _by_id(self) -> dict[str, Curve]:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import weakref
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
@@ -57,30 +56,14 @@ def left_null(system: System, x: np.ndarray, rng: np.random.Generator) -> np.nda
         width = min(2 * width, m)
 
 
-_COUNTED: dict[int, tuple[weakref.ref[Sketch], int]] = {}
+def freedom(sketch: Sketch) -> Freedom:
+    """Count and name what is free in a solved sketch; found once for it, since lists ask for it again and again."""
+    found: Freedom = sketch.found("freedom", _freedom)
+    return found
 
 
-def ways_left(sketch: Sketch) -> int:
-    """How many free motions a solved sketch has. Known for as long as that very sketch is held by somebody: it never
-    changes, and lists ask for it again and again.
-    """
-    key = id(sketch)
-    known = _COUNTED.get(key)
-    if known is not None and known[0]() is sketch:
-        return known[1]
-    count = freedom(sketch).count
-    _COUNTED[key] = weakref.ref(sketch, lambda gone: _forget(key, gone)), count
-    return count
-
-
-def _forget(key: int, gone: weakref.ref[Sketch]) -> None:
-    if _COUNTED.get(key, (None,))[0] is gone:
-        del _COUNTED[key]
-
-
-def freedom(sketch: Sketch, system: System | None = None) -> Freedom:
-    """Count and name what is free in a solved sketch."""
-    system = system or compile_sketch(sketch)
+def _freedom(sketch: Sketch) -> Freedom:
+    system = compile_sketch(sketch)
     layout = system.rows.layout
     x = system.start(layout.values)
     count, block = motions(system, x)
