@@ -363,3 +363,19 @@ def test_what_was_used_longest_ago_goes_first_and_nothing_that_is_in_use(tmp_pat
         blobs.path(f"{i:032x}.gz").write_bytes(bytes(1000))
     blobs.trim()
     assert {i for i in range(9) if blobs.has_mesh(f"{i:032x}")} >= {0, 5, 6, 7, 8}
+
+
+@pytest.mark.parametrize(("note", "words"), [({}, "keep ending"), ({"key": "k1", "title": "Extrude 1"}, "change the")])
+def test_workers_that_cannot_live_are_not_laid_on_the_part(tmp_path, note, words) -> None:
+    """A step is blamed only where one was being computed."""
+    from sketchlathe.core.errors import Trouble
+    from sketchlathe.workers.answering import Answering
+    from sketchlathe.workers.board import Board
+    from sketchlathe.workers.contract import WorkerTrouble
+
+    class Ending(Answering):
+        def once(self, request, model_id, ticket, lane):
+            raise WorkerTrouble("killed", note)
+
+    with pytest.raises(Trouble, match=words):
+        Ending(Blobs(tmp_path), Board(), 2.0).submit(BuildPart(document="d", part="p1"), "m")

@@ -29,9 +29,10 @@ def run(argv: list[str]) -> int:
             ("imports", [str(Path(python).parent / "lint-imports"), "--no-cache"]),
             ("prettier", [node, f"{tools}/prettier/bin/prettier.cjs", "--check", *SCRIPTS, "--log-level", "warn"]),
             ("eslint", [node, f"{tools}/eslint/bin/eslint.js", *SCRIPTS]),
+            ("tsc", [node, f"{tools}/typescript/bin/tsc", "-p", "tsconfig.json"]),
             ("node --test", [node, "--test", "--test-reporter=dot", "tests/scripts/*.test.js"]),
         ):
-            if name in ("prettier", "eslint") and not (root / tools).is_dir():
+            if name in ("prettier", "eslint", "tsc") and not (root / tools).is_dir():
                 say(f"{name} is not here: the scripts' form is not checked")
                 continue
             say(name)

@@ -6,6 +6,17 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import Any
 
+from typing_extensions import TypedDict
+
+
+class AdviceTold(TypedDict):
+    """Advice as the screen is told of it."""
+
+    text: str
+    fix: str
+    fields: dict[str, Any]
+    edits: list[dict[str, Any]]
+
 
 @dataclass(frozen=True)
 class Advice:
@@ -16,6 +27,6 @@ class Advice:
     fields: Mapping[str, Any] = field(default_factory=dict)
     edits: tuple[Mapping[str, Any], ...] = ()
 
-    def as_json(self) -> dict[str, Any]:
+    def as_json(self) -> AdviceTold:
         """Plain data, for the screen."""
         return {"text": self.text, "fix": self.fix, "fields": dict(self.fields), "edits": [dict(e) for e in self.edits]}

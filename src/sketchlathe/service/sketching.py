@@ -20,6 +20,8 @@ from ..core.sketch.dimensioning import propose
 from ..core.sketch.document import Sketch
 from ..core.sketch.live import Live
 from ..core.sketch.moving import ways_to_move
+from ..core.sketch.plots import Plot
+from ..core.sketch.shown import DimensionShown, Moved, PlotShown, SketchShown, UnderlayShown
 from ..core.sketch.solver.drag import Drag
 from ..core.sketch.suggesting import proposals
 from ..core.sketch.tools import TOOLS, live_sizes
@@ -36,23 +38,30 @@ def evaluated(opened: Opened, step_id: str) -> Sketch:
         return sketch
 
 
-def view(opened: Opened, step_id: str) -> dict[str, Any]:
+def view(opened: Opened, step_id: str) -> SketchShown:
     """Everything the screen draws of a sketch."""
     return {
         "id": step_id,
         "revision": opened.revision,
         "underlay": underlay_view(opened, step_id),
-        "plots": [p.model_dump(mode="json") for p in opened.model.sketch_step(step_id).plots],
+        "plots": [_plot_shown(p) for p in opened.model.sketch_step(step_id).plots],
         **full_view(evaluated(opened, step_id), opened.model.read_in),
     }
 
 
-def underlay_view(opened: Opened, step_id: str) -> dict[str, Any] | None:
+def _plot_shown(plot: Plot) -> PlotShown:
+    return {"x": plot.x, "y": plot.y, "start": plot.start, "end": plot.end, "curves": list(plot.curves)}
+
+
+def underlay_view(opened: Opened, step_id: str) -> UnderlayShown | None:
     """Where the picture under a sketch lies, and the key it is asked for by."""
     found = opened.model.sketch_step(step_id).underlay
     if found is None:
         return None
-    return {**found.model_dump(exclude={"data", "media"}), "key": digest_of(found.data)[:24]}
+    return {
+        "key": digest_of(found.data)[:24], "name": found.name, "wide": found.wide, "high": found.high,
+        "x": found.x, "y": found.y, "scale": found.scale, "turn": found.turn, "strength": found.strength,
+    }  # fmt: skip
 
 
 def underlay_picture(opened: Opened, step_id: str) -> tuple[str, bytes]:
@@ -93,7 +102,7 @@ def _text_of(sketch: Sketch, refs: tuple[str, ...]) -> dict[str, Any] | None:
 
 def dimension(
     opened: Opened, step_id: str, refs: tuple[str, ...], at: tuple[float, float], rim: str = ""
-) -> dict[str, Any]:
+) -> DimensionShown:
     """The dimension that picks and a pointer mean, drawn."""
     sketch = evaluated(opened, step_id)
     return dimension_view(propose(sketch, refs, at, rim=rim), sketch, opened.model.read_in)
@@ -164,7 +173,7 @@ class DragSession:
         self._drag = Drag(evaluated(opened, step_id), ref, at)
         self._live = Live(self._drag, opened.model.read_in)
 
-    def to(self, x: float, y: float, *, everything: bool = False) -> dict[str, Any]:
+    def to(self, x: float, y: float, *, everything: bool = False) -> Moved:
         """Follow the pointer (mm); see ``Live.to``."""
         return self._live.to(x, y, everything=everything)
 

@@ -28,6 +28,7 @@ from ..service import comparing, looking, modelling, shelf, sketching
 from ..service.modelling import Opened
 from .panels import asked_for, filled
 from .replies import builder, database, json_body, me, open_model, ticket_of
+from .told import Changed, State
 
 blueprint = Blueprint("bench", __name__)
 
@@ -64,7 +65,7 @@ def _known_frame(step: Any) -> dict[str, list[float]] | None:
     return ORIGIN_PLANES[plane.plane].as_json() if plane is not None and plane.plane else None
 
 
-def state_of(opened: Opened) -> dict[str, Any]:
+def state_of(opened: Opened) -> State:
     """The model as the scripts keep it: steps with what stands in their blanks, without the sketches' curves."""
     model = opened.model
     return {
@@ -158,10 +159,10 @@ def _changed(opened: Opened, body: dict[str, Any], notice: str = "") -> Response
     return jsonify(changed(opened, body, notice))
 
 
-def changed(opened: Opened, body: dict[str, Any], notice: str = "") -> dict[str, Any]:
+def changed(opened: Opened, body: dict[str, Any], notice: str = "") -> Changed:
     """The model as it then is, with the panels of the part that the page shows and the sketch that is open there."""
     asked = asked_for(opened, body.get("part"), body.get("reading"))
-    answer: dict[str, Any] = {"state": state_of(opened), "notice": notice, "panels": filled(asked)}
+    answer: Changed = {"state": state_of(opened), "notice": notice, "panels": filled(asked)}
     sketch_id = body.get("sketch")
     if sketch_id and any(s.id == sketch_id for p in opened.model.parts for s in p.steps):
         answer["sketch"] = sketching.view(opened, sketch_id)

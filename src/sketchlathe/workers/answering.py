@@ -42,6 +42,7 @@ class Answering:
             self.heard(request.kind, lane, end, time.perf_counter() - began)
 
     def _answer(self, request: Request[Any], model_id: str, ticket: str, lane: Lane) -> Any:
+        fell = False
         for _ in range(RETRIES):
             try:
                 return self.once(request, model_id, ticket, lane)
@@ -52,8 +53,14 @@ class Answering:
                 if key:
                     says = fate(trouble.reason, self.limit, str(trouble.note.get("title", "")))
                     self.board.fell(key, trouble.reason, says)
+                    fell = True
                 elif trouble.reason != "killed":  # a kill has nothing to do with what was asked
                     raise
+        if not fell:  # no step is to blame: workers are killed, or cannot even start
+            raise Trouble(
+                "The geometry workers of this server keep ending before they begin. Nothing that was saved is lost; "
+                "tell whoever runs it, and try again in a while."
+            )
         raise Trouble("Too many steps of this part cannot be computed; change the last one.")
 
 

@@ -125,7 +125,7 @@ def _morph(body: Body, before: PartBuild, other: Body, after: PartBuild, blobs: 
     return key
 
 
-def _preview(result: StepResult, built: PartBuild, blobs: Blobs) -> dict[str, Any]:
+def _preview(result: StepResult, built: PartBuild, blobs: Blobs) -> requests.PreviewFacts:
     """The new shape by itself, its handle, and how much it adds or takes away."""
     at = [r.step for r in built.steps].index(result.step)
     before = built.steps[at - 1].bodies if at else ()
@@ -138,7 +138,7 @@ def _preview(result: StepResult, built: PartBuild, blobs: Blobs) -> dict[str, An
         "status": result.status,
         "message": result.message,
         "where": result.where,
-        "handle": result.handle,
+        "handle": None if result.handle is None else {**result.handle},
         "spots": [{"name": name, "at": at} for name, at in result.spots],
         "change": change,
         "worked_on": list(result.worked_on) if len(before) > 1 else [],
@@ -147,8 +147,8 @@ def _preview(result: StepResult, built: PartBuild, blobs: Blobs) -> dict[str, An
     }
 
 
-def _step_facts(result: StepResult, more: Sequence[Advice] = ()) -> dict[str, Any]:
-    facts: dict[str, Any] = {
+def _step_facts(result: StepResult, more: Sequence[Advice] = ()) -> requests.StepFacts:
+    facts: requests.StepFacts = {
         "id": result.step,
         "status": result.status,
         "message": result.message,
@@ -186,7 +186,7 @@ def body_facts(body: Body, solid_key: str, blobs: Blobs, stuff: Mapping[str, Any
     return facts
 
 
-def reference_facts(step: str, key: str, surface: Surface, blobs: Blobs) -> dict[str, Any]:
+def reference_facts(step: str, key: str, surface: Surface, blobs: Blobs) -> requests.ReferenceFacts:
     """A surface beside the part: where its triangles are, what it amounts to."""
     mesh_key = digest_of(["reference", key])
     if not blobs.has_mesh(mesh_key):
@@ -197,9 +197,11 @@ def reference_facts(step: str, key: str, surface: Surface, blobs: Blobs) -> dict
     }  # fmt: skip
 
 
-def _paints(model: Model, part: Part, bodies: Sequence[Body]) -> list[dict[str, Any]]:
+def _paints(model: Model, part: Part, bodies: Sequence[Body]) -> list[requests.PaintFacts]:
     """Colours where they belong now: [{"body", "colour", "face" (0-based) or None}]; lost faces have none."""
-    found: list[dict[str, Any]] = [{"body": p.body, "face": None, "colour": p.colour} for p in part.paints if p.body]
+    found: list[requests.PaintFacts] = [
+        {"body": p.body, "face": None, "colour": p.colour} for p in part.paints if p.body
+    ]
     for body in bodies:
         # a brought body has the colour it has where it comes from, unless it was given one here
         source, there = origin_of(model, part, body)
@@ -215,15 +217,16 @@ def _paints(model: Model, part: Part, bodies: Sequence[Body]) -> list[dict[str, 
     return found
 
 
-def _taken(id: str, things: Sequence[Thing], bodies: Sequence[Body]) -> dict[str, Any]:
+def _taken(id: str, things: Sequence[Thing], bodies: Sequence[Body]) -> requests.MeasurementFacts:
     """A kept measurement as it is now, or why it cannot be taken."""
     try:
-        return {"id": id, **measure(things, bodies)}
+        found = measure(things, bodies)
+        return {"id": id, "rows": found["rows"], "lines": found["lines"]}
     except Trouble as problem:
         return {"id": id, "rows": [], "lines": [], "problem": problem.message}
 
 
-def _totals(bodies: Sequence[requests.BodyFacts]) -> dict[str, Any]:
+def _totals(bodies: Sequence[requests.BodyFacts]) -> requests.Totals:
     total = sum(b["volume"] for b in bodies)
     low = [min((b["box"][0][i] for b in bodies), default=0.0) for i in range(3)]
     high = [max((b["box"][1][i] for b in bodies), default=0.0) for i in range(3)]

@@ -2,50 +2,127 @@
 
 from __future__ import annotations
 
-from typing import Any, ClassVar
+from typing import Any, ClassVar, NotRequired
 
 from typing_extensions import TypedDict
 
+from ..core.advice import AdviceTold
 from .contract import BACKGROUND, EDIT, EXPORT, Lane, OfPart, Request
 
 Facts = dict[str, Any]
 FINE = 0.01  # mm: a finer mesh takes long
 
 
-class BodyFacts(TypedDict, total=False):
+Triple = tuple[float, float, float]
+Box = tuple[tuple[float, ...], tuple[float, ...]]
+
+
+class BodyFacts(TypedDict):
     """A body for the screen: the key of its mesh, what it amounts to (mm, mm², mm³; moments at density 1)."""
 
     id: str
     key: str
     volume: float
     area: float
-    centre: tuple[float, float, float]
-    box: tuple[tuple[float, ...], tuple[float, ...]]
+    centre: Triple
+    box: Box
     moments: tuple[float, ...]
-    material: str
-    density: float
-    title: str
-    brought: str
+    material: NotRequired[str]
+    density: NotRequired[float]
+    title: NotRequired[str]
+    brought: NotRequired[str]
 
 
-class Built(TypedDict, total=False):
+class ReferenceFacts(TypedDict):
+    """A surface of triangles beside the part."""
+
+    id: str
+    key: str
+    volume: float
+    area: float
+    box: Any
+    triangles: int
+    closed: bool
+    reference: bool
+
+
+class StepFacts(TypedDict):
+    """What came of a step. ``status``: ok, failed, skipped, after. ``blame``: places to look at. ``free``: what a
+    placed body may still do. ``moved``: curves that followed the solid.
+    """
+
+    id: str
+    status: str
+    message: str
+    where: str
+    free: str
+    advice: list[AdviceTold]
+    blame: list[Any]
+    frame: NotRequired[dict[str, list[float]]]
+    datum: NotRequired[dict[str, list[float]]]
+    moved: NotRequired[dict[str, Any]]
+
+
+class PaintFacts(TypedDict):
+    """A colour and where it belongs now: a body, or one of its faces (0-based)."""
+
+    body: str
+    face: int | None
+    colour: str
+
+
+class MeasurementFacts(TypedDict):
+    """A kept measurement as it is now, or why it cannot be taken."""
+
+    id: str
+    rows: list[Any]
+    lines: list[Any]
+    problem: NotRequired[str]
+
+
+class Totals(TypedDict):
+    """The bodies together."""
+
+    volume: float
+    area: float
+    mass: float
+    centre: list[float]
+    box: list[list[float]]
+
+
+class PreviewFacts(TypedDict):
+    """A draft step by itself: its shape (``tools``), the bodies before it, how much it adds (mm³)."""
+
+    status: str
+    message: str
+    where: str
+    handle: dict[str, Any] | None
+    spots: list[Any]
+    change: float
+    worked_on: list[str]
+    tools: list[BodyFacts]
+    before: list[BodyFacts]
+    gave_up: NotRequired[bool]
+
+
+class Built(TypedDict):
     """A built part. ``cold``: the worker has its answer but not its solids yet. ``preview``: of a draft step.
     ``morphs``: keys of places for the mesh of the part as it is, by body (``BuildNear``).
     """
 
     part: str
     key: str
-    steps: list[Facts]
+    steps: list[StepFacts]
     bodies: list[BodyFacts]
-    references: list[Facts]
-    paints: list[Facts]
-    measurements: list[Facts]
-    totals: Facts
+    references: list[ReferenceFacts]
+    paints: list[PaintFacts]
+    measurements: list[MeasurementFacts]
+    totals: Totals
     hands: dict[str, Facts]
     pulls: dict[str, Facts]
-    cold: bool
-    preview: Facts
-    morphs: dict[str, str]
+    cold: NotRequired[bool]
+    preview: NotRequired[PreviewFacts]
+    morphs: NotRequired[dict[str, str]]
 
 
 # builds

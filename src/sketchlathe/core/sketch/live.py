@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
 from ..quantity.units import ReadIn
 from .constraints import Constraint, Dimensional
+from .shown import Moved, Place
 from .solver.compiling import moved_spans, places
 from .solver.drag import Drag
 from .view import dimension_text, shown_points
@@ -37,12 +38,8 @@ class Live:
             self._first_mark.append(marks)
             marks += 0 if isinstance(k, Dimensional) else len(k.marks(drag.sketch))
 
-    def to(self, x: float, y: float, *, everything: bool = False) -> dict[str, Any]:
-        """Follow the pointer to (x, y) mm, and tell; ``everything`` for a screen that may have it anywhere.
-
-        ``curves`` by id: path, places of its points in their order, sizes; ``marks`` by their number in the live view;
-        ``dimensions`` by id: points, place of the text, the text if it changes.
-        """
+    def to(self, x: float, y: float, *, everything: bool = False) -> Moved:
+        """Follow the pointer to (x, y) mm, and tell; ``everything`` for a screen that may have it anywhere."""
         scalars = self._drag.to(x, y)
         layout = self._drag.system.rows.layout
         unseen = -1.0 if everything else UNSEEN * self._drag.system.scale
@@ -56,7 +53,7 @@ class Live:
         return {
             "curves": {id: self._curve(id) for id in self._places.keys() & moved},
             "marks": [
-                [self._first_mark[i] + j, mark.at, mark.normal]
+                (self._first_mark[i] + j, mark.at, mark.normal)
                 for i, k in speaking
                 if not isinstance(k, Dimensional)
                 for j, mark in enumerate(k.marks(after))
@@ -87,11 +84,11 @@ class Live:
 
         return after.with_constraints([settled(k) for k in shown.constraints])
 
-    def _curve(self, id: str) -> list[Any]:
+    def _curve(self, id: str) -> tuple[str, list[Place], list[float]]:
         curve = self._shown.curves[self._places[id]]
-        return [curve.svg(), [curve.place(p) for p in shown_points(curve)], [getattr(curve, n) for n in curve.sizes]]
+        return curve.svg(), [curve.place(p) for p in shown_points(curve)], [getattr(curve, n) for n in curve.sizes]
 
-    def _dimension(self, k: Dimensional) -> list[Any]:
+    def _dimension(self, k: Dimensional) -> tuple[tuple[Place, ...], Place, str | None]:
         form, points, label = k.figure(self._shown)
         # a driving dimension says the same all the while
-        return [points, label, None if k.driving else dimension_text(k, self._shown, self._unit, form)]
+        return points, label, None if k.driving else dimension_text(k, self._shown, self._unit, form)

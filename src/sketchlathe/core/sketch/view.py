@@ -15,13 +15,14 @@ from .constraints import CONSTRAINTS, Constraint, Dimensional
 from .curves import Curve
 from .document import Sketch
 from .regions import Arrangement, arrange
+from .shown import Counted, DimensionShown, Moving, RegionShown, SketchAtRest, SnapShown
 from .solver.conflict import adds_nothing, fights_with
 from .solver.freedom import freedom
 
 AXES = ("x_axis", "y_axis")
 
 
-def live_view(sketch: Sketch, unit: ReadIn) -> dict[str, Any]:
+def live_view(sketch: Sketch, unit: ReadIn) -> Moving:
     """What changes while something is dragged: curves, marks, dimensions."""
     return {
         "curves": [
@@ -55,7 +56,7 @@ def live_view(sketch: Sketch, unit: ReadIn) -> dict[str, Any]:
     }
 
 
-def _counted(k: Constraint) -> dict[str, Any]:
+def _counted(k: Constraint) -> Counted:
     """How many members or sides, where that can be changed."""
     if not hasattr(type(k), "counted"):
         return {}
@@ -79,12 +80,13 @@ def _tags(curve: Curve) -> tuple[str, ...]:
     return _tags_of_kind(type(curve))
 
 
-def dimension_view(dimension: Dimensional, sketch: Sketch, unit: ReadIn) -> dict[str, Any]:
+def dimension_view(dimension: Dimensional, sketch: Sketch, unit: ReadIn) -> DimensionShown:
     """One dimension that is not in the sketch yet, for its preview."""
-    return _dimension(dimension, sketch, unit) | {"value": show(dimension.measure(sketch), dimension.measures, unit, 3)}
+    value = show(dimension.measure(sketch), dimension.measures, unit, 3)
+    return {**_dimension(dimension, sketch, unit), "value": value}
 
 
-def _dimension(k: Dimensional, sketch: Sketch, unit: ReadIn) -> dict[str, Any]:
+def _dimension(k: Dimensional, sketch: Sketch, unit: ReadIn) -> DimensionShown:
     form, points, label = k.figure(sketch)
     return {
         "id": k.id,
@@ -119,25 +121,29 @@ def dimension_text(k: Dimensional, sketch: Sketch, unit: ReadIn, form: str) -> s
     return f"{sign}{text}" if k.driving else f"({sign}{text})"
 
 
-def full_view(sketch: Sketch, unit: ReadIn) -> dict[str, Any]:
+def full_view(sketch: Sketch, unit: ReadIn) -> SketchAtRest:
     """Everything, at rest: the live view with snaps, freedom and regions. ``sketch`` has its values evaluated."""
-    view = live_view(sketch, unit)
     state = freedom(sketch)
     arrangement = arrange(sketch.curves, sketch.size)
-    view["free"] = sorted(state.free)
-    view["freedom"] = state.count
-    view["snaps"] = [{"at": (0.0, 0.0), "word": "origin", "ref": "origin"}] + [
-        {"at": s.at, "word": s.word, "ref": s.ref or c.id} for c in sketch.curves for s in c.snaps()
-    ]
-    view["regions"] = regions_view(sketch, arrangement)
-    view["repairs"] = [r._asdict() for r in repairs(sketch, arrangement.open_ends)]
-    view["crossings"] = _crossings(sketch, arrangement)
-    view["known"] = [c.id for c in sketch.curves]
-    view["chains"] = _open_chains(sketch, arrangement)
-    view["open_ends"] = list(arrangement.open_ends)
-    view["size"] = sketch.size
-    view["unmet"] = sketch.unmet()
-    return view
+    snaps: list[SnapShown] = [{"at": (0.0, 0.0), "word": "origin", "ref": "origin"}]
+    snaps += [{"at": s.at, "word": s.word, "ref": s.ref or c.id} for c in sketch.curves for s in c.snaps()]
+    return {
+        **live_view(sketch, unit),
+        "free": sorted(state.free),
+        "freedom": state.count,
+        "snaps": snaps,
+        "regions": regions_view(sketch, arrangement),
+        "repairs": [
+            {"what": r.what, "refs": r.refs, "at": r.at, "text": r.text, "fix": r.fix}
+            for r in repairs(sketch, arrangement.open_ends)
+        ],
+        "crossings": _crossings(sketch, arrangement),
+        "known": [c.id for c in sketch.curves],
+        "chains": _open_chains(sketch, arrangement),
+        "open_ends": list(arrangement.open_ends),
+        "size": sketch.size,
+        "unmet": sketch.unmet(),
+    }
 
 
 def _open_chains(sketch: Sketch, arrangement: Arrangement) -> list[list[str]]:
@@ -158,7 +164,7 @@ def _letters(sketch: Sketch, key: tuple[str, ...]) -> str:
     return f"{'letters' if key[0][-1] == '+' else 'islands'} of {sketch.name_of(key[0][:-1])}"
 
 
-def _crossings(sketch: Sketch, arrangement: Arrangement) -> list[dict[str, Any]]:
+def _crossings(sketch: Sketch, arrangement: Arrangement) -> list[SnapShown]:
     """Places where two curves cross away from their ends: they can be snapped to."""
     stretches = arrangement.stretches
     if stretches is None or len(stretches.piece) > 600:
@@ -167,7 +173,7 @@ def _crossings(sketch: Sketch, arrangement: Arrangement) -> list[dict[str, Any]]
     for e, (start, end) in enumerate(zip(stretches.start.tolist(), stretches.end.tolist())):
         for v in (start, end):
             at.setdefault(v, set()).update(stretches.owners(e))
-    found = []
+    found: list[SnapShown] = []
     for v, owners in at.items():
         plain = [o for o in owners if sketch.tags_of(o) & {"line", "round", "elliptic"}]
         if len(plain) == 2 and len(owners) == 2:
@@ -179,9 +185,9 @@ def _crossings(sketch: Sketch, arrangement: Arrangement) -> list[dict[str, Any]]
     return found
 
 
-def regions_view(sketch: Sketch, arrangement: Arrangement) -> list[dict[str, Any]]:
+def regions_view(sketch: Sketch, arrangement: Arrangement) -> list[RegionShown]:
     """Regions by name; the letters of a text are one."""
-    found: dict[tuple[str, ...], dict[str, Any]] = {}
+    found: dict[tuple[str, ...], RegionShown] = {}
     for region in arrangement.regions:
         if region.key not in found:
             found[region.key] = {

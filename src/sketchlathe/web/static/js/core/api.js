@@ -43,6 +43,7 @@ function saved(word, style = '') {
 }
 
 // what every answer to a change brings: the model, the open sketch, the panels
+/** @param {import('../../../types/told').Changed} answer */
 export function take(answer) {
   S.model = answer.state;
   if (answer.sketch && S.sketch && answer.sketch.id === S.sketch.id) {

@@ -1,6 +1,8 @@
 // What the page knows of the model, and who wants to hear of changes.
 const read = id => JSON.parse(document.getElementById(id).textContent);
+/** @type {import('../../../types/told').Kinds} */
 export const kinds = read('kinds');
+/** @type {import('../../../types/page').Shared} */
 export const S = { model: read('state'), partId: null, build: null, sketch: null, selection: [], mode: 'solid' };
 S.partId = S.model.at ?? S.model.parts[0].id;
 
@@ -36,6 +38,7 @@ export function svg(name, attributes = {}, ...children) {
   node.append(...children);
   return node;
 }
+/** @returns {HTMLElement} */
 export function html(name, attributes = {}, ...children) {
   const node = document.createElement(name);
   for (const [key, value] of Object.entries(attributes)) {

@@ -52,7 +52,7 @@ export async function bring(chosen) {
   form.set('file', chosen);
   form.set('part', S.partId);
   if (S.sketch) form.set('sketch', S.sketch.id);
-  form.set('base', S.model.revision);
+  form.set('base', String(S.model.revision));
   form.set('ticket', me);
   reading = chosen.name;
   $('busy').hidden = false;

@@ -118,7 +118,7 @@ function crowding({ crowded, bodies }) {
 }
 const shown = () => {
   $('take-chord').value = choice.chord;
-  $('take-angle').value = +((choice.angle * 180) / Math.PI).toPrecision(3);
+  $('take-angle').value = String(+((choice.angle * 180) / Math.PI).toPrecision(3));
 };
 function fine(name) {
   choice.fineness = name;

@@ -315,8 +315,8 @@ function fill() {
     ),
   );
   const layer = $('layer');
-  layer.max = report.heights.length || 1;
-  layer.value = Math.ceil(report.heights.length * 0.72) || 1;
+  layer.max = String(report.heights.length || 1);
+  layer.value = String(Math.ceil(report.heights.length * 0.72) || 1);
   setBed(report.process.bed_x, report.process.bed_y);
   spotted = null;
   const worst = report.findings.find(f => !f.well && f.triangles.length);

@@ -141,7 +141,7 @@ own.addEventListener('submit', async event => {
     chosen = Object.keys(S.model.own).find(k => !known.has(k)) ?? chosen;
     words.value = '';
     own.reset();
-    own.parentNode.open = false;
+    own.parentElement.open = false;
     show();
     words.focus();
   } catch {

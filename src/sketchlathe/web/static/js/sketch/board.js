@@ -162,7 +162,7 @@ async function toggleConstruction() {
   const ids = S.selection.map(r => r.split('.')[0]).filter(id => S.sketch.curves.some(c => c.id === id));
   if (!ids.length) {
     tool.construction.on = !tool.construction.on;
-    $('construction').setAttribute('aria-pressed', tool.construction.on);
+    $('construction').setAttribute('aria-pressed', String(tool.construction.on));
     hint(tool.construction.on ? 'What is drawn now is construction only' : 'What is drawn now counts');
     return;
   }
@@ -487,7 +487,7 @@ function walk(by) {
   const c = S.sketch.curves.find(x => x.id === S.hot.split('.')[0]),
     other = S.sketch.dimensions.find(d => d.id === S.hot) ?? S.sketch.marks.find(m => m.id === S.hot);
   const fixed = { origin: 'the origin', x_axis: 'the horizontal axis', y_axis: 'the vertical axis' }[S.hot],
-    said = c?.word ?? (other ? `${other.word ?? ''} ${other.text}`.trim() : fixed),
+    said = c?.word ?? (other ? `${'word' in other ? other.word : ''} ${other.text}`.trim() : fixed),
     point = S.hot.includes('.') ? `${S.hot.split('.')[1]} of ` : '';
   hint(`${point}${said}: Enter to ${dimension.active() ? 'dimension it' : 'select it'}`);
   light(S.hot);

@@ -99,6 +99,7 @@ export function layLabels(dimensions, at, tags) {
     taken.push(boxOf(textAt(d, d.label, at)));
   }
   for (const d of free) {
+    /** @type {any} */
     let best = null;
     places[d.form](d, px).forEach((label, i) => {
       const box = boxOf(textAt(d, label, at));

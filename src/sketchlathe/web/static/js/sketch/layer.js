@@ -20,6 +20,7 @@ const matrixText = frame =>
     .matrix(frame)
     .map(v => v.toFixed(5))
     .join(' ')})`;
+/** @returns {[number, number]} */
 export function toScreen(frame, p) {
   const [a, b, c, d, e, f] = camera.matrix(frame);
   return [a * p[0] + c * p[1] + e, b * p[0] + d * p[1] + f];
@@ -144,10 +145,7 @@ function openSketch() {
     at = p => toScreen(frame, p),
     nodes = [...pictureUnder(s, m), ...grid(frame)];
   const [o, xt, yt] = [at([0, 0]), at([1, 0]), at([0, 1])];
-  for (const [ref, t] of [
-    ['x_axis', xt],
-    ['y_axis', yt],
-  ]) {
+  for (const [ref, t] of Object.entries({ x_axis: xt, y_axis: yt })) {
     const d = [t[0] - o[0], t[1] - o[1]],
       k = 4000 / (Math.hypot(...d) || 1),
       ends = [o[0] - d[0] * k, o[1] - d[1] * k, o[0] + d[0] * k, o[1] + d[1] * k];

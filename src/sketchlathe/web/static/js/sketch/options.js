@@ -6,7 +6,8 @@ const strip = $('options');
 
 export const optionsOf = tool => (kept[tool.kind] ??= Object.fromEntries(tool.options.map(o => [o.name, o.default])));
 
-export function showOptions(tool, { choose, changed }) {
+/** @type {(tool: import('../../../types/told').ToolKind | null, told?: { choose?: any, changed?: any }) => void} */
+export function showOptions(tool, { choose, changed } = {}) {
   const family = tool ? kinds.tools.filter(t => t.family === tool.family) : [];
   strip.hidden = !tool || (family.length < 2 && !tool.options.length);
   if (strip.hidden) {

@@ -29,6 +29,7 @@ export function snap(p, pixel, { start = null, exclude = null, free = false, box
   return { ...best, ...(free ? { snap: null, ref: null, word: `${best.word}, not kept` } : {}), more: found.length };
 }
 // every place that can be snapped to, of the sketch and (taken along when used) of the solid around it
+/** @returns {import('../../../types/page').Spot[]} */
 export const all = () =>
   [...S.sketch.snaps, ...(S.sketch.crossings ?? [])]
     .map(s => ({ at: s.at, snap: s.word, ref: s.ref, word: s.word }))

@@ -66,7 +66,7 @@ export function take(refs) {
 let sent = '';
 on('build', async () => {
   const moved = S.build.steps.find(s => s.moved),
-    key = moved && `${S.build.revision ?? S.revision}/${moved.id}`;
+    key = moved && `${S.build.revision}/${moved.id}`;
   if (!moved || key === sent) return;
   sent = key; // the build that comes of it brings the next sketch
   await edit({ kind: 'follow_solid', sketch: moved.id, curves: moved.moved }, true).catch(() => {});

@@ -56,7 +56,7 @@ export function stop() {
   draft.nodes = [];
   $('snapnote').hidden = true;
   $('sizes').hidden = true;
-  showOptions(null, {});
+  showOptions(null);
   pressed();
   redraw();
 }
@@ -143,6 +143,7 @@ const measures = {
   point: () => [],
   drawn: () => [],
 };
+/** @param {import('../../../types/page').Spot} spot */
 const plain = ({ at, snap: word, ref, also, take, typed }) => ({
   at,
   snap: word ?? null,
@@ -152,6 +153,7 @@ const plain = ({ at, snap: word, ref, also, take, typed }) => ({
   ...(typed ? { typed } : {}),
 });
 // a chain's next curve starts where the one before ends (`after`: that job), which the server may still be drawing
+/** @returns {import('../../../types/page').Spot} */
 const settled = p => (p.after ? { at: p.after.end?.at ?? p.at, snap: 'end', ref: p.after.end?.ref ?? null } : plain(p));
 // for the preview nothing is taken from the solid yet
 const shownAs = p => {
@@ -168,8 +170,8 @@ function askDrawing(goal) {
     if (!(tool.band === 'drawn' && places.length >= 2)) return;
     const a = places[0].at,
       b = places.at(-1).at,
-      side = [a[0] / 2 + b[0] / 2 - (b[1] - a[1]) / 3, a[1] / 2 + b[1] / 2 + (b[0] - a[0]) / 3];
-    for (let i = 0; i < missing; i += 1) places.push({ at: i ? [side[0] + i, side[1]] : side, snap: null, ref: null });
+      [x, y] = [a[0] / 2 + b[0] / 2 - (b[1] - a[1]) / 3, a[1] / 2 + b[1] / 2 + (b[0] - a[0]) / 3];
+    for (let i = 0; i < missing; i += 1) places.push({ at: [x + i, y], snap: null, ref: null });
   }
   const mine = now.tool;
   talk(
@@ -551,7 +553,9 @@ function commitNow() {
 }
 async function commit(job, chain) {
   const sketch = S.sketch.id;
-  let before, places;
+  /** @type {any} */
+  let places;
+  let before;
   try {
     const answer = await edit(() => {
       // what it should hang on was refused, or closed the chain

@@ -88,6 +88,7 @@ export function underlayRows(choose) {
 // dragged where it belongs; with Shift turned about its middle; the arrow keys move it by a millimetre
 function byHand() {
   if (!S.sketch?.underlay) return;
+  /** @returns {Partial<import('../../../types/told').UnderlayShown>} */
   const lying = () => S.sketch?.underlay ?? {}; // of the sketch as it is by now
   const at = e => {
     const r = view.getBoundingClientRect();

@@ -17,7 +17,7 @@ function told() {
   history.replaceState(null, '', here);
   const print = new URL($('to-print').href);
   print.searchParams.set('part', S.partId);
-  $('to-print').href = print;
+  $('to-print').href = print.href;
 }
 
 export async function show(id) {

@@ -66,7 +66,7 @@ export function question(title, body, answers, field = null) {
       done(answers.at(-1)[0]);
     };
     dialog.showModal();
-    (input ?? $('ask-ends').lastChild).focus();
+    (input ?? $('ask-ends').lastElementChild).focus();
     input?.select();
   });
 }

@@ -306,7 +306,7 @@ $('divide').addEventListener('pointerdown', event => {
   const box = $('view').getBoundingClientRect();
   const go = e => {
     move(Math.min(0.99, Math.max(0.01, (e.clientX - box.left) / box.width)));
-    $('compare-divide').value = Math.round(share * 100);
+    $('compare-divide').value = String(Math.round(share * 100));
   };
   $('divide').addEventListener('pointermove', go);
   $('divide').addEventListener('pointerup', () => $('divide').removeEventListener('pointermove', go), { once: true });

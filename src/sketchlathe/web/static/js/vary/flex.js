@@ -79,9 +79,9 @@ $('flexes').addEventListener('pointerdown', event => {
   if (!n || S.mode === 'sketch' || told.revision !== S.model.revision) return;
   event.preventDefault();
   const dot = event.target,
-    track = dot.closest('svg').getScreenCTM().inverse(),
+    track = /** @type {any} */ (dot.closest('svg')).getScreenCTM().inverse(),
     at = scaleOf(n);
-  pulling = { n, dot, track, at, edit: null };
+  pulling = { n, dot, track, at, edit: null, live: null };
   dot.setPointerCapture(event.pointerId);
   pulling.live = new Live(
     n.value,

@@ -31,14 +31,14 @@ function pull() {
 }
 slider.addEventListener('input', pull);
 slider.addEventListener('dblclick', () => {
-  slider.value = 0;
+  slider.value = '0';
   pull();
 });
 function fill() {
   const several = (S.build?.bodies ?? []).filter(b => !isHidden(b.id)).length > 1;
   $('apart').hidden = !several || S.mode === 'sketch';
   if ($('apart').hidden && Number(slider.value)) {
-    slider.value = 0;
+    slider.value = '0';
     pull();
   }
 }
@@ -49,7 +49,7 @@ on('hidden', fill);
 for (const name of ['bar', 'part'])
   on(name, () => {
     if (Number(slider.value)) {
-      slider.value = 0;
+      slider.value = '0';
       pull();
     }
     fill();

@@ -11,7 +11,12 @@ const BEYOND = 0.6, // of what lies between two known states: so far beyond them
 export class Live {
   // edit(value) → the edit that gives the number a value; exact(answer, problem) hears of every exact build
   constructor(value, edit, exact) {
-    Object.assign(this, { from: value, edit, exact, value, keys: [{ value, places: null }], bodies: [] });
+    this.from = this.value = value;
+    this.edit = edit;
+    this.exact = exact;
+    this.keys = [{ value, places: null }];
+    this.bodies = [];
+    this.name = '';
     this.group = new T.Group();
     this.me = `v${Math.random().toString(36).slice(2, 9)}`;
     this.ended = false;
@@ -74,7 +79,9 @@ export class Live {
     try {
       const answer = await ask('/build', question);
       const keys = Object.entries(answer.morphs ?? {});
-      const places = new Map(await Promise.all(keys.map(async ([id, key]) => [id, await loadArrays(key)])));
+      const places = new Map(
+        await Promise.all(keys.map(async ([id, key]) => /** @type {[string, any]} */ ([id, await loadArrays(key)]))),
+      );
       // bodies that stay as they are need no places
       const alike = S.build.bodies.every(
         b => places.has(b.id) || answer.bodies.some(o => o.id === b.id && o.key === b.key),

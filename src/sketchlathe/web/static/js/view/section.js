@@ -68,7 +68,7 @@ function say() {
   if (outline) outline.textContent = cut.area === null ? '' : withUnit(cut.outline, 6);
   const at = $('section-at');
   $('section-slide')?.setAttribute('aria-valuetext', withUnit(cut.at, 6));
-  if (at && document.activeElement !== at) at.value = +(cut.at / factor()).toPrecision(6);
+  if (at && document.activeElement !== at) at.value = String(+(cut.at / factor()).toPrecision(6));
 }
 export function cutAcross(across, face = null) {
   cut.across = across;
@@ -122,7 +122,7 @@ export function sectionControls() {
     onchange: () => {
       const v = Number(number.value) * factor();
       if (Number.isFinite(v)) {
-        slider.value = v;
+        slider.value = String(v);
         move(v);
       }
     },

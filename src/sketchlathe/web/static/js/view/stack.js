@@ -87,6 +87,6 @@ export function watchHolding(node, { at, things, say, light, take }) {
     host.append(list);
     list.style.left = `${Math.min(x + 10, host.clientWidth - 300)}px`;
     list.style.top = `${Math.max(8, Math.min(y + 10, host.clientHeight - list.offsetHeight - 90))}px`;
-    list.firstChild.focus();
+    list.firstElementChild.focus();
   }
 }

@@ -111,7 +111,7 @@ export function regions(blank, value, changed, bar) {
           });
     }
     const used = new Set(steps.flatMap(s => (s.skipped || s.id === bar.id ? [] : s.uses)));
-    list.sort((a, b) => used.has(a.sketch) - used.has(b.sketch));
+    list.sort((a, b) => Number(used.has(a.sketch)) - Number(used.has(b.sketch)));
     const fresh = list.filter(c => !used.has(c.sketch));
     const only = !picks.length && (fresh.length === 1 || list.length === 1) ? (fresh[0] ?? list[0]) : null;
     if (!bar.isActive(node)) {

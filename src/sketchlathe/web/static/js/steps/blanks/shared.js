@@ -2,8 +2,9 @@
 import { S, html, part } from '../../core/state.js';
 
 // a blank filled by picking; what it is called by includes what it shows
+/** @returns {HTMLElement & { say: (text: string) => void }} */
 export function button(blank) {
-  const node = html('button', { class: 'gap', type: 'button', title: blank.hint });
+  const node = /** @type {any} */ (html('button', { class: 'gap', type: 'button', title: blank.hint }));
   node.say = text => {
     node.textContent = text;
     node.setAttribute('aria-label', `${blank.label}: ${text}`);
