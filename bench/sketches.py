@@ -21,7 +21,7 @@ from sketchlathe.core.sketch.solver import system as system_module
 from sketchlathe.core.sketch.solver.compiling import compile_sketch
 from sketchlathe.core.sketch.solver.conflict import adds_nothing, fights_with
 from sketchlathe.core.sketch.solver.drag import Drag
-from sketchlathe.core.sketch.solver.freedom import freedom
+from sketchlathe.core.sketch.solver.freedom import freedom_in
 from sketchlathe.core.sketch.solver.solving import solve
 from sketchlathe.core.sketch.solver.warming import warm
 
@@ -49,7 +49,7 @@ def _speeds(m: int, rounds: int) -> Iterator[Figure]:
     yield Figure(f"sketch.solve_ms.m{m}", median_ms(solve_once, rounds), solve_goal)
     system.con[:] = kept
     yield Figure(f"sketch.drag_p95_ms.m{m}", _drag_ms(sketch, rounds), drag_goal)
-    yield Figure(f"sketch.freedom_ms.m{m}", median_ms(lambda: freedom(sketch, system), rounds), freedom_goal)
+    yield Figure(f"sketch.freedom_ms.m{m}", median_ms(lambda: freedom_in(system, sketch), rounds), freedom_goal)
 
     def compile_anew() -> None:
         system_module._ORDERS.clear()  # as if nothing like it had been compiled before

@@ -143,7 +143,7 @@ class Chance:
         assert all(math.isfinite(v) and abs(v) < 1e6 for v in numbers), f"a place that is none after {kind}"
         system = compile_sketch(sketch)
         assert system.solved(system.start(system.rows.layout.values)), f"not satisfied after {kind}: {self.taken}"
-        assert 0 <= freedom(sketch, system).count <= 2 * len(numbers)
+        assert 0 <= freedom(sketch).count <= 2 * len(numbers)
         found = arrange(sketch.curves, sketch.size)
         assert all(r.area > 0 for r in found.regions)
         if numbers:

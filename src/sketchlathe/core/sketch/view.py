@@ -229,7 +229,7 @@ def offers(sketch: Sketch, refs: tuple[str, ...]) -> list[dict[str, Any]]:
             made = kind.made(sketch, "new", refs)
             if adds_nothing(made.prepared(sketch), made):
                 against = set(fights_with(sketch, made))
-                fights = [c for c in sketch.constraints if c.id in against and c.kind != "coincident"]
+                fights = [c for c in sketch.constraints if c.id in against and "joins" not in c.does]
                 named = "; ".join(c.sentence(sketch) for c in fights[:3])
                 why = f"settled already by {named}" if named else "settled already"
         except Trouble as problem:

@@ -92,7 +92,7 @@ class AddDimension(SketchEdit):
 def _first(sketch: Sketch) -> bool:
     """Whether nothing gives the sketch its size yet."""
     sized = any(isinstance(c, Dimensional) and c.driving and c.scales for c in sketch.constraints)
-    held = any(c.kind == "fixed" for c in sketch.constraints) or any(c.taken for c in sketch.curves)
+    held = any("holds" in c.does for c in sketch.constraints) or any(c.taken for c in sketch.curves)
     return not sized and not held
 
 

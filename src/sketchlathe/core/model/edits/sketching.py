@@ -55,7 +55,7 @@ class SketchEdit(Edit):
         lost = [
             c.sentence(old)
             for c in old.constraints
-            if c.id not in left and c.id not in named and c.kind != "coincident" and not c.members() & gone_curves
+            if c.id not in left and c.id not in named and "joins" not in c.does and not c.members() & gone_curves
         ]
         if not lost:
             return ""

@@ -49,12 +49,12 @@ def refuse_extra(sketch: Sketch, constraint: Constraint, fights: tuple[str, ...]
     """Say that a constraint is one too many, and against which others; ``so``: what it asks is so already."""
     by_id = {c.id: c for c in sketch.constraints}
     telling = [by_id[i] for i in fights if i in by_id]
-    loud = [c for c in telling if c.kind != "coincident"] or telling
+    loud = [c for c in telling if "joins" not in c.does] or telling
     named = "; ".join(c.sentence(sketch) for c in loud[:5]) or "what is there already"
     asked = f"“{constraint.sentence(sketch)}”"
     text = f"{asked} is settled already by {named}" if so else f"{asked} cannot be together with {named}"
     # what says most comes first: joins are rarely what is to go
-    ordered = (*(c for c in telling if c.kind != "coincident"), *(c for c in telling if c.kind == "coincident"))
+    ordered = (*(c for c in telling if "joins" not in c.does), *(c for c in telling if "joins" in c.does))
     words = tuple(c.sentence(sketch) for c in ordered)
     raise Refused(f"One too many: {text}.", where=constraint.id, fights=tuple(c.id for c in ordered), words=words)
 

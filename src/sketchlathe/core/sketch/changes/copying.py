@@ -113,7 +113,7 @@ def _with_sides(sketch: Sketch, fresh: Fresh, old: Regular, count: int) -> Sketc
     first, second = sketch.ends(old.sides[0])
     corner = math.dist((cx, cy), first)
     inner = corner * math.cos(math.pi / old.count)
-    flats = any(c.kind == "tangent" and set(c.on) & set(old.sides) for c in sketch.constraints)
+    flats = any("smooths" in c.does and set(c.on) & set(old.sides) for c in sketch.constraints)
     radius = inner / math.cos(math.pi / count) if flats else corner
     middle = math.atan2((first[1] + second[1]) / 2 - cy, (first[0] + second[0]) / 2 - cx)
     start = middle - math.pi / count if flats else math.atan2(first[1] - cy, first[0] - cx)
@@ -157,7 +157,7 @@ def transformed(sketch: Sketch, ids: Collection[str], f: Callable[[XY], XY], sca
         inside = c.members() <= chosen
         if inside and isinstance(c, Dimensional) and c.driving and scale != 1 and c.scales:
             continue  # it would scale them back
-        if inside and turned and c.kind in ("horizontal", "vertical"):
+        if inside and turned and "levels" in c.does:
             continue
         if inside and isinstance(c, Dimensional) and getattr(c, "way", "aligned") != "aligned" and turned:
             continue

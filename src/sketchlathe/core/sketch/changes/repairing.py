@@ -115,11 +115,11 @@ def _duplicates(sketch: Sketch) -> list[Repair]:
     found = []
     step = 1e-6 * sketch.size
     for c in sketch.curves:
-        if c.kind == "text":
+        if "text" in c.tags:
             continue
         places = [c.place(n) for n in c.points]
         rounded = [(round(x / step), round(y / step)) for x, y in places]
-        if c.kind == "line":
+        if "line" in c.tags:
             rounded.sort()
         key = (c.kind, c.construction, *rounded, *(round(float(c.scalars[s]) / step) for s in c.sizes))
         if key in seen:
@@ -133,7 +133,7 @@ def _duplicates(sketch: Sketch) -> list[Repair]:
 def _nearly_tangent(sketch: Sketch) -> list[Repair]:
     from ..drawing.arc import leaving
 
-    held = {frozenset(c.on) for c in sketch.constraints if c.kind in ("tangent", "smooth", "perpendicular")}
+    held = {frozenset(c.on) for c in sketch.constraints if "meets" in c.does}
     curves = {c.id: c for c in sketch.curves if c.tags & {"line", "arc"}}
     ends = [(f"{c.id}.{n}", c.place(n)) for c in curves.values() for n in c.end_points or ()]
     found = []
@@ -153,7 +153,7 @@ def _nearly_tangent(sketch: Sketch) -> list[Repair]:
 
 
 def _nearly_equal(sketch: Sketch) -> list[Repair]:
-    held = {r for c in sketch.constraints if c.kind in ("equal", "distance", "radius", "diameter") for r in c.on}
+    held = {r for c in sketch.constraints if "sizes" in c.does for r in c.on}
     found = []
     for tag, size in (("line", "length"), ("round", "radius")):
         curves = [c for c in sketch.curves if tag in c.tags and c.id not in held and not c.construction]

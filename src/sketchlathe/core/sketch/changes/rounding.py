@@ -239,9 +239,9 @@ def _shortened(
     moved: list[Constraint] = []
     for c in sketch.constraints:
         refs = set(c.on)
-        if c.kind == "coincident" and refs == ends:
+        if "joins" in c.does and refs == ends:
             continue
-        if c.kind == "tangent" and refs == whole:
+        if "smooths" in c.does and refs == whole:
             continue
         if refs & ends or (refs & whole and c.needs_ends(sketch)):
             moved.append(c)

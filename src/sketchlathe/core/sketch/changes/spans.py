@@ -34,7 +34,7 @@ class Cut(NamedTuple):
 
 def is_closed(curve: Curve) -> bool:
     """Whether it closes on itself (circle, ellipse)."""
-    return curve.kind in ("circle", "ellipse")
+    return "centred" in curve.tags and "open" not in curve.tags
 
 
 def limits(curve: Curve) -> tuple[float, float]:

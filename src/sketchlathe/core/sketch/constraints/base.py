@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from typing import TYPE_CHECKING, Annotated, Any, ClassVar, NamedTuple
+from typing import TYPE_CHECKING, Annotated, Any, ClassVar, Literal, NamedTuple
 
 from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, SerializeAsAny
 
@@ -13,6 +13,11 @@ from ...registry import Registry
 if TYPE_CHECKING:
     from ..document import Sketch
     from ..equations.rows import Rows
+
+Does = Literal["joins", "holds", "levels", "sizes", "meets", "smooths"]
+"""What a constraint does: makes points one, keeps something where it is, lays it level, sets a size or makes it that of
+another, says how two curves meet, lets them meet smoothly.
+"""
 
 Ref = Annotated[str, Field(min_length=1, max_length=40)]
 
@@ -43,6 +48,7 @@ class Constraint(BaseModel):
     chord: ClassVar[str] = ""  # two-letter key
     takes: ClassVar[tuple[tuple[str, ...], ...]]  # each a pattern of "point", "line", "round", "arc", "curve"
     hint: ClassVar[str] = ""  # one line on what it needs
+    does: ClassVar[frozenset[Does]] = frozenset()  # for those who do not care which kind it is
 
     id: str = Field(min_length=1, max_length=20)
     solved: ClassVar[tuple[str, ...]] = ()  # its own fields that are solved with the rest: "contact" (a place), "along"

@@ -9,7 +9,7 @@ from pydantic import Field
 from ..curves.controlled import ControlSpline
 from ..curves.spline import Spline
 from ..equations import residuals as kinds
-from .base import Constraint, Mark
+from .base import Constraint, Does, Mark
 
 if TYPE_CHECKING:
     from ..document import Sketch
@@ -22,6 +22,7 @@ class Coincident(Constraint):
     kind: Literal["coincident"] = "coincident"
     word: ClassVar[str] = "coincident"
     symbol: ClassVar[str] = "∈"
+    does: ClassVar[frozenset[Does]] = frozenset({"joins"})
     chord: ClassVar[str] = "ko"
     order: ClassVar[int] = 1
     takes: ClassVar[tuple[tuple[str, ...], ...]] = (

@@ -6,7 +6,7 @@ import math
 from typing import TYPE_CHECKING, Any, ClassVar, Literal
 
 from ..equations import residuals as kinds
-from .base import Constraint
+from .base import Constraint, Does
 
 if TYPE_CHECKING:
     from ..document import Sketch
@@ -56,6 +56,7 @@ class Perpendicular(_Direction):
     kind: Literal["perpendicular"] = "perpendicular"
     word: ClassVar[str] = "perpendicular"
     symbol: ClassVar[str] = "⊥"
+    does: ClassVar[frozenset[Does]] = frozenset({"meets"})
     chord: ClassVar[str] = "kr"
     order: ClassVar[int] = 6
     choices: ClassVar[tuple[float, ...]] = (math.pi / 2, -math.pi / 2)

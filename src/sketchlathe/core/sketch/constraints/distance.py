@@ -6,7 +6,7 @@ import math
 from typing import TYPE_CHECKING, Any, ClassVar, Literal
 
 from ..equations import residuals as kinds
-from .base import Figure
+from .base import Does, Figure
 from .coincident import point_ref
 from .dimension import Dimensional
 
@@ -23,6 +23,7 @@ class Distance(Dimensional):
     kind: Literal["distance"] = "distance"
     word: ClassVar[str] = "distance"
     symbol: ClassVar[str] = "↔"
+    does: ClassVar[frozenset[Does]] = frozenset({"sizes"})
     chord: ClassVar[str] = "kd"
     order: ClassVar[int] = 20
     takes: ClassVar[tuple[tuple[str, ...], ...]] = (

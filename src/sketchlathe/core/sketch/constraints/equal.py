@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING, ClassVar, Literal
 
 from ..equations import residuals as kinds
-from .base import Constraint
+from .base import Constraint, Does
 from .coincident import point_ref
 
 if TYPE_CHECKING:
@@ -19,6 +19,7 @@ class Equal(Constraint):
     kind: Literal["equal"] = "equal"
     word: ClassVar[str] = "equal"
     symbol: ClassVar[str] = "="
+    does: ClassVar[frozenset[Does]] = frozenset({"sizes"})
     chord: ClassVar[str] = "ke"
     order: ClassVar[int] = 4
     takes: ClassVar[tuple[tuple[str, ...], ...]] = (("line", "line"), ("round", "round"), ("point", "point", "point"))

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, ClassVar, Literal
 
-from .base import Constraint
+from .base import Constraint, Does
 from .coincident import point_ref
 
 if TYPE_CHECKING:
@@ -18,6 +18,7 @@ class Fixed(Constraint):
     kind: Literal["fixed"] = "fixed"
     word: ClassVar[str] = "fixed"
     symbol: ClassVar[str] = "×"
+    does: ClassVar[frozenset[Does]] = frozenset({"holds"})
     chord: ClassVar[str] = "kx"
     order: ClassVar[int] = 10
     takes: ClassVar[tuple[tuple[str, ...], ...]] = (("point",), ("curve",))

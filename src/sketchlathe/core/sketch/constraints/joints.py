@@ -19,7 +19,7 @@ class Joints:
         self._parent: dict[str, str] = {}
         self._put: dict[str, list[str]] = {}  # by curve: points that were put on it
         for constraint in sketch.constraints:
-            if constraint.kind != "coincident":
+            if "joins" not in constraint.does:
                 continue
             point, target = (self._place(ref) for ref in constraint.on)
             if "point" in sketch.tags_of(target):

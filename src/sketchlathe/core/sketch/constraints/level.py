@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING, ClassVar, Literal
 
 from ..equations import residuals as kinds
-from .base import Constraint, Mark
+from .base import Constraint, Does, Mark
 from .coincident import point_ref
 
 if TYPE_CHECKING:
@@ -46,6 +46,7 @@ class Horizontal(_Level):
     kind: Literal["horizontal"] = "horizontal"
     word: ClassVar[str] = "horizontal"
     symbol: ClassVar[str] = "–"
+    does: ClassVar[frozenset[Does]] = frozenset({"levels"})
     chord: ClassVar[str] = "kh"
     order: ClassVar[int] = 2
     takes: ClassVar[tuple[tuple[str, ...], ...]] = _TAKES
@@ -59,6 +60,7 @@ class Vertical(_Level):
     kind: Literal["vertical"] = "vertical"
     word: ClassVar[str] = "vertical"
     symbol: ClassVar[str] = "|"
+    does: ClassVar[frozenset[Does]] = frozenset({"levels"})
     chord: ClassVar[str] = "kv"
     order: ClassVar[int] = 3
     takes: ClassVar[tuple[tuple[str, ...], ...]] = _TAKES

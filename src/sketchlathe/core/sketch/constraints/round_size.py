@@ -6,7 +6,7 @@ import math
 from typing import TYPE_CHECKING, ClassVar, Literal
 
 from ..equations import residuals as kinds
-from .base import Figure
+from .base import Does, Figure
 from .dimension import Dimensional
 
 if TYPE_CHECKING:
@@ -49,6 +49,7 @@ class Radius(_RoundSize):
     kind: Literal["radius"] = "radius"
     word: ClassVar[str] = "radius"
     symbol: ClassVar[str] = "R"
+    does: ClassVar[frozenset[Does]] = frozenset({"sizes"})
     chord: ClassVar[str] = "ku"
     order: ClassVar[int] = 22
     factor: ClassVar[float] = 1.0
@@ -61,6 +62,7 @@ class Diameter(_RoundSize):
     kind: Literal["diameter"] = "diameter"
     word: ClassVar[str] = "diameter"
     symbol: ClassVar[str] = "⌀"
+    does: ClassVar[frozenset[Does]] = frozenset({"sizes"})
     chord: ClassVar[str] = "ki"
     order: ClassVar[int] = 21
     factor: ClassVar[float] = 2.0

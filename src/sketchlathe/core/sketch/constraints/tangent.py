@@ -17,7 +17,7 @@ from ..curves import Vec
 from ..curves.controlled import ControlSpline
 from ..curves.spline import Spline
 from ..equations import residuals as kinds
-from .base import Constraint, Mark
+from .base import Constraint, Does, Mark
 
 if TYPE_CHECKING:
     from ..document import Sketch
@@ -49,6 +49,7 @@ class Tangent(Constraint):
     kind: Literal["tangent"] = "tangent"
     word: ClassVar[str] = "tangent"
     symbol: ClassVar[str] = "⌒"
+    does: ClassVar[frozenset[Does]] = frozenset({"meets", "smooths"})
     chord: ClassVar[str] = "kt"
     order: ClassVar[int] = 7
     takes: ClassVar[tuple[tuple[str, ...], ...]] = (
@@ -181,6 +182,7 @@ class Smooth(Constraint):
     kind: Literal["smooth"] = "smooth"
     word: ClassVar[str] = "smooth"
     symbol: ClassVar[str] = "∿"
+    does: ClassVar[frozenset[Does]] = frozenset({"meets", "smooths"})
     chord: ClassVar[str] = "kg"
     order: ClassVar[int] = 8
     takes: ClassVar[tuple[tuple[str, ...], ...]] = (("line", "spline"), ("round", "spline"), ("spline", "spline"))

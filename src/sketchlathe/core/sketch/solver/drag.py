@@ -34,7 +34,7 @@ class Drag:
             points = [ref if "." in ref else f"{ref}.at"]
         else:
             curve = sketch.curve(ref)
-            if curve.kind == "circle":
+            if "round" in curve.tags and "open" not in curve.tags:
                 self._rim = int(variable[layout.size(ref)])
                 self._centre = layout.xy(f"{ref}.centre")
                 points = []

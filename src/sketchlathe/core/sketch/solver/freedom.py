@@ -58,12 +58,12 @@ def left_null(system: System, x: np.ndarray, rng: np.random.Generator) -> np.nda
 
 def freedom(sketch: Sketch) -> Freedom:
     """Count and name what is free in a solved sketch; found once for it, since lists ask for it again and again."""
-    found: Freedom = sketch.found("freedom", _freedom)
+    found: Freedom = sketch.found("freedom", lambda s: freedom_in(compile_sketch(s), s))
     return found
 
 
-def _freedom(sketch: Sketch) -> Freedom:
-    system = compile_sketch(sketch)
+def freedom_in(system: System, sketch: Sketch) -> Freedom:
+    """The same for a sketch whose equations are compiled already, found anew."""
     layout = system.rows.layout
     x = system.start(layout.values)
     count, block = motions(system, x)
