@@ -95,7 +95,7 @@ def test_the_roundest_number_near_another(value, spread, number, digits) -> None
 
 def causes(hand: Hand, **answers: str) -> list[str]:
     given_ = [Answer(what=w, text=t) for w, t in answers.items()]
-    return [c.text for c in explain(hand.model, "p1", given_, BuildCache(2000))]
+    return [c.text for c in explain(hand.model, "p1", given_, BuildCache(1 << 30))]
 
 
 def test_a_wrong_thickness_is_named_and_put_right() -> None:

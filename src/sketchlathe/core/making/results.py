@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import hashlib
 import json
-from collections import OrderedDict
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import TYPE_CHECKING, Any
+
+from cachetools import LRUCache
 
 from ..advice import Advice
 from ..frames import Frame, Triple
@@ -96,6 +97,14 @@ class StepResult:
     afterwards: tuple[str, ...] = ()  # what is left to be done by hand once it is printed
     free: str = ""  # what a placed body may still do, in words
 
+    @property
+    def takes(self) -> int:
+        """About what it takes in memory, bytes."""
+        drawn = len(self.sketch.sketch.curves) + len(self.sketch.sketch.constraints) if self.sketch else 0
+        faces = sum(len(body.names) for body in (*self.bodies, *self.tools))
+        seen = self.reference.positions.nbytes + self.reference.triangles.nbytes if self.reference is not None else 0
+        return 4096 + CURVE * drawn + FACE * faces + seen
+
 
 @dataclass(frozen=True)
 class PartBuild:
@@ -130,19 +139,23 @@ class PartBuild:
         return [(r.step, r.key, r.reference) for r in self.steps if r.status == "ok" and r.reference is not None]
 
 
-class BuildCache:
-    """Results by key, bounded, least recently used first out."""
+KEPT = 160 << 20  # bytes
+CURVE, FACE = 2400, 8000
+"""Bytes that a curve or constraint of a kept sketch takes, and a face of a body with its mesh (measured)."""
 
-    def __init__(self, limit: int = 400) -> None:
-        self._limit = limit
-        self._kept: OrderedDict[str, StepResult] = OrderedDict()
+
+class BuildCache:
+    """Results by key, bounded by what they take, least recently used first out. By their number alone they took 300 MB
+    of a worker while somebody drew a sketch of 700 lines.
+    """
+
+    def __init__(self, most: int = KEPT) -> None:
+        # what is larger than a quarter counts as that: else it would be built again every time
+        self._kept: LRUCache[str, StepResult] = LRUCache(most, getsizeof=lambda kept: min(kept.takes, most // 4))
 
     def get(self, key: str) -> StepResult | None:
         """The result under a key, if it is still kept."""
-        found = self._kept.get(key)
-        if found is not None:
-            self._kept.move_to_end(key)
-        return found
+        return self._kept.get(key)
 
     def clear(self) -> None:
         """Keep nothing."""
@@ -151,9 +164,6 @@ class BuildCache:
     def put(self, result: StepResult) -> None:
         """Keep a result."""
         self._kept[result.key] = result
-        self._kept.move_to_end(result.key)
-        while len(self._kept) > self._limit:
-            self._kept.popitem(last=False)
 
 
 def digest_of(parts: Any) -> str:
