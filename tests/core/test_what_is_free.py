@@ -12,6 +12,7 @@ from tests.hand import Hand
 
 from sketchlathe.core.quantity.units import show
 from sketchlathe.core.sketch.dimensioning import propose
+from sketchlathe.core.sketch.document import Sketch
 from sketchlathe.core.sketch.moving import MOST, ways_to_move
 from sketchlathe.core.sketch.solver.compiling import compile_sketch
 from sketchlathe.core.sketch.solver.freedom import freedom
@@ -170,23 +171,23 @@ def test_what_is_held_is_said_to_be_held(case) -> None:
         assert system.solved(system.start(system.rows.layout.values))
 
 
-def test_the_count_of_a_list_is_that_of_the_sketch_and_of_its_successor() -> None:
-    import gc
-
+def test_what_is_free_is_found_once_for_a_sketch_and_anew_for_its_successor(monkeypatch) -> None:
     from sketchlathe.core.sketch.solver import freedom as solver
 
     hand = Hand()
     s = hand.sketch("top")
     hand.draw(s, "rectangle", (0, 0), (30, 20))
     first = hand.model.step(s).sketch
-    # its place and two sizes
-    assert solver.ways_left(first) == solver.ways_left(first) == solver.freedom(first).count == 4
+    # its place and two sizes; the same whatever its dimensions are said to be
+    assert freedom(first).count == 4
+    counted = []
+    monkeypatch.setattr(solver, "freedom_in", lambda system, sketch: counted.append(sketch))
+    assert freedom(first).count == freedom(first.with_values({})).count == 4
+    assert counted == []
+    monkeypatch.undo()
     hand.draw(s, "circle", (50, 50), (55, 50))
-    second = hand.model.step(s).sketch
-    assert solver.ways_left(second) == 4 + 3
-    assert solver.ways_left(first) == 4
-    held = len(solver._COUNTED)
-    del first
-    hand.draw(s, "circle", (90, 50), (95, 50))
-    gc.collect()
-    assert len(solver._COUNTED) < held
+    assert freedom(hand.model.step(s).sketch).count == 4 + 3
+    assert Sketch.model_validate(first.model_dump()) == first
+    # a copy with less in it is not taken for the one it was made of
+    assert freedom(first.model_copy(update={"constraints": ()})).count == 16
+    assert freedom(first).count == 4

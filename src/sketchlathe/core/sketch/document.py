@@ -33,7 +33,6 @@ class Sketch(BaseModel):
     constraints: tuple[AnyConstraint, ...] = Field(default=(), max_length=4 * MAX_CURVES)
 
     _values: dict[str, float] = PrivateAttr(default_factory=dict)
-    _found: dict[str, Any] = PrivateAttr(default_factory=dict)
 
     @property
     def values(self) -> Mapping[str, float]:
@@ -66,17 +65,25 @@ class Sketch(BaseModel):
 
     def with_values(self, values: Mapping[str, float]) -> Sketch:
         """The same sketch with dimension values (mm/rad) as given."""
+        _ = self._found  # so that the copy has the same one
         copy = self.model_copy()
         copy._values = dict(values)
         return copy
 
     def found(self, what: str, find: Callable[[Sketch], Any]) -> Any:
-        """What ``find`` finds out about the curves and constraints as they stand: asked once, whatever the values of
-        the dimensions are said to be. ``what`` names it.
+        """What ``find`` finds out about these very curves and constraints: asked once, whatever the values of the
+        dimensions are said to be. ``what`` names it.
         """
-        if what not in self._found:
-            self._found[what] = find(self)
-        return self._found[what]
+        known = self._found.get(what)
+        # a copy with other curves or constraints may have come with what was found about these
+        if known is None or known[0] is not self.curves or known[1] is not self.constraints:
+            known = self._found[what] = (self.curves, self.constraints, find(self))
+        return known[2]
+
+    # not a private field: two sketches are alike whatever was found out about one of them
+    @cached_property
+    def _found(self) -> dict[str, tuple[Any, Any, Any]]:
+        return {}
 
     @cached_property
     def _by_id(self) -> dict[str, Curve]:

@@ -377,6 +377,7 @@ function refresh() {
       );
     now.editors[now.active]?.told?.();
     await showPreview(result);
+    if (!pulling) emit('tried', result.bodies);
     showBlame(draftStep(result)?.blame ?? []);
     emit('marked');
     redraw();

@@ -3,7 +3,7 @@ import { $, S, on, svg } from '../core/state.js';
 import { handyStep, withUnit } from '../core/units.js';
 import { camera, dot } from './camera.js';
 import { faintPoints } from '../sketch/layer.js';
-import { boxPoints } from './scene.js';
+import { boxPoints, corners } from './scene.js';
 import { onKey } from '../ui/keys.js';
 
 const view = $('view');
@@ -98,13 +98,20 @@ export function straightOn(frame = S.frame) {
 // what is drawn or typed outside the view brings the view along
 export function bringAlong() {
   if (!S.sketch || !S.frame || !S.sketch.curves.length) return;
+  if (outside(sketchPoints())) fit();
+}
+function outside(points) {
   const [left, top, right, bottom] = camera.room(4);
-  const outside = sketchPoints()
+  return points
     .map(p => camera.project(p))
     .some(([x, y]) => x < left - 66 || x > right + 66 || y < top - 4 || y > bottom + 4);
-  if (outside) fit();
 }
 on('drawn', bringAlong);
+// and so does the first shape of a part while it is tried: until then there was only a drawing to look at
+on('tried', bodies => {
+  const points = bodies.flatMap(b => corners(b.box));
+  if (!S.build?.bodies.length && points.length && outside(points)) camera.go(camera.fitting(points, {}, edge()));
+});
 // out of a sketch that is seen straight on: as it was looked at before, so that what is made of it has depth
 export function lookBack(angles) {
   if (!S.sketch || !S.frame || !angles) return;

@@ -773,9 +773,7 @@ export function boxPoints() {
   const boxes = [...(S.build?.bodies ?? []), ...(S.build?.references ?? [])]
     .filter(b => !hidden.has(b.id))
     .map(b => [b.box, offsetOf?.(b) ?? [0, 0, 0]]);
-  return boxes.flatMap(([[l, h], by]) =>
-    [0, 1, 2, 3, 4, 5, 6, 7].map(i =>
-      [i & 1 ? h[0] : l[0], i & 2 ? h[1] : l[1], i & 4 ? h[2] : l[2]].map((v, k) => v + by[k]),
-    ),
-  );
+  return boxes.flatMap(([box, by]) => corners(box).map(p => p.map((v, k) => v + by[k])));
 }
+export const corners = ([l, h]) =>
+  [0, 1, 2, 3, 4, 5, 6, 7].map(i => [i & 1 ? h[0] : l[0], i & 2 ? h[1] : l[1], i & 4 ? h[2] : l[2]]);
