@@ -8,6 +8,7 @@ from pathlib import Path
 from typing import Any
 
 import pytest
+from tests.hand import Hand
 
 from sketchlathe.core.exchange.modelfile import load_model
 from sketchlathe.core.sketch.constraints import Dimensional
@@ -91,3 +92,19 @@ def test_what_moves_less_than_can_be_seen_is_not_told_until_it_adds_up() -> None
     assert live.to(100.0008, 0)["curves"] == {}
     assert live.to(100.0016, 0)["curves"]["a"][1][1] == pytest.approx((100.0016, 0))
     assert live.to(100.0017, 0, everything=True)["curves"]["a"][1][1] == pytest.approx((100.0017, 0))
+
+
+def test_a_text_turns_with_the_curve_that_it_lies_along() -> None:
+    """It stays where it begins, so nothing that is solved for says that it is another one."""
+    hand = Hand()
+    id = hand.sketch()
+    (line,) = hand.draw(id, "line", (0, 0, "origin", "origin"), (60, 2))
+    (text,) = hand.draw(id, "text_along", (0, 0, "on curve", line), sizes=("5",), words="N")
+    sketch = hand.evaluated(id)
+    drag = Drag(sketch, f"{line}.end", (60, 2))
+    live, view = Live(drag, "mm"), live_view(sketch, "mm")
+    put_in(view, live.to(50, 20))
+    wanted = {c["id"]: c["path"] for c in live_view(drag.result(), "mm")["curves"]}
+    got = {c["id"]: c["path"] for c in view["curves"]}
+    assert numbers(got[text]) == pytest.approx(numbers(wanted[text]), abs=1e-3)
+    assert got[text] != next(c.svg() for c in sketch.curves if c.id == text)

@@ -47,7 +47,10 @@ class Live:
         for id in moved:
             first, last = layout.spans[id]
             self._told[first:last] = scalars[first:last]
-        self._shown = after = self._moved(moved, scalars.tolist())
+        before, after = self._shown, self._moved(moved, scalars.tolist())
+        self._shown = after
+        # texts lie along curves without scalars of their own to say so
+        moved |= {new.id for old, new in zip(before.curves, after.curves) if new is not old}
         touched = sorted({i for id in moved for i in self._speaking.get(id, ())}.union(self._set_back(after)))
         speaking = [(i, after.constraints[i]) for i in touched]
         return {
