@@ -11,6 +11,7 @@ const MARK = { bad: ['✗', 'overlap'], warn: ['▲', 'look at it'], fine: ['✓
 let found = null, // the last answer, and the revision and part it is of
   lit = -1,
   took = 0,
+  cured = false, // by what the check itself offered: whether that cures it is to be seen, however long it takes
   running = false;
 
 async function check() {
@@ -47,6 +48,12 @@ function show() {
   );
   redraw();
 }
+function cure(f) {
+  cured = true;
+  edit({ kind: 'together', edits: f.edits, word: `Fit: ${f.fix}` }).catch(() => {
+    cured = false;
+  });
+}
 function row(f, i) {
   const [mark, says] = MARK[f.verdict];
   return html(
@@ -69,19 +76,7 @@ function row(f, i) {
       'small',
       {},
       `${f.text} `,
-      ...(f.fix
-        ? [
-            html(
-              'button',
-              {
-                class: 'fix',
-                type: 'button',
-                onclick: () => edit({ kind: 'together', edits: f.edits, word: `Fit: ${f.fix}` }).catch(() => {}),
-              },
-              f.fix,
-            ),
-          ]
-        : []),
+      ...(f.fix ? [html('button', { class: 'fix', type: 'button', onclick: () => cure(f) }, f.fix)] : []),
     ),
   );
 }
@@ -117,7 +112,10 @@ on('build', () => {
   lit = -1;
   showOverlaps([]);
   // what was asked for once is kept up to date while that is quick
-  if (found?.part === S.partId && !current() && took < 2500) check();
+  if (found?.part === S.partId && !current() && (cured || took < 2500)) {
+    cured = false;
+    check();
+  }
 });
 on('mode', fill);
 on('part', () => {
