@@ -215,3 +215,24 @@ def test_signing_in(database, person) -> None:
         accounts.sign_up(database, "Again", person.email, "a long password")
     with pytest.raises(Trouble):
         accounts.sign_up(database, "Short", "short@weather-post.example", "short")
+
+
+def test_a_model_is_opened_with_the_document_of_its_revision(database, person, project, monkeypatch) -> None:
+    """Though another edit comes between reading the one and the other."""
+    id = shelf.make_model(database, person.id, project.id, "Between").id
+    found = modelling.own_model
+
+    def own_model(session, person_id, model_id, *, lock=False):
+        row = found(session, person_id, model_id, lock=lock)
+        monkeypatch.undo()
+        edit = {"kind": "add_parameter", "name": "between", "formula": "3 mm"}
+        modelling.change(database, person.id, id, None, edit)
+        modelling._RECENT._kept.clear()
+        return row
+
+    modelling._RECENT._kept.clear()
+    monkeypatch.setattr(modelling, "own_model", own_model)
+    opened = modelling.open_model(database, person.id, id)
+    assert (opened.revision, [p.name for p in opened.model.parameters]) == (2, ["between"])
+    assert opened.can_undo
+    assert modelling.open_model(database, person.id, id).model == opened.model

@@ -13,7 +13,7 @@ from typing import Any
 import jsonpatch
 import jsonpointer
 from cachetools import LRUCache
-from sqlalchemy import select
+from sqlalchemy import inspect, select
 from sqlalchemy.orm import Session
 
 from ..core.errors import BadInput, NotFound, Trouble
@@ -105,6 +105,9 @@ class _Recent:
             found = self._kept.get(row.id)
             if found is not None and found[0] == row.revision:
                 return found[1]
+        if "document" in inspect(row).unloaded:
+            # in one statement: by itself the document might be that of a revision that came in between
+            session.refresh(row, ["revision", "document", "history"])
         try:
             model = files.read(session, row.document)
         except BadInput as problem:
