@@ -63,19 +63,8 @@ class Curve(BaseModel):
         return (x, y)
 
     def with_scalars(self, update: Mapping[str, Any]) -> Curve:
-        """The curve with points (x, y) and sizes as given by name; they are not looked at again.
-
-        What ``model_copy(update=...)`` gives, in a fifth of its time: a drag makes thousands of these a second.
-        """
-        copy = object.__new__(type(self))
-        state = {
-            "__dict__": {**self.__dict__, **update},
-            "__pydantic_fields_set__": self.__pydantic_fields_set__ | update.keys(),
-            "__pydantic_extra__": None,
-            "__pydantic_private__": self.__pydantic_private__,
-        }
-        copy.__setstate__(state)
-        return copy
+        """The curve with points (x, y) and sizes as given by name."""
+        return self.model_copy(update=dict(update))
 
     @property
     def scalars(self) -> dict[str, Any]:
