@@ -7,6 +7,7 @@ from typing import Any
 
 from pydantic import TypeAdapter
 
+from sketchlathe.web.answers import ANSWERS
 from sketchlathe.web.told import TOLD
 
 FILE = Path(__file__).resolve().parents[1] / "src/sketchlathe/web/types/told.d.ts"
@@ -45,14 +46,34 @@ def _interface(name: str, schema: dict[str, Any]) -> str:
     return "\n".join([*(f"// {line}" for line in words), f"export interface {name} {{", *fields, "}"])
 
 
+def _asking(types: dict[str, str]) -> str:
+    """What a question to an address is answered with: the addresses that say most come first, as one that is only begun
+    by another one's words fits both.
+    """
+    lines = ["// A question to the server about the open model: what comes after its address, and what is sent.",
+             "export interface Ask {"]  # fmt: skip
+    for path in sorted(types, key=lambda p: (-p.count("/"), p.count("{}"), p)):
+        said = f"`{path.replace('{}', '${string}') or '?${string}'}`"
+        lines.append(f"  (path: {said}, body?: any, method?: string): Promise<{types[path]}>;")
+    return "\n".join([*lines, "  (path: string, body?: any, method?: string): Promise<any>;", "}", ""])
+
+
 def text() -> str:
     """The file."""
     found: dict[str, dict[str, Any]] = {}
-    for told in TOLD:
-        schema = TypeAdapter(told).json_schema(mode="serialization")
-        found |= schema.get("$defs", {})
-        found.setdefault(told.__name__, schema)
-    return "\n".join([HEAD, *(f"{_interface(name, found[name])}\n" for name in sorted(found))])
+
+    def told_as(form: Any) -> str:
+        schema = TypeAdapter(form).json_schema(mode="serialization")
+        named = {**schema.pop("$defs", {}), **({form.__name__: schema} if "properties" in schema else {})}
+        for name, one in named.items():
+            if found.setdefault(name, one) != one:
+                raise SystemExit(f"{name} is two things")
+        return str(form.__name__) if form.__name__ in named else _type(schema)
+
+    for form in TOLD:
+        told_as(form)
+    types = {path: told_as(form) for path, form in ANSWERS.items()}
+    return "\n".join([HEAD, *(f"{_interface(name, found[name])}\n" for name in sorted(found)), _asking(types)])
 
 
 if __name__ == "__main__":

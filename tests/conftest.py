@@ -74,8 +74,10 @@ def workers() -> Iterator[Any]:
 
 @pytest.fixture(scope="session")
 def app(database: Any, workers: Any, tmp_path_factory: pytest.TempPathFactory) -> Any:
+    from tests.forms import hold_to_forms
+
     from sketchlathe.web import Settings, create_app
 
     blobs = tmp_path_factory.mktemp("meshes")
     settings = Settings(secret="test", blobs=blobs, secure_cookies=False, sign_in_limit="1000 per minute")
-    return create_app(settings, database, workers)
+    return hold_to_forms(create_app(settings, database, workers))

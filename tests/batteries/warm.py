@@ -23,6 +23,7 @@ from sketchlathe.core.errors import Trouble
 from sketchlathe.core.making.results import BuildCache, PartBuild
 from sketchlathe.core.model.building import build
 from sketchlathe.core.model.document import Model, read_model
+from sketchlathe.forking import PRELOAD
 
 CLOSE = 1e-9
 
@@ -244,7 +245,7 @@ def judged(seeds: Sequence[int], acts: int = 6) -> list[str]:
     """Walks whose answers differ from those of a fresh process, in words; each walk has a process of its own."""
     found = []
     context = multiprocessing.get_context("forkserver")
-    context.set_forkserver_preload(["tests.batteries.warm", "sketchlathe.workers.keeping"])
+    context.set_forkserver_preload(["tests.batteries.warm", PRELOAD])
     with context.Pool(1, maxtasksperchild=1) as pool:
         for seed in seeds:
             walk = Walk(seed).go(acts)

@@ -6,9 +6,14 @@ import math
 from typing import Any
 
 import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
 
 from sketchlathe.core.errors import BadInput, Refused
+from sketchlathe.core.sketch.changes.chains import connected
 from sketchlathe.core.sketch.changes.repairing import repairs
+from sketchlathe.core.sketch.curves.line import Line
+from sketchlathe.core.sketch.document import Sketch
 from sketchlathe.core.sketch.regions import arrange
 
 ORIGIN = (0.0, 0.0, "origin", "origin")
@@ -323,3 +328,39 @@ def test_an_ellipse_touches_a_line_or_a_circle(hand: Any, s: str, first: str) ->
         gaps = [math.dist(p, sketch.curve(other).centre) - 7 for p in points]
         assert min(gaps) == pytest.approx(0, abs=1e-5)
     assert len(spans.cuts(sketch, sketch.curve(ellipse))) <= 2
+
+
+@settings(max_examples=60, deadline=None)
+@given(
+    lines=st.lists(st.tuples(st.integers(0, 5), st.integers(0, 5), st.integers(0, 5), st.integers(0, 5)), max_size=24),
+    noise=st.floats(0, 2e-6),
+)
+def test_what_hangs_together_is_found_as_by_looking_at_every_pair(lines, noise) -> None:
+    """Against the shortest program there is: join whatever touches until nothing changes."""
+    curves = [
+        Line(id=f"c{i}", start=(10.0 * a + noise, 10.0 * b), end=(10.0 * c, 10.0 * d), construction=i % 7 == 6)
+        for i, (a, b, c, d) in enumerate(lines)
+    ]
+    sketch = Sketch(curves=tuple(curves))
+    near = 1e-6 * sketch.size
+    groups = [{c.id} for c in curves]
+    ends = {c.id: (c.start, c.end) for c in curves if not c.construction}
+
+    def touch(one: str, other: str) -> bool:
+        return one in ends and other in ends and any(math.dist(p, q) <= near for p in ends[one] for q in ends[other])
+
+    changed = True
+    while changed:
+        changed = False
+        for a in groups:
+            for b in groups:
+                if a is not b and any(touch(x, y) for x in a for y in b):
+                    a |= b
+                    groups = [g for g in groups if g is not b]
+                    changed = True
+                    break
+            if changed:
+                break
+    for group in groups:
+        for id in group:
+            assert connected(sketch, id) == tuple(c.id for c in curves if c.id in group)

@@ -220,10 +220,10 @@ def test_signing_in(database, person) -> None:
 def test_a_model_is_opened_with_the_document_of_its_revision(database, person, project, monkeypatch) -> None:
     """Though another edit comes between reading the one and the other."""
     id = shelf.make_model(database, person.id, project.id, "Between").id
-    found = modelling.own_model
+    found = modelling.model_for
 
-    def own_model(session, person_id, model_id, *, lock=False):
-        row = found(session, person_id, model_id, lock=lock)
+    def model_for(session, person_id, right, model_id, *, lock=False):
+        row = found(session, person_id, right, model_id, lock=lock)
         monkeypatch.undo()
         edit = {"kind": "add_parameter", "name": "between", "formula": "3 mm"}
         modelling.change(database, person.id, id, None, edit)
@@ -231,7 +231,7 @@ def test_a_model_is_opened_with_the_document_of_its_revision(database, person, p
         return row
 
     modelling._RECENT._kept.clear()
-    monkeypatch.setattr(modelling, "own_model", own_model)
+    monkeypatch.setattr(modelling, "model_for", model_for)
     opened = modelling.open_model(database, person.id, id)
     assert (opened.revision, [p.name for p in opened.model.parameters]) == (2, ["between"])
     assert opened.can_undo

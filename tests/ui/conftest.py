@@ -11,6 +11,7 @@ from pathlib import Path
 from typing import Any
 
 import pytest
+from tests.forms import OFF, hold_to_forms
 
 ARGS = [
     "--no-sandbox", "--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-component-update",
@@ -37,13 +38,21 @@ def site(database: Any, workers: Any, tmp_path_factory: pytest.TempPathFactory) 
     settings = Settings(
         secret="ui", blobs=blobs, demo_person=person, secure_cookies=False, printer_port=printer.server_port
     )
-    app = create_app(settings, database, workers)
+    app = hold_to_forms(create_app(settings, database, workers))
     server = make_server("127.0.0.1", 0, app, threaded=True)
     thread = threading.Thread(target=server.serve_forever, daemon=True)
     thread.start()
     yield f"http://127.0.0.1:{server.server_port}"
     server.shutdown()
     printer.shutdown()
+
+
+@pytest.fixture(autouse=True)
+def answers_as_declared() -> Iterator[None]:
+    """See ``tests.forms``."""
+    yield
+    off, OFF[:] = OFF[:], []
+    assert off == []
 
 
 @pytest.fixture(scope="session")

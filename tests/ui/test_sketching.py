@@ -469,3 +469,31 @@ def test_a_spline_by_its_controls_is_drawn_and_pulled(bench) -> None:
     bench.click(0, 0)
     bench.page.locator("#region-count", has_text="1").wait_for()
     assert bench.findings() == []
+
+
+def test_what_is_drawn_stays_the_same_node_while_it_is_dragged_and_looked_at(bench) -> None:
+    """A redraw that replaces nodes takes them from under the pointer, and costs a slow machine its pace."""
+    sketch_on(bench)
+    chain(bench, (0, 0), (40, 0), (40, 22), (0, 0))
+    done(bench)
+    bench.page.evaluate(
+        """() => {
+          const kept = [...document.querySelectorAll('#layer-body .curve, #layer-body .pt, #layer-body .mark')];
+          window.kept = { nodes: kept, paths: kept.map(n => n.outerHTML) };
+        }"""
+    )
+    bench.drag((40, 22), (30, 30))
+    bench.still()
+    bench.page.mouse.move(*bench.place(5, 5))
+    bench.page.mouse.wheel(0, -240)
+    bench.click(20, 0)
+    bench.still()
+    told = bench.page.evaluate(
+        """() => ({
+          all: window.kept.nodes.length,
+          there: window.kept.nodes.filter(n => n.isConnected).length,
+          other: window.kept.nodes.filter((n, i) => n.outerHTML !== window.kept.paths[i]).length,
+        })"""
+    )
+    assert told["all"] == told["there"] > 8
+    assert told["other"] > 5

@@ -22,6 +22,7 @@ from sketchlathe.proving.processes import below
 from sketchlathe.store.queue_server import QueueServer
 from sketchlathe.workers import Blobs, Engine, LocalEngine, LocalWorkers
 from sketchlathe.workers import requests as ask
+from sketchlathe.workers.answers import Built
 from sketchlathe.workers.contract import Request
 from sketchlathe.workers.distributed import DistributedEngine
 from sketchlathe.workers.exchange import Ask, Group, group_for, groups
@@ -97,7 +98,7 @@ def test_every_request_has_a_handler_and_travels_as_json() -> None:
 
 def test_an_answer_is_what_its_type_says(engine) -> None:
     built = engine.submit(ask.BuildPart(document=_document(engine), part="p1"), "m")
-    TypeAdapter(ask.Built).validate_python(built)
+    TypeAdapter(Built).validate_python(built)
     assert built["totals"]["volume"] == pytest.approx(12000)
     again = engine.submit(ask.BuildPart(document=_document(engine), part="p1", afresh=True), "m")
     assert again["totals"] == built["totals"]

@@ -5,9 +5,11 @@ from __future__ import annotations
 import contextlib
 import json
 import re
+import subprocess
 import threading
 import time
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
+from concurrent.futures import Future
 from pathlib import Path
 
 import pytest
@@ -18,6 +20,7 @@ from tests.hand import plate
 from tests.web.test_guarded import site
 from tests.web.test_pages import Visitor, bring_in
 
+from sketchlathe.commands.work import Consumers
 from sketchlathe.core.errors import Trouble
 from sketchlathe.core.exchange.modelfile import dump_model
 from sketchlathe.service import commons, modelling
@@ -116,7 +119,7 @@ def queue() -> Iterator[QueueServer]:
 
 
 def test_shares_hold_over_processes_and_are_free_again_when_one_dies(queue, monkeypatch) -> None:
-    monkeypatch.setattr(commons, "HELD", 1)
+    monkeypatch.setattr(commons, "HELD", 2)
     monkeypatch.setattr(commons, "RENEWED", 0.3)
     one, other = SharedCommons(queue.url), SharedCommons(queue.url)
     held = [one.share("pia", "long") for _ in range(2)] + [other.share("pia", "long")]
@@ -127,12 +130,12 @@ def test_shares_hold_over_processes_and_are_free_again_when_one_dies(queue, monk
             pass
     with other.share("ivo", "long"):
         pass
-    time.sleep(2.2)  # longer than a share is held without being renewed
+    time.sleep(4)  # longer than a share is held without being renewed
     with pytest.raises(TooMuch), one.share("pia", "long"):
         pass
     with one._lock:  # a process that is gone renews nothing
         one._held.clear()
-    time.sleep(2.2)
+    time.sleep(4)
     with other.share("pia", "long"), other.share("pia", "long"):
         pass
     for share in held:
@@ -202,3 +205,88 @@ def test_two_web_processes_are_one_service(database, queue, tmp_path, counting_a
     codes = [wrong[k % 2].post("/sign-in", email=mail, password="not the password").status_code for k in range(14)]
     assert codes[:10] == [422] * 10 and codes[10:] == [429] * 4
     limiter.reset()
+
+
+def test_a_group_comes_when_its_workers_can_begin_where_others_are_there() -> None:
+    queue = QueueServer()  # where no other test's machines are
+    client = exchange.connect(queue.url)
+    machine = Machine(queue.url, "hut", "short", LocalWorkers(1, eager=False))
+    gone = threading.Event()
+
+    def there() -> set[str]:
+        return {group.name for group in exchange.groups(client, "ask")}
+
+    def other() -> None:
+        while not gone.wait(0.3):
+            exchange.beat(client, "post", ["ask"], "another", 1, lambda: 0)
+
+    try:
+        exchange.beat(client, "hut", ["ask"], "one that was killed", 1, lambda: 0)
+        threading.Thread(target=other).start()
+        _until(lambda: there() == {"hut", "post"})
+        loading: Future[int] = Future()
+        joining = threading.Thread(target=machine.join, args=([loading],))
+        joining.start()
+        _until(lambda: there() == {"post"})  # who was killed is not asked, nor who is still loading
+        time.sleep(0.5)
+        assert there() == {"post"}
+        loading.set_result(1)
+        joining.join(20)
+        assert there() == {"hut", "post"}
+
+        gone.set()
+        machine.join([Future()])  # loads for good, but nobody else is there when "post" has been silent
+        assert there() == {"hut"}
+    finally:
+        gone.set()
+        machine.close()
+        queue.kill()
+
+
+def _until(holds: Callable[[], bool]) -> None:
+    end = time.monotonic() + 20
+    while not holds():
+        assert time.monotonic() < end
+        time.sleep(0.05)
+
+
+class _Practice(Consumers):
+    """Consumers that are something else, and are counted."""
+
+    def __init__(self, *argv: str) -> None:
+        self.begun = 0
+        super().__init__(list(argv))
+
+    def _started(self, sort: str) -> subprocess.Popen[bytes]:
+        self.begun += 1
+        return subprocess.Popen(self._argv)
+
+
+@contextlib.contextmanager
+def _watched(*argv: str) -> Iterator[_Practice]:
+    consumers = _Practice(*argv)
+    watching = threading.Thread(target=consumers.watch)
+    watching.start()
+    try:
+        yield consumers
+    finally:
+        consumers.stop()
+        watching.join(10)
+
+
+def test_a_consumer_that_is_killed_again_and_again_is_there_again_at_once() -> None:
+    with _watched("sleep", "60") as consumers:
+        began = time.monotonic()
+        for _ in range(6):
+            before, process = consumers.begun, consumers._at["short"]
+            process.kill()
+            while consumers.begun == before and time.monotonic() - began < 60:
+                time.sleep(0.02)
+        assert consumers.begun == 8  # doubling waits from the first on would be 19 s
+        assert time.monotonic() - began < 12
+
+
+def test_a_consumer_that_cannot_live_is_tried_again_less_and_less_often() -> None:
+    with _watched("false") as consumers:
+        time.sleep(3)
+        assert 4 <= consumers.begun <= 8  # two sorts; 0.6 s, 1.2, 2.4 between

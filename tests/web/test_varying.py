@@ -98,7 +98,10 @@ def test_numbers_in_pairs(member, brought) -> None:  # noqa: F811
     assert holds == {(30, 8): True, (30, 32): False, (60, 8): True, (60, 32): True}
 
 
-def test_a_study_whose_process_died_is_taken_over_where_it_was(database, person, project, workers, tmp_path) -> None:
+@pytest.mark.parametrize("off", [-5, 90], ids=["some minutes ago", "then the clock was put back"])
+def test_a_study_whose_process_died_is_taken_over_where_it_was(
+    off, database, person, project, workers, tmp_path
+) -> None:
     from sketchlathe.service import shelf
 
     row = shelf.make_model(database, person.id, project.id, "Left alone", model=clamp().model)
@@ -111,7 +114,7 @@ def test_a_study_whose_process_died_is_taken_over_where_it_was(database, person,
         session.execute(
             update(Study)
             .where(Study.model_id == row.id)
-            .values(state="running", beat=now() - timedelta(minutes=5), found={"numbers": known, "builds": 7})
+            .values(state="running", beat=now() + timedelta(minutes=off), found={"numbers": known, "builds": 7})
         )
     awake = Studies(database, Builder(LocalEngine(workers, Blobs(tmp_path))), {"flex": flex})
     until = time.monotonic() + 60

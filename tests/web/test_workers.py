@@ -19,6 +19,7 @@ from sketchlathe.service.building import Builder
 from sketchlathe.workers import Blobs, LocalEngine, LocalWorkers
 from sketchlathe.workers.requests import BuildPart
 
+ROOT = Path(__file__).parents[2]
 TROUBLE = '''
 """Steps that take their worker down: for tests only."""
 import ctypes, time
@@ -148,6 +149,42 @@ def test_whoever_is_killed_while_idle_is_replaced(victim) -> None:
             assert workers.run("m", _nothing) == first
     finally:
         workers.close()
+
+
+OWNER = """
+import time
+from multiprocessing import forkserver
+from sketchlathe.workers.pool import LocalWorkers
+from tests.web.test_workers import _nothing
+if __name__ == "__main__":
+    worker = LocalWorkers(1).run("m", _nothing)
+    print(worker, forkserver._forkserver._forkserver_pid, flush=True)
+    time.sleep(600)
+"""
+
+
+def test_what_workers_come_from_ends_with_its_owner_though_a_worker_hangs() -> None:
+    owner = subprocess.Popen([sys.executable, "-c", OWNER], cwd=ROOT, stdout=subprocess.PIPE)
+    assert owner.stdout is not None
+    worker, server = map(int, owner.stdout.readline().split())
+    try:
+        os.kill(worker, signal.SIGSTOP)
+        owner.kill()
+        owner.wait()
+        patience = time.monotonic() + 30
+        while _is_there(server) and time.monotonic() < patience:
+            time.sleep(0.1)
+        assert not _is_there(server)
+    finally:
+        os.kill(worker, signal.SIGKILL)
+        owner.stdout.close()
+
+
+def _is_there(pid: int) -> bool:
+    try:
+        return Path(f"/proc/{pid}/stat").read_text().rpartition(") ")[2][0] != "Z"
+    except OSError:
+        return False
 
 
 def test_a_worker_killed_by_somebody_condemns_no_step(database, person, project, tmp_path) -> None:

@@ -7,8 +7,8 @@ import secrets
 
 from ..core.errors import BadInput
 from ..service.quotas import Holding
+from . import say
 from .backup import add_database, database_of
-from .demo import say
 
 
 def _said(has: Holding) -> str:

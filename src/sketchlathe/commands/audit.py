@@ -10,7 +10,7 @@ import sys
 from pathlib import Path
 from typing import Any
 
-from .demo import say
+from . import say
 
 
 def judged(told: dict[str, Any]) -> tuple[list[str], list[str]]:

@@ -9,7 +9,7 @@ from pathlib import Path
 
 from ..core.errors import BadInput
 from ..store import Database
-from .demo import say
+from . import say
 
 
 def add_database(parser: argparse.ArgumentParser) -> None:

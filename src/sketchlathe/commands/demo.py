@@ -17,6 +17,7 @@ from ..core.errors import Trouble
 from ..ports import free_port
 from ..store import Database
 from ..store.cluster import Cluster, check_port
+from . import say
 
 
 def data_folder() -> Path:
@@ -35,11 +36,6 @@ def lasting_secret(folder: Path) -> str:
         new.write_text(secrets.token_hex(32))
         new.replace(path)
     return path.read_text().strip()
-
-
-def say(text: str) -> None:
-    """Tell whoever started us."""
-    print(f"lathe: {text}", flush=True)
 
 
 class Helpers:

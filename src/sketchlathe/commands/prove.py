@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import argparse
 
-from .demo import say
+from . import say
 
 GOALS = {"edit": 300.0, "drag": 60.0, "page": 500.0}  # ms that nineteen of twenty waits stay within
 

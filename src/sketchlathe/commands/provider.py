@@ -5,7 +5,7 @@ from __future__ import annotations
 import argparse
 
 from ..store.cluster import check_port
-from .demo import say
+from . import say
 
 
 def run(argv: list[str]) -> int:

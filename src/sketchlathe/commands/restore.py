@@ -5,8 +5,8 @@ from __future__ import annotations
 import argparse
 from pathlib import Path
 
+from . import say
 from .backup import add_database, database_of
-from .demo import say
 
 
 def run(argv: list[str]) -> int:

@@ -11,7 +11,7 @@ from typing import Any
 
 from ..store import Database
 from ..store.cluster import Cluster
-from .demo import say
+from . import say
 
 
 def run(argv: list[str]) -> int:

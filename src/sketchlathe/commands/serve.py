@@ -10,7 +10,8 @@ from typing import TYPE_CHECKING
 from ..core.errors import BadInput, Trouble
 from ..store import Database
 from ..store.cluster import check_port
-from .demo import data_folder, lasting_secret, say
+from . import say
+from .demo import data_folder, lasting_secret
 
 if TYPE_CHECKING:
     from ..web.elsewhere import Provider

@@ -10,7 +10,7 @@ from pathlib import Path
 
 from ..store import Database
 from ..store.cluster import Cluster
-from .demo import say
+from . import say
 
 CODE = ("src", "tests", "bench", "scripts")
 SCRIPTS = ("src/sketchlathe/web/static/js", "tests/scripts")

@@ -14,9 +14,11 @@ import time
 from pathlib import Path
 
 from ..core.errors import BadInput
-from .demo import say
+from ..forking import begin_loading
+from . import say
 
-AGAIN = 0.5, 20.0  # s before a consumer that ended is started again: at first, and at most
+AGAIN = 0.3, 20.0  # s before a consumer that ended is started again: at first, and at most
+SETTLED = 15.0  # s after which one is no longer said to end when it has hardly begun
 SORTS = "short", "long"
 
 
@@ -25,6 +27,7 @@ class Consumers:
 
     def __init__(self, argv: list[str]) -> None:
         self._argv, self._over = argv, threading.Event()
+        self._waits, self._since = dict.fromkeys(SORTS, AGAIN[0]), dict.fromkeys(SORTS, time.monotonic())
         self._at: dict[str, subprocess.Popen[bytes]] = {sort: self._started(sort) for sort in SORTS}
 
     def _started(self, sort: str) -> subprocess.Popen[bytes]:
@@ -33,15 +36,17 @@ class Consumers:
 
     def watch(self) -> None:
         """Until stopped."""
-        waits, since = dict.fromkeys(SORTS, AGAIN[0]), dict.fromkeys(SORTS, time.monotonic())
-        while not self._over.wait(0.25):
+        due: dict[str, float] = {}
+        while not self._over.wait(0.1):
             for sort, process in self._at.items():
                 if process.poll() is None:
                     continue
-                waits[sort] = AGAIN[0] if time.monotonic() - since[sort] > 60 else min(2 * waits[sort], AGAIN[1])
-                say(f"the consumer of {sort} work had ended ({process.returncode}); starting it again")
-                self._over.wait(waits[sort])
-                self._at[sort], since[sort] = self._started(sort), time.monotonic()
+                if sort not in due:
+                    due[sort] = time.monotonic() + self._wait(sort, process.returncode)
+                    say(f"the consumer of {sort} work has ended ({process.returncode}); starting it again")
+                if time.monotonic() >= due[sort]:
+                    self._at[sort], self._since[sort] = self._started(sort), time.monotonic()
+                    del due[sort]
         for process in self._at.values():
             process.terminate()
         for process in self._at.values():
@@ -49,6 +54,15 @@ class Consumers:
                 process.wait(30)
             except subprocess.TimeoutExpired:
                 process.kill()
+
+    def _wait(self, sort: str, code: int) -> float:
+        """s until one that ended so is started again: longer each time where it ends by itself as soon as it begins
+        (one that somebody killed could have gone on).
+        """
+        by_itself = code not in (-signal.SIGKILL, -signal.SIGTERM)
+        soon = time.monotonic() - self._since[sort] < SETTLED
+        self._waits[sort] = min(2 * self._waits[sort], AGAIN[1]) if by_itself and soon else AGAIN[0]
+        return self._waits[sort]
 
     def stop(self, *_: object) -> None:
         """End them: what is under way is ended first."""
@@ -58,7 +72,7 @@ class Consumers:
 def _leave_with(parent: int) -> None:
     """A consumer whose supervisor is gone goes too: another one is started by whoever looks after that."""
     while os.getppid() == parent:
-        time.sleep(1.0)
+        time.sleep(0.2)
     os.kill(os.getpid(), signal.SIGKILL)
 
 
@@ -83,6 +97,10 @@ def run(argv: list[str]) -> int:
     if not re.fullmatch(r"[\w-][\w.-]{0,60}", options.group) or not 1 <= options.processes <= 256:
         raise BadInput("A group is called by letters, digits, dots and dashes; processes are 1 to 256.")
     if options.only:
+        if options.only == "short":
+            begin_loading()
+        else:
+            os.nice(10)  # nobody waits a moment for long work, and a machine that starts has enough to do
         from ..workers.machine import work
 
         threading.Thread(target=_leave_with, args=(options.parent,), daemon=True).start()

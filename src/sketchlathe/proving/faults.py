@@ -1,4 +1,4 @@
-"""What is around the service fails while somebody works: the disk, the database, Redis, the network, a folder.
+"""What is around the service fails while somebody works: the disk, the clock, the database, Redis, the network.
 
 Each fault says what must hold meanwhile: edits that were acknowledged stay, what cannot be done is told in a sentence,
 and all goes on by itself when the fault is over.
@@ -221,8 +221,23 @@ def _slow_road(port: int, late: float, a_second: int) -> Iterator[int]:
         door.close()
 
 
+def clock_is_set(site: Site, who: Worker, told: Told) -> None:
+    """The clock of the service jumps ahead by three weeks, then back by years, then to what it was, under way."""
+    for days in (21.0, -1000.0, 0.0):
+        working = threading.Thread(target=who.built, args=(told,))
+        working.start()
+        time.sleep(0.02)
+        site.set_clock(days * 86_400)
+        working.join(40)
+        time.sleep(1)
+        for _ in range(3):
+            if not (who.edited(told) and who.built(told)):
+                told.wrong.append(f"work did not go on with a clock that is {days:.0f} days off")
+    told.wrong += [f"people were told: {said}" for said in told.said]
+
+
 FAULTS: list[Callable[[Site, Worker, Told], None]] = [
-    meshes_vanish, slow_network, database_restarts, redis_is_gone, disk_is_full, machines_are_gone,
+    meshes_vanish, slow_network, clock_is_set, database_restarts, redis_is_gone, disk_is_full, machines_are_gone,
 ]  # fmt: skip
 
 
@@ -230,7 +245,7 @@ def faults(*only: str) -> dict[str, Told]:
     """Each fault by itself (or only some), one after the other, at one service with two machines of workers."""
     found: dict[str, Told] = {}
     with tempfile.TemporaryDirectory(prefix="lathe-faults-") as folder:
-        site = Site(Path(folder), machines=2)
+        site = Site(Path(folder), machines=2, clock=True)
         try:
             who = Worker(site.port)
             for fault in FAULTS:

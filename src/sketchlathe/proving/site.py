@@ -17,6 +17,7 @@ from pathlib import Path
 
 from ..core.errors import Trouble
 from ..ports import free_port
+from ..standins import clock as clocks
 from ..store.cluster import Cluster
 from ..store.queue_server import QueueServer
 from .processes import below
@@ -28,10 +29,11 @@ class Site:
     """Processes and a database, all started again when they were killed, as an init system does.
 
     ``machines``: none for one web process with workers of its own; else so many machines of workers, and two web
-    processes. ``each``: processes that compute on each.
+    processes. ``each``: processes that compute on each. ``clock``: its processes' clock can be set (``set_clock``).
     """
 
-    def __init__(self, folder: Path, machines: int = 0, each: int = 1) -> None:
+    def __init__(self, folder: Path, machines: int = 0, each: int = 1, clock: bool = False) -> None:
+        self._clock = clocks.environment(folder / "clock") if clock else {}
         self.folder, self.port, self.scratch = folder, free_port(), folder / "scratch"
         self.scratch.mkdir(mode=0o777)
         self.cluster = Cluster(folder / "postgres")
@@ -50,9 +52,14 @@ class Site:
             [sys.executable, "-m", "sketchlathe", *self._commands[name]],
             env={
                 **os.environ, "LATHE_DATA": str(self.folder), "LATHE_SECRET": "proof " * 8, "TMPDIR": str(self.scratch),
+                **self._clock,
             },
             stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL, start_new_session=True,
         )  # fmt: skip
+
+    def set_clock(self, off: float) -> None:
+        """Set the clock of the service's processes: so many seconds ahead of what it is (or behind)."""
+        clocks.set_off(self.folder / "clock", off)
 
     def wait(self) -> float:
         """Until the service is ready; how long that took, s."""
@@ -112,7 +119,7 @@ class Site:
         for entry in Path("/proc").iterdir():
             with contextlib.suppress(OSError, ValueError):
                 if mark in (entry / "environ").read_bytes().split(b"\0") and int(entry.name) not in mine:
-                    found[int(entry.name)] = (entry / "cmdline").read_bytes().replace(b"\0", b" ").decode()[:160]
+                    found[int(entry.name)] = _doing(entry)
         return found
 
     def close(self) -> None:
@@ -127,3 +134,14 @@ class Site:
         if self.queue:
             self.queue.kill()
         self.cluster.stop()
+
+
+def _doing(process: Path) -> str:
+    """What a process is, in which state, below what, on how much time of the processor and waiting where."""
+    command = (process / "cmdline").read_bytes().replace(b"\0", b" ").decode(errors="replace")[:160]
+    fields = (process / "stat").read_text().rpartition(") ")[2].split()
+    seconds = (int(fields[11]) + int(fields[12])) / os.sysconf("SC_CLK_TCK")
+    where = ""
+    with contextlib.suppress(OSError):
+        where = (process / "wchan").read_text()
+    return f"{command} [{fields[0]}, below {fields[1]}, {seconds:.1f} s, {fields[17]} threads, {where}]"

@@ -7,7 +7,7 @@ import threading
 from collections import OrderedDict
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
-from typing import Any, cast
+from typing import Any, NotRequired, cast
 
 from ..core.errors import BadInput, Trouble
 from ..core.inspect.flexing import Outcome
@@ -17,11 +17,19 @@ from ..core.model.edits.steps import AddStep, made_step
 from ..workers import Engine, WorkerTrouble, kept_answers
 from ..workers import requests as ask
 from ..workers.answering import fate
+from ..workers.answers import Built
 from ..workers.contract import Answer, OfPart
 from .commons import Commons
 from .modelling import Opened, written
 
 MOST_KEPT = 300  # answers
+
+
+class BuiltAt(Built):
+    """A built part: of which revision, where it is one, and better defaults for the blanks of a draft step."""
+
+    revision: NotRequired[int]
+    defaults: NotRequired[dict[str, Any]]
 
 
 class Builder:
@@ -31,7 +39,7 @@ class Builder:
         self.engine = engine
         self.blobs = engine.blobs
         self.commons = commons or Commons()
-        self._kept: OrderedDict[tuple[str, int, str], dict[str, Any]] = OrderedDict()
+        self._kept: OrderedDict[tuple[str, int, str], BuiltAt] = OrderedDict()
         self._lock = threading.Lock()
 
     def document_of(self, opened: Opened) -> str:
@@ -62,7 +70,7 @@ class Builder:
         except WorkerTrouble as trouble:
             raise Trouble(fate(trouble.reason, self.engine.limit, "This")) from None
 
-    def build(self, opened: Opened, part_id: str, ticket: str = "") -> dict[str, Any]:
+    def build(self, opened: Opened, part_id: str, ticket: str = "") -> BuiltAt:
         """The built part: statuses of steps, bodies with the keys of their meshes, totals."""
         key = (opened.id, opened.revision, part_id)
         with self._lock:
@@ -76,15 +84,15 @@ class Builder:
         # what any worker answered before needs none now: a model opens at once, however busy the workers are
         at_hand = kept_answers.built(self.blobs, self.document_of(opened), part_id)
         if at_hand is not None:
-            result = {**at_hand, "cold": True}
+            result = _more(at_hand, cold=True)
         else:
-            result = _plain(self.ask(opened, ask.BuildPart, part_id, ticket=ticket))
+            result = _more(self.ask(opened, ask.BuildPart, part_id, ticket=ticket))
         if result.pop("cold", False):
             threading.Thread(target=self._warm, args=(opened, part_id), daemon=True).start()
         self.blobs.came()
         return self._keep(opened, part_id, result)
 
-    def _keep(self, opened: Opened, part_id: str, result: dict[str, Any]) -> dict[str, Any]:
+    def _keep(self, opened: Opened, part_id: str, result: BuiltAt) -> BuiltAt:
         result["revision"] = opened.revision
         self.commons.note(f"built:{opened.id}:{part_id}", [opened.revision, self.document_of(opened)])
         with self._lock:
@@ -93,9 +101,9 @@ class Builder:
                 self._kept.popitem(last=False)
         return result
 
-    def build_afresh(self, opened: Opened, part_id: str, ticket: str = "") -> dict[str, Any]:
+    def build_afresh(self, opened: Opened, part_id: str, ticket: str = "") -> BuiltAt:
         """The part built from nothing, for whoever doubts what is shown."""
-        result = _plain(self.ask(opened, ask.BuildPart, part_id, afresh=True, ticket=ticket))
+        result = _more(self.ask(opened, ask.BuildPart, part_id, afresh=True, ticket=ticket))
         result.pop("cold", None)
         return self._keep(opened, part_id, result)
 
@@ -105,7 +113,7 @@ class Builder:
             with contextlib.suppress(Trouble):
                 self.ask(opened, ask.WarmPart, part_id)
 
-    def last(self, opened: Opened, part_id: str) -> dict[str, Any] | None:
+    def last(self, opened: Opened, part_id: str) -> BuiltAt | None:
         """The build of this revision, or of the newest before it that is at hand."""
         with self._lock:
             known = [k for k in self._kept if k[0] == opened.id and k[2] == part_id and k[1] <= opened.revision]
@@ -113,14 +121,12 @@ class Builder:
         # another process may have built a newer one
         told = self.commons.noted(f"built:{opened.id}:{part_id}")
         revision, document = told or (-1, "")
-        if (mine or {"revision": -1})["revision"] >= revision or revision > opened.revision:
+        if (mine["revision"] if mine else -1) >= revision or revision > opened.revision:
             return mine
         theirs = kept_answers.built(self.blobs, document, part_id)
-        return {**theirs, "revision": revision} if theirs is not None else mine
+        return _more(theirs, revision=revision) if theirs is not None else mine
 
-    def preview(
-        self, opened: Opened, part_id: str, draft: dict[str, Any], touched: list[str], ticket: str
-    ) -> dict[str, Any]:
+    def preview(self, opened: Opened, part_id: str, draft: dict[str, Any], touched: list[str], ticket: str) -> BuiltAt:
         """The part as it would be with a step added at the Now line or changed; nothing is stored."""
         model, step = self._with_draft(opened.model, part_id, draft)
         there = _as_opened(opened, model)
@@ -131,7 +137,7 @@ class Builder:
                 draft = {**draft, "fields": {**draft["fields"], **defaults}}
                 model, step = self._with_draft(opened.model, part_id, draft)
                 there = _as_opened(opened, model)
-        result: dict[str, Any] = _plain(self.ask(there, ask.BuildDraft, part_id, draft=step, ticket=ticket))
+        result = _more(self.ask(there, ask.BuildDraft, part_id, draft=step, ticket=ticket))
         result["defaults"] = defaults
         # a worker gave up on the step: it may be kept all the same, and stands there failed
         result["preview"]["gave_up"] = self.engine.board.is_bar(result["preview"]["message"])
@@ -145,16 +151,16 @@ class Builder:
             model = apply_edit(model, parse_edit(edit))
         return _as_opened(opened, model)
 
-    def as_it_is(self, opened: Opened, part_id: str, ticket: str = "", *, patient: bool = False) -> dict[str, Any]:
+    def as_it_is(self, opened: Opened, part_id: str, ticket: str = "", *, patient: bool = False) -> BuiltAt:
         """The built part of a model that is no stored revision: a trial, a variant, a file."""
-        result = _plain(self.ask(opened, ask.BuildPart, part_id, ticket=ticket, patient=patient))
+        result = _more(self.ask(opened, ask.BuildPart, part_id, ticket=ticket, patient=patient))
         result.pop("cold", None)
         return result
 
-    def near(self, opened: Opened, part_id: str, edits: Sequence[Mapping[str, Any]], ticket: str) -> dict[str, Any]:
+    def near(self, opened: Opened, part_id: str, edits: Sequence[Mapping[str, Any]], ticket: str) -> BuiltAt:
         """The part as it would be after some edits, and how the mesh of it as it is gets there."""
         other = self.document_of(self.as_edited(opened, edits))
-        return _plain(self.ask(opened, ask.BuildNear, part_id, other=other, ticket=ticket))
+        return _more(self.ask(opened, ask.BuildNear, part_id, other=other, ticket=ticket))
 
     def try_edits(
         self, opened: Opened, part_id: str, edits: list[dict[str, Any]], *, place: str, ticket: str
@@ -192,9 +198,9 @@ class Builder:
         return self.engine.progress(ticket)
 
 
-def _plain(built: ask.Built) -> dict[str, Any]:
-    """An answer that more is put into."""
-    return {**cast(dict[str, Any], built)}
+def _more(built: Built, **more: Any) -> BuiltAt:
+    """An answer with more in it."""
+    return cast(BuiltAt, {**built, **more})
 
 
 def _as_opened(opened: Opened, model: Model) -> Opened:

@@ -6,18 +6,22 @@ import json
 import random
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from typing import Any
+from typing import Any, cast
+
+from typing_extensions import TypedDict
 
 from ..core.errors import BadInput, NotFound
+from ..core.forms import DifferenceTold
 from ..core.model.comparing import Difference, conflicts, differences, unchanged
 from ..core.model.document import Model, Part, read_model
 from ..core.model.variants import variant_of
 from ..store import Database, ModelRow
 from ..workers import Blobs
+from ..workers.answers import Compared
 from . import files, looking, modelling, shelf
-from .building import Builder
+from .building import Builder, BuiltAt
 from .modelling import Opened
-from .rights import own_model
+from .rights import may, model_for
 
 _BLOCK = 1_000_000
 """What is new on a copy is numbered from a block of its own, so that a step means the same there and in the original.
@@ -70,12 +74,26 @@ def _same_part(model: Model, like: Model, part_id: str) -> Part:
 def _related(database: Database, person_id: str, one: str, other: str) -> bool:
     """Whether one model is a copy of the other for trying something on."""
     with database.transaction() as session:
-        rows = [own_model(session, person_id, id) for id in (one, other)]
+        rows = [model_for(session, person_id, "see", id) for id in (one, other)]
         origins = [row.origin["model"] if row.origin else "" for row in rows]
     return origins[0] == other or origins[1] == one
 
 
-def compare(builder: Builder, before: Side, after: Side, ticket: str) -> dict[str, Any]:
+class SideShown(BuiltAt):
+    """One of two states that are compared, as built."""
+
+    title: str
+
+
+class Apart(Compared):
+    """What differs between two states of a part, in words and in material."""
+
+    sides: list[SideShown]
+    differences: list[DifferenceTold]
+    unchanged: int
+
+
+def compare(builder: Builder, before: Side, after: Side, ticket: str) -> Apart:
     """What differs, in words and in material; both parts as built."""
     kin = before.kin and after.kin
     built = [builder.as_it_is(s.opened, s.part.id, ticket) for s in (before, after)]
@@ -83,7 +101,7 @@ def compare(builder: Builder, before: Side, after: Side, ticket: str) -> dict[st
     told = looking.compare(builder, before.opened, before.part.id, after.opened, after.part.id, ticket)
     return {
         **told,
-        "sides": [{"title": s.title, **b} for s, b in zip((before, after), built)],
+        "sides": [cast(SideShown, {"title": s.title, **b}) for s, b in zip((before, after), built)],
         "differences": [d.as_json() for d in found],
         "unchanged": unchanged(before.part, after.part, kin),
     }
@@ -107,7 +125,7 @@ def _kept_file(blobs: Blobs, key: str) -> Model:
 def try_copy(database: Database, person_id: str, model_id: str) -> ModelRow:
     """A copy that knows its origin."""
     with database.transaction() as session:
-        row = own_model(session, person_id, model_id)
+        row = model_for(session, person_id, "see", model_id)
         model = files.read(session, row.document)
         first = (model.next_id // _BLOCK + random.randint(1, 900)) * _BLOCK
         name = f"{row.name[:110]}, tried"
@@ -120,14 +138,25 @@ def try_copy(database: Database, person_id: str, model_id: str) -> ModelRow:
         return copy
 
 
-def origin_of(database: Database, person_id: str, model_id: str) -> dict[str, Any] | None:
-    """What a model is a copy of: {model, revision, name, newest}; None where it is none, or that one is gone."""
+class Origin(TypedDict):
+    """What a model is a copy of: a model at a revision, what it is called, and its newest revision."""
+
+    model: str
+    revision: int
+    name: str
+    newest: int
+
+
+def origin_of(database: Database, person_id: str, model_id: str) -> Origin | None:
+    """What a model is a copy of; None where it is none, or that one is gone."""
     with database.transaction() as session:
-        origin = own_model(session, person_id, model_id).origin
+        origin = model_for(session, person_id, "see", model_id).origin
         row = session.get(ModelRow, origin["model"]) if origin else None
-        if origin is None or row is None or row.owner_id != person_id or row.binned is not None:
+        if origin is None or row is None or not may(person_id, "see", row) or row.binned is not None:
             return None
-        return {**origin, "name": row.name, "newest": row.revision}
+        return {
+            "model": origin["model"], "revision": origin["revision"], "name": row.name, "newest": row.revision
+        }  # fmt: skip
 
 
 @dataclass(frozen=True)

@@ -9,11 +9,12 @@ from ..core.exchange import FORMATS, file_stem
 from ..core.exchange.base import DEFAULT_ANGLE, DEFAULT_CHORD
 from ..workers import WorkerTrouble
 from ..workers import requests as ask
+from ..workers.answers import FileRead, Triangles
 from .building import Builder
 from .modelling import Opened
 
 
-def read_file(builder: Builder, model_id: str, name: str, data: bytes, ticket: str) -> dict[str, Any]:
+def read_file(builder: Builder, model_id: str, name: str, data: bytes, ticket: str) -> FileRead:
     """What a file has in it; read in a worker with limits on time and memory."""
     request = ask.ReadFile(name=name, data=builder.blobs.keep_raw(data))
     try:
@@ -57,9 +58,7 @@ def export(
     return f"{file_stem(opened.model, part, opened.revision, more)}.{ending}", media, data
 
 
-def triangles(
-    builder: Builder, opened: Opened, part_id: str, chord: float, angle: float, ticket: str
-) -> dict[str, Any]:
+def triangles(builder: Builder, opened: Opened, part_id: str, chord: float, angle: float, ticket: str) -> Triangles:
     """How many triangles a part has at some fineness, and how far its mesh is from it."""
     _check_fineness(chord, angle)
     return builder.ask(opened, ask.CountTriangles, part_id, chord=chord, angle=angle, ticket=ticket)

@@ -9,19 +9,26 @@ from ..core.errors import BadInput
 from ..core.exchange import file_stem
 from ..core.inspect.parts_list import parts_list
 from ..workers import requests as ask
+from ..workers.answers import FitChecked, PrintChecked
 from .building import Builder
 from .modelling import Opened
 
 
+class PrintShown(PrintChecked):
+    """Whether a part prints, of a revision."""
+
+    revision: int
+
+
 def check_print(
     builder: Builder, opened: Opened, part_id: str, process: dict[str, Any], lay: str, moved: Any, ticket: str
-) -> dict[str, Any]:
+) -> PrintShown:
     """Whether and how a part prints. ``moved``: where bodies were put on the bed by hand."""
     found = builder.ask(opened, ask.CheckPrint, part_id, process=process, lay=lay, moved=moved, ticket=ticket)
     return {**found, "revision": opened.revision}
 
 
-def check_fit(builder: Builder, opened: Opened, part_id: str, play: float, ticket: str) -> dict[str, Any]:
+def check_fit(builder: Builder, opened: Opened, part_id: str, play: float, ticket: str) -> FitChecked:
     """How the bodies of a part go together. ``play``: mm that printed parts need between them."""
     if not 0 <= play <= 100:
         raise BadInput("The play may be 0 to 100 mm.", where="play")

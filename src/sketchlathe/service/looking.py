@@ -6,15 +6,18 @@ import math
 from typing import Any
 
 from pydantic import ValidationError
+from typing_extensions import TypedDict
 
 from ..core.errors import BadInput, NotFound
 from ..core.exchange import file_stem
+from ..core.forms import CauseTold, Measured
 from ..core.frames import frame_on
 from ..core.inspect.figures import figure_of, goal_of
 from ..core.inspect.lightening import Must
 from ..core.model.measurements import Thing
 from ..core.sketch.curves import CURVES
 from ..workers import requests as ask
+from ..workers.answers import Compared, Lightest, SectionCut, Sought, Takeable
 from .building import Builder
 from .modelling import Opened
 
@@ -33,16 +36,22 @@ def section_frame(origin: Any, normal: Any) -> dict[str, list[float]]:
     return frame_on((origin[0], origin[1], origin[2]), (normal[0], normal[1], normal[2])).as_json()
 
 
+class SectionShown(SectionCut):
+    """A part cut by a plane, and that plane."""
+
+    frame: dict[str, list[float]]
+
+
 def section(
     builder: Builder, opened: Opened, part_id: str, origin: list[float], normal: list[float], ticket: str
-) -> dict[str, Any]:
+) -> SectionShown:
     """The part cut by a plane through a point, at right angles to a direction."""
     frame = section_frame(origin, normal)
     found = builder.ask(opened, ask.CutSection, part_id, frame=frame, ticket=ticket)
     return {**found, "frame": frame}
 
 
-def measure(builder: Builder, opened: Opened, part_id: str, things: list[Any], ticket: str) -> dict[str, Any]:
+def measure(builder: Builder, opened: Opened, part_id: str, things: list[Any], ticket: str) -> Measured:
     """One or two picked things measured."""
     try:
         plain = tuple(Thing.model_validate(t).model_dump(mode="json") for t in things)
@@ -51,14 +60,12 @@ def measure(builder: Builder, opened: Opened, part_id: str, things: list[Any], t
     return builder.ask(opened, ask.MeasureThings, part_id, things=plain, ticket=ticket)
 
 
-def explain(builder: Builder, opened: Opened, part_id: str, ticket: str) -> list[dict[str, Any]]:
+def explain(builder: Builder, opened: Opened, part_id: str, ticket: str) -> list[CauseTold]:
     """Causes that would account for a part's difference from its answers."""
     return builder.ask(opened, ask.ExplainAnswers, part_id, ticket=ticket)
 
 
-def seek(
-    builder: Builder, opened: Opened, part_id: str, name: str, figure: str, goal: str, ticket: str
-) -> dict[str, Any]:
+def seek(builder: Builder, opened: Opened, part_id: str, name: str, figure: str, goal: str, ticket: str) -> Sought:
     """The value of a parameter at which a part comes to something; nothing is stored."""
     # what is wrong with it is said before anything is built
     goal_of(figure_of(figure, opened.model, opened.model.part(part_id)), goal, opened.model)
@@ -67,15 +74,13 @@ def seek(
 
 def lighten(
     builder: Builder, opened: Opened, part_id: str, names: list[str], still: dict[str, Any], ticket: str
-) -> dict[str, Any]:
+) -> Lightest:
     """The values of some parameters at which a part is lightest; nothing is stored."""
     Must.of(opened.model, still)
     return builder.ask(opened, ask.Lighten, part_id, parameters=tuple(names), still=still, ticket=ticket)
 
 
-def compare(
-    builder: Builder, before: Opened, part_id: str, after: Opened, other_part: str, ticket: str
-) -> dict[str, Any]:
+def compare(builder: Builder, before: Opened, part_id: str, after: Opened, other_part: str, ticket: str) -> Compared:
     """What is gone and what has come from one part to another."""
     other = builder.document_of(after)
     return builder.ask(before, ask.ComparePart, part_id, other=other, other_part=other_part, ticket=ticket)
@@ -103,23 +108,39 @@ def how_it_stands(builder: Builder, opened: Opened, together: str, part_id: str,
     return builder.ask(opened, ask.HowItStands, part_id, together=together, other=other)
 
 
-def takeable(builder: Builder, opened: Opened, step_id: str) -> list[dict[str, Any]]:
+class SnapThere(TypedDict):
+    """A place on a curve that is not in the sketch yet; ``ref`` says "take" for the curve, which is taken along by
+    whoever snaps to it.
+    """
+
+    at: tuple[float, float]
+    snap: str
+    word: str
+    ref: str
+
+
+class TakeableShown(Takeable):
+    """A curve that may be taken, as it is drawn."""
+
+    path: str
+    snaps: list[SnapThere]
+
+
+def takeable(builder: Builder, opened: Opened, step_id: str) -> list[TakeableShown]:
     """What an open sketch may take from the solids before it, with each curve as a path."""
     part = next((p for p in opened.model.parts if any(s.id == step_id for s in p.steps)), None)
     if part is None:
         raise NotFound("This sketch is not in the model any more.")
     found = builder.ask(opened, ask.FindTakeable, part.id, step=step_id)
+    told: list[TakeableShown] = []
     for entry in found:
         curve = CURVES.parse({**entry["curve"], "id": "offer"})
-        entry["path"] = curve.svg()
-        # "take" stands for the curve, which is taken along by whoever snaps to it
-        entry["snaps"] = [
+        snaps: list[SnapThere] = [
             {
-                "at": s.at,
-                "snap": s.word,
-                "word": f"{s.word} of the solid",
+                "at": s.at, "snap": s.word, "word": f"{s.word} of the solid",
                 "ref": (s.ref or "take").replace("offer", "take"),
             }
             for s in curve.snaps()
-        ]
-    return found
+        ]  # fmt: skip
+        told.append({**entry, "path": curve.svg(), "snaps": snaps})
+    return told

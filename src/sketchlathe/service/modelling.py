@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import contextlib
 import copy
-import json
 import threading
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
@@ -12,9 +11,11 @@ from typing import Any
 
 import jsonpatch
 import jsonpointer
+import orjson
 from cachetools import LRUCache
 from sqlalchemy import inspect, select
 from sqlalchemy.orm import Session
+from typing_extensions import TypedDict
 
 from ..core.errors import BadInput, NotFound, Trouble
 from ..core.model.document import Model
@@ -22,10 +23,11 @@ from ..core.model.edits import apply_edit, parse_edit
 from ..core.model.files_apart import apart
 from ..core.model.linking import standalone
 from ..core.model.patches import difference
+from ..core.plain_json import dumped
 from ..store import Database, ModelRow, Person, Revision
 from ..store.tables import Snapshot, now
 from . import files, quotas
-from .rights import own_model
+from .rights import model_for
 
 UNDO_LIMIT = 500
 SNAPSHOT_EVERY = 100  # revisions from one whole document to the next
@@ -86,8 +88,11 @@ class Written:
 
 def written(model: Model) -> Written:
     """A model as it is stored and sent to workers."""
-    document, brought = apart(model.as_json())
-    return Written(model, json.dumps(document, separators=(",", ":")), brought)
+    return _written(model, *apart(model.as_json()))
+
+
+def _written(model: Model, document: dict[str, Any], brought: Mapping[str, str]) -> Written:
+    return Written(model, dumped(document), brought)
 
 
 RECENT_BYTES = 256 << 20  # that the models which were open last may take in one web process
@@ -112,10 +117,10 @@ class _Recent:
             model = files.read(session, row.document)
         except BadInput as problem:
             raise Unreadable(problem, row.id, row.name, row.project_id) from problem
-        return self.put(row.id, row.revision, model)
+        return self.put(row.id, row.revision, written(model))
 
-    def put(self, model_id: str, revision: int, model: Model) -> Written:
-        new = written(model)
+    def put(self, model_id: str, revision: int, new: Written) -> Written:
+        """Only what is committed: another revision may come under the same number."""
         with self._lock:
             self._kept.pop(model_id, None)
             with contextlib.suppress(ValueError):  # larger than all that is kept
@@ -127,24 +132,20 @@ _RECENT = _Recent()
 
 
 def _opened(session: Session, row: ModelRow) -> Opened:
-    found = _RECENT.get(session, row)
+    return _at_hand(row, _RECENT.get(session, row))
+
+
+def _at_hand(row: ModelRow, found: Written) -> Opened:
     return Opened(
-        row.id,
-        row.project_id,
-        row.revision,
-        found.model,
-        found.text,
-        bool(row.history["undo"]),
-        bool(row.history["redo"]),
-        found.files,
-        owner=row.owner_id,
-    )
+        row.id, row.project_id, row.revision, found.model, found.text, bool(row.history["undo"]),
+        bool(row.history["redo"]), found.files, owner=row.owner_id,
+    )  # fmt: skip
 
 
 def open_model(database: Database, person_id: str, model_id: str) -> Opened:
     """A model as it is now."""
     with database.glance() as session:
-        return _opened(session, own_model(session, person_id, model_id))
+        return _opened(session, model_for(session, person_id, "see", model_id))
 
 
 def change(database: Database, person_id: str, model_id: str, base: int | None, raw_edit: Any) -> Opened:
@@ -154,7 +155,7 @@ def change(database: Database, person_id: str, model_id: str, base: int | None, 
     """
     edit = parse_edit(raw_edit)
     with database.transaction() as session:
-        row = own_model(session, person_id, model_id, lock=True)
+        row = model_for(session, person_id, "change", model_id, lock=True)
         _check_base(session, row, base)
         known = _RECENT.get(session, row)
         before = known.model
@@ -163,19 +164,17 @@ def change(database: Database, person_id: str, model_id: str, base: int | None, 
         if edit.follows and after == before:
             return _opened(session, row)
         sort = FOLLOWING if edit.follows else "edit"
-        number = _record(session, row, person_id, json.loads(known.text), after, sort, edit.summary(before, after))
+        was, said = orjson.loads(known.text), edit.summary(before, after)
+        number, new = _record(session, row, person_id, was, after, sort, said)
         undo, redo = row.history["undo"], row.history["redo"]
         if edit.follows:
             # with nothing before it to be taken back, it stands by itself for good
             row.history = {"undo": [*undo, number] if undo else [], "redo": redo}
         else:
             row.history = {"undo": [*undo, number][-UNDO_LIMIT:], "redo": []}
-        history = row.history
-        opened = Opened(
-            row.id, row.project_id, number, after, "", bool(history["undo"]), bool(history["redo"]), owner=row.owner_id
-        )
-    kept = _RECENT.put(model_id, opened.revision, opened.model)
-    return replace(opened, text=kept.text, files=kept.files, notice=edit.notice(before, after))
+        opened = _at_hand(row, new)
+    _RECENT.put(model_id, number, new)
+    return replace(opened, notice=edit.notice(before, after))
 
 
 def link_part(
@@ -196,10 +195,22 @@ def link_part(
 _MOST_TOLD = 30  # changes of another model
 
 
-def linked_parts(database: Database, person_id: str, opened: Opened) -> list[dict[str, Any]]:
-    """Of parts that come from other models: where from, the newest revision there (None: that model is gone), and what
-    has changed there since, newest first.
+class LinkedPart(TypedDict):
+    """A part (``part``) that comes from another model: from which part there (``at``) and which revision, the newest
+    revision there (None: that model is gone), and what has changed there since, newest first.
     """
+
+    model: str
+    name: str
+    part: str
+    at: str
+    revision: int
+    newest: int | None
+    since: list[str]
+
+
+def linked_parts(database: Database, person_id: str, opened: Opened) -> list[LinkedPart]:
+    """Parts that come from other models."""
     linked = [p for p in opened.model.there if p.linked is not None]
     with database.transaction() as session:
         query = select(ModelRow.id, ModelRow.revision).where(
@@ -217,10 +228,10 @@ def linked_parts(database: Database, person_id: str, opened: Opened) -> list[dic
             if p.linked and p.linked.model in newest
         }
     return [
-        {**p.linked.model_dump(), "part": p.id, "at": p.linked.part, "newest": newest.get(p.linked.model),
-         "since": since.get((p.linked.model, p.linked.revision), [])}
+        {"model": link.model, "name": link.name, "part": p.id, "at": link.part, "revision": link.revision,
+         "newest": newest.get(link.model), "since": list(since.get((link.model, link.revision), ()))}
         for p in linked
-        if p.linked
+        if (link := p.linked) is not None
     ]  # fmt: skip
 
 
@@ -230,8 +241,12 @@ def _check_base(session: Session, row: ModelRow, base: int | None) -> None:
         raise Stale(row.revision, list(session.scalars(query.order_by(Revision.number.desc()).limit(_MOST_TOLD))))
 
 
-def _record(session: Session, row: ModelRow, person_id: str, before: Any, after: Model, sort: str, summary: str) -> int:
-    """Write the next revision of a model and the model itself; ``before``: the document as it was, files apart."""
+def _record(
+    session: Session, row: ModelRow, person_id: str, before: Any, after: Model, sort: str, summary: str
+) -> tuple[int, Written]:
+    """Write the next revision of a model and the model itself; ``before``: the document as it was, files apart. Its
+    number, and what to keep at hand once it is committed.
+    """
     document, brought = apart(after.as_json())
     files.keep(session, row.id, brought)
     number = row.revision + 1
@@ -245,7 +260,7 @@ def _record(session: Session, row: ModelRow, person_id: str, before: Any, after:
         session.add(Snapshot(model_id=row.id, number=number, document=document))
     row.document, row.revision, row.changed = document, number, now()
     row.name, row.units, row.steps = after.name, after.units, sum(len(p.steps) for p in after.parts)
-    return number
+    return number, _written(after, document, brought)
 
 
 def undo(database: Database, person_id: str, model_id: str, base: int | None) -> Opened:
@@ -261,7 +276,7 @@ def redo(database: Database, person_id: str, model_id: str, base: int | None) ->
 def _step_through(database: Database, person_id: str, model_id: str, base: int | None, way: str) -> Opened:
     other = "redo" if way == "undo" else "undo"
     with database.transaction() as session:
-        row = own_model(session, person_id, model_id, lock=True)
+        row = model_for(session, person_id, "change", model_id, lock=True)
         _check_base(session, row, base)
         if not row.history[way]:
             raise NotFound(f"There is nothing to {way}.")
@@ -273,9 +288,12 @@ def _step_through(database: Database, person_id: str, model_id: str, base: int |
         numbers = [r.number for r in group]
         history = {way: row.history[way][: -len(numbers)], other: [*row.history[other], *numbers]}
         named = next((r for r in group if r.sort != FOLLOWING), group[0])
-        _record(session, row, person_id, row.document, after, way, f"{way.capitalize()}: {named.summary}")
+        said = f"{way.capitalize()}: {named.summary}"
+        number, new = _record(session, row, person_id, row.document, after, way, said)
         row.history = history
-        return _opened(session, row)
+        opened = _at_hand(row, new)
+    _RECENT.put(model_id, number, new)
+    return opened
 
 
 def _group(session: Session, row: ModelRow, way: str) -> list[Revision]:
@@ -308,18 +326,20 @@ def _keeping_ids(model: Model, row: ModelRow) -> Model:
 def restore(database: Database, person_id: str, model_id: str, number: int) -> Opened:
     """Bring an older revision back, as a new one."""
     with database.transaction() as session:
-        row = own_model(session, person_id, model_id, lock=True)
+        row = model_for(session, person_id, "change", model_id, lock=True)
         after = _keeping_ids(_at(session, row, number), row)
         said = f"Revision {number} brought back"
-        made = _record(session, row, person_id, row.document, after, "restore", said)
+        made, new = _record(session, row, person_id, row.document, after, "restore", said)
         row.history = {"undo": [*row.history["undo"], made][-UNDO_LIMIT:], "redo": []}
-        return _opened(session, row)
+        opened = _at_hand(row, new)
+    _RECENT.put(model_id, made, new)
+    return opened
 
 
 def look_at(database: Database, person_id: str, model_id: str, number: int) -> Opened:
     """A model opened as it was at some revision, to be looked at; nothing is stored."""
     with database.transaction() as session:
-        row = own_model(session, person_id, model_id)
+        row = model_for(session, person_id, "see", model_id)
         model = _at(session, row, number)
     as_text = written(model)
     return Opened(
@@ -331,7 +351,7 @@ def look_at(database: Database, person_id: str, model_id: str, number: int) -> O
 def at_revision(database: Database, person_id: str, model_id: str, number: int) -> Model:
     """A model as it was at some revision."""
     with database.transaction() as session:
-        return _at(session, own_model(session, person_id, model_id), number)
+        return _at(session, model_for(session, person_id, "see", model_id), number)
 
 
 def _at(session: Session, row: ModelRow, number: int) -> Model:
@@ -361,7 +381,7 @@ def _document_at(session: Session, row: ModelRow, number: int) -> Any:
 def last_readable(database: Database, person_id: str, model_id: str, tries: int = 200) -> int | None:
     """The newest revision that can be read, looking back from the present one; None if none of the last ones can."""
     with database.transaction() as session:
-        row = own_model(session, person_id, model_id)
+        row = model_for(session, person_id, "see", model_id)
         document = row.document
         for number in range(row.revision, max(row.revision - tries, 0), -1):
             try:
@@ -384,7 +404,7 @@ def summaries(database: Database, model_id: str, numbers: Sequence[int]) -> dict
 def revisions(database: Database, person_id: str, model_id: str, limit: int = 200) -> list[tuple[Revision, str]]:
     """The newest revisions with who made them, newest first."""
     with database.transaction() as session:
-        own_model(session, person_id, model_id)
+        model_for(session, person_id, "see", model_id)
         query = (
             select(Revision, Person.name)
             .join(Person, Person.id == Revision.person_id)

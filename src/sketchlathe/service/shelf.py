@@ -16,7 +16,7 @@ from ..store.tables import now
 from . import files, quotas
 from .accounts import clean
 from .modelling import change
-from .rights import own_model, own_project
+from .rights import model_for, project_for
 
 NAMES = "$.parts[*].**.name"  # of parts and steps
 
@@ -44,7 +44,7 @@ def projects(database: Database, person_id: str) -> list[tuple[Project, int]]:
 def models(database: Database, person_id: str, project_id: str) -> list[ModelRow]:
     """The models of a project, last changed first."""
     with database.transaction() as session:
-        own_project(session, person_id, project_id)
+        project_for(session, person_id, "see", project_id)
         query = select(ModelRow).where(ModelRow.project_id == project_id, ModelRow.binned.is_(None))
         return list(session.scalars(query.order_by(ModelRow.changed.desc())))
 
@@ -89,13 +89,13 @@ def make_project(database: Database, person_id: str, name: str) -> Project:
 def rename_project(database: Database, person_id: str, project_id: str, name: str) -> None:
     """Give a project another name."""
     with database.transaction() as session:
-        own_project(session, person_id, project_id).name = _checked_name(name, "project")
+        project_for(session, person_id, "manage", project_id).name = _checked_name(name, "project")
 
 
 def bin_project(database: Database, person_id: str, project_id: str) -> None:
     """Put a project and its models in the bin."""
     with database.transaction() as session:
-        project = own_project(session, person_id, project_id)
+        project = project_for(session, person_id, "manage", project_id)
         project.binned = now()
         for row in session.scalars(
             select(ModelRow).where(ModelRow.project_id == project_id, ModelRow.binned.is_(None))
@@ -115,7 +115,7 @@ def make_model(
     name = _checked_name(name, "model")
     model = (model or new_model(name, units)).changed(name=name)
     with database.transaction() as session:
-        own_project(session, person_id, project_id)
+        project_for(session, person_id, "change", project_id)
         return add_model(
             session, person_id, project_id, model, "Model made" if not _steps(model) else "Model brought in"
         )
@@ -158,14 +158,14 @@ def rename_model(database: Database, person_id: str, model_id: str, name: str) -
 def move_model(database: Database, person_id: str, model_id: str, project_id: str) -> None:
     """Put a model into another project."""
     with database.transaction() as session:
-        own_project(session, person_id, project_id)
-        own_model(session, person_id, model_id).project_id = project_id
+        project_for(session, person_id, "change", project_id)
+        model_for(session, person_id, "manage", model_id).project_id = project_id
 
 
 def copy_model(database: Database, person_id: str, model_id: str) -> ModelRow:
     """A copy beside the model, with a history of its own."""
     with database.transaction() as session:
-        row = own_model(session, person_id, model_id)
+        row = model_for(session, person_id, "see", model_id)
         model = files.read(session, row.document)
         name = f"{row.name[:110]}, copy"
         copy = add_model(session, person_id, row.project_id, model.changed(name=name), f"Copied from {row.name}")
@@ -176,22 +176,22 @@ def copy_model(database: Database, person_id: str, model_id: str) -> ModelRow:
 def bin_model(database: Database, person_id: str, model_id: str) -> None:
     """Put a model in the bin."""
     with database.transaction() as session:
-        own_model(session, person_id, model_id).binned = now()
+        model_for(session, person_id, "manage", model_id).binned = now()
 
 
 def bring_back(database: Database, person_id: str, model_id: str) -> ModelRow:
     """Take a model out of the bin, with its project if that is there too."""
     with database.transaction() as session:
-        row = own_model(session, person_id, model_id)
+        row = model_for(session, person_id, "manage", model_id)
         row.binned = None
-        own_project(session, person_id, row.project_id).binned = None
+        project_for(session, person_id, "manage", row.project_id).binned = None
         return row
 
 
 def delete_for_good(database: Database, person_id: str, model_id: str) -> str:
     """Delete a model that lies in the bin, with all its revisions; its name. One that does not lie there is refused."""
     with database.transaction() as session:
-        row = own_model(session, person_id, model_id)
+        row = model_for(session, person_id, "manage", model_id)
         if row.binned is None:
             raise Refused(f"“{row.name}” is not in the bin; only what lies there can be deleted for good.")
         session.delete(row)
@@ -210,6 +210,6 @@ def bin_contents(database: Database, person_id: str) -> list[ModelRow]:
 def keep_picture(database: Database, person_id: str, model_id: str, png: bytes, revision: int) -> None:
     """Store the picture of a revision, unless a newer one is kept."""
     with database.transaction() as session:
-        row = own_model(session, person_id, model_id)
+        row = model_for(session, person_id, "see", model_id)
         if row.picture_revision < revision:
             row.picture, row.picture_revision = png, revision

@@ -6,22 +6,41 @@ import base64
 import binascii
 from typing import Any
 
+from typing_extensions import TypedDict
+
 from ..core.errors import BadInput, NotFound
-from ..core.making.results import digest_of
+from ..core.model.document import Model
 from ..core.model.edits import parse_edit
 from ..core.model.edits.sketching import DrawCurve, with_drawn
+from ..core.plain_json import digest_of
 from ..core.quantity import evaluate, show
 from ..core.quantity.units import ANGLE, LENGTH
+from ..core.remembering import once_each
 from ..core.sketch.changes.chains import connected
 from ..core.sketch.changes.copying import clipped
 from ..core.sketch.changes.trimming import stretch_path
 from ..core.sketch.curves.lettering import FONTS
+from ..core.sketch.curves.text import Text
 from ..core.sketch.dimensioning import propose
 from ..core.sketch.document import Sketch
 from ..core.sketch.live import Live
 from ..core.sketch.moving import ways_to_move
 from ..core.sketch.plots import Plot
-from ..core.sketch.shown import DimensionShown, Moved, PlotShown, SketchShown, UnderlayShown
+from ..core.sketch.shown import (
+    Clip,
+    DimensionShown,
+    Dragged,
+    DrawnShown,
+    MotionShown,
+    Moved,
+    PlotShown,
+    ProposalShown,
+    SelectionShown,
+    SketchShown,
+    StretchShown,
+    TextSet,
+    UnderlayShown,
+)
 from ..core.sketch.solver.drag import Drag
 from ..core.sketch.suggesting import proposals
 from ..core.sketch.tools import TOOLS, live_sizes
@@ -29,13 +48,28 @@ from ..core.sketch.view import dimension_view, facts, full_view, offers
 from .modelling import Opened
 
 
+class Amount(TypedDict):
+    """What a formula comes to (mm or rad), and that as text."""
+
+    value: float
+    text: str
+
+
+@once_each
+def _evaluated(model: Model) -> dict[str, Sketch]:
+    """The sketches of a model with their formulas evaluated, as far as somebody has asked for them."""
+    return {}
+
+
 def evaluated(opened: Opened, step_id: str) -> Sketch:
     """A sketch with its formulas evaluated; one that cannot be shows the drawing as it is."""
-    sketch = opened.model.sketch_step(step_id).sketch
-    try:
-        return sketch.valued(opened.model.table.values, opened.model.units)
-    except BadInput:
-        return sketch
+    step, known = opened.model.sketch_step(step_id), _evaluated(opened.model)
+    if step.id not in known:
+        try:
+            known[step.id] = step.sketch.valued(opened.model.table.values, opened.model.units)
+        except BadInput:
+            known[step.id] = step.sketch
+    return known[step.id]
 
 
 def view(opened: Opened, step_id: str) -> SketchShown:
@@ -75,7 +109,7 @@ def underlay_picture(opened: Opened, step_id: str) -> tuple[str, bytes]:
         raise NotFound("The picture under this sketch is damaged: bring it in again.") from error
 
 
-def selection(opened: Opened, step_id: str, refs: tuple[str, ...]) -> dict[str, Any]:
+def selection(opened: Opened, step_id: str, refs: tuple[str, ...]) -> SelectionShown:
     """What a selection is called, measures and can take."""
     sketch = evaluated(opened, step_id)
     refs = tuple(r for r in refs[:20] if r in sketch)
@@ -88,16 +122,16 @@ def selection(opened: Opened, step_id: str, refs: tuple[str, ...]) -> dict[str, 
     }
 
 
-def _text_of(sketch: Sketch, refs: tuple[str, ...]) -> dict[str, Any] | None:
+def _text_of(sketch: Sketch, refs: tuple[str, ...]) -> TextSet | None:
     """What a selected text says and how it is set."""
     if len(refs) != 1 or "text" not in sketch.tags_of(refs[0].partition(".")[0]):
         return None
-    curve = sketch.curve(refs[0].partition(".")[0])
+    text = sketch.curve(refs[0].partition(".")[0])
+    assert isinstance(text, Text)
     return {
-        "id": curve.id,
-        "fonts": FONTS,
-        **{n: getattr(curve, n) for n in ("words", "font", "spacing", "mirrored", "bend")},
-    }
+        "id": text.id, "fonts": FONTS, "words": text.words, "font": text.font, "spacing": text.spacing,
+        "mirrored": text.mirrored, "bend": text.bend,
+    }  # fmt: skip
 
 
 def dimension(
@@ -108,7 +142,7 @@ def dimension(
     return dimension_view(propose(sketch, refs, at, rim=rim), sketch, opened.model.read_in)
 
 
-def preview(opened: Opened, step_id: str, raw: Any) -> dict[str, Any]:
+def preview(opened: Opened, step_id: str, raw: Any) -> DrawnShown:
     """What a drawing tool would draw: its curves as paths, not constrained."""
     edit = parse_edit({**raw, "kind": "draw", "sketch": step_id} if isinstance(raw, dict) else raw)
     assert isinstance(edit, DrawCurve)
@@ -122,21 +156,22 @@ def preview(opened: Opened, step_id: str, raw: Any) -> dict[str, Any]:
     }
 
 
-def stretch(opened: Opened, step_id: str, ref: str, at: tuple[float, float]) -> dict[str, Any]:
+def stretch(opened: Opened, step_id: str, ref: str, at: tuple[float, float]) -> StretchShown:
     """The stretch of a curve that trimming there would take away, as a path."""
     sketch = evaluated(opened, step_id)
     return {"path": stretch_path(sketch, ref.partition(".")[0], at)}
 
 
-def motions(opened: Opened, step_id: str) -> list[dict[str, Any]]:
+def motions(opened: Opened, step_id: str) -> list[MotionShown]:
     """How what is free can move."""
-    return [m._asdict() for m in ways_to_move(evaluated(opened, step_id))]
+    found = ways_to_move(evaluated(opened, step_id))
+    return [{"text": m.text, "curves": list(m.curves), "frames": m.frames} for m in found]
 
 
-def suggestions(opened: Opened, step_id: str) -> list[dict[str, Any]]:
+def suggestions(opened: Opened, step_id: str) -> list[ProposalShown]:
     """What would hold what is free."""
     sketch = evaluated(opened, step_id)
-    found = [p._asdict() for p in proposals(sketch)]
+    found: list[ProposalShown] = [{"text": p.text, "refs": list(p.refs), "edit": p.edit} for p in proposals(sketch)]
     for proposal in found:
         wanted = proposal["edit"]
         wanted["sketch"] = step_id
@@ -151,12 +186,12 @@ def chain(opened: Opened, step_id: str, ref: str) -> tuple[str, ...]:
     return connected(evaluated(opened, step_id), ref.partition(".")[0])
 
 
-def clip(opened: Opened, step_id: str, refs: tuple[str, ...]) -> dict[str, Any]:
+def clip(opened: Opened, step_id: str, refs: tuple[str, ...]) -> Clip:
     """Curves and the constraints among them, to be pasted anywhere."""
     return clipped(evaluated(opened, step_id), [r.partition(".")[0] for r in refs])
 
 
-def number(opened: Opened, text: str, *, angle: bool = False, step_id: str | None = None) -> dict[str, Any]:
+def number(opened: Opened, text: str, *, angle: bool = False, step_id: str | None = None) -> Amount:
     """A formula's value, and the value as text. In a sketch it may use the sketch's named dimensions."""
     wanted = ANGLE if angle else LENGTH
     names = opened.model.table.values
@@ -164,6 +199,12 @@ def number(opened: Opened, text: str, *, angle: bool = False, step_id: str | Non
         names = {**names, **evaluated(opened, step_id).named_values()}
     got = evaluate(text[:400], names, wanted=wanted, length_unit=opened.model.units)
     return {"value": got.value, "text": show(got.value, wanted, opened.model.read_in)}
+
+
+def drag_at_once(opened: Opened, step_id: str, ref: str, grab: tuple[float, float], at: tuple[float, float]) -> Dragged:
+    """A drag from where something was grabbed to where the pointer is, in one go."""
+    session = DragSession(opened, step_id, ref, grab)
+    return {"view": session.to(*at, everything=True), "coordinates": session.coordinates()}
 
 
 class DragSession:

@@ -138,7 +138,9 @@ class Studies:
     def _taken(self) -> Study | None:
         """The row that waited longest, now this process's."""
         with self._database.transaction() as session:
-            free = or_(Study.state == "waiting", (Study.state == "running") & (Study.beat < now() - SILENT))
+            # a beat of the future is one from before the clock was put back
+            silent = or_(Study.beat < now() - SILENT, Study.beat > now() + SILENT)
+            free = or_(Study.state == "waiting", (Study.state == "running") & silent)
             query = select(Study).where(free).order_by(Study.beat).limit(1).with_for_update(skip_locked=True)
             row = session.scalar(query)
             if row is not None:

@@ -8,12 +8,15 @@ from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
 
+import orjson
 from alembic import command
 from alembic.config import Config
 from sqlalchemy import create_engine, event, text
 from sqlalchemy.exc import DisconnectionError, OperationalError
 from sqlalchemy.orm import Session, sessionmaker
 from sqlalchemy.pool import ConnectionPoolEntry
+
+from ..core.plain_json import dumped
 
 IDLE = 2.0  # seconds
 
@@ -23,7 +26,10 @@ class Database:
 
     def __init__(self, url: str) -> None:
         self.url = url
-        self.engine = create_engine(url, pool_size=10, max_overflow=30, connect_args={"connect_timeout": 5})
+        self.engine = create_engine(
+            url, pool_size=10, max_overflow=30, connect_args={"connect_timeout": 5},
+            json_serializer=dumped, json_deserializer=orjson.loads,
+        )  # fmt: skip
         event.listen(self.engine, "checkout", self._still_there)
         event.listen(self.engine, "checkin", _used_now)
         self._sessions = sessionmaker(self.engine, expire_on_commit=False)

@@ -5,9 +5,11 @@ from __future__ import annotations
 import threading
 from dataclasses import dataclass
 from pathlib import Path
+from typing import Any
 from urllib.parse import urlsplit
 
 from flask import Flask, g, redirect, request, session, url_for
+from flask.json.provider import DefaultJSONProvider
 from flask.typing import ResponseReturnValue
 from flask_login import LoginManager, current_user, login_user
 from flask_talisman import Talisman
@@ -16,6 +18,7 @@ from werkzeug.exceptions import HTTPException, RequestEntityTooLarge
 from werkzeug.middleware.proxy_fix import ProxyFix
 
 from ..core.errors import BadInput, NotFound, Refused, Stopped, Trouble
+from ..core.plain_json import dumped
 from ..service import accounts
 from ..service.building import Builder
 from ..service.commons import SharedCommons, TooMuch
@@ -63,11 +66,23 @@ class Settings:
     printer_port: int = 0  # where a printer answers on loopback; 0 for none
 
 
+_COMPACT = {"separators": (",", ":")}
+
+
+class Json(DefaultJSONProvider):
+    """Answers as they are, in the order that they were made in: M2 comes before M10."""
+
+    sort_keys = False
+
+    def dumps(self, obj: Any, **kwargs: Any) -> str:
+        """See ``plain_json``."""
+        return dumped(obj) if kwargs in ({}, _COMPACT) else super().dumps(obj, **kwargs)
+
+
 def create_app(settings: Settings, database: Database, workers: LocalWorkers | None) -> Flask:
     """The application over a database and workers: its own, or those that are met through Redis."""
     app = Flask(__name__, static_folder=None)  # files are served by ``files``
-    # choices come in the order they are declared in: M2 before M10
-    app.json.sort_keys = False  # type: ignore[attr-defined]
+    app.json = Json(app)
     app.jinja_env.policies["json.dumps_kwargs"] = {}
     app.config.update(
         SECRET_KEY=settings.secret,

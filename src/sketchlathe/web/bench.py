@@ -26,9 +26,10 @@ from ..core.sketch.view import describe_constraints
 from ..core.steps.base import default_lengths, describe_steps, sentence_of, step_groups
 from ..service import comparing, looking, modelling, shelf, sketching
 from ..service.modelling import Opened
+from .answers import Elsewhere, Fresh
 from .panels import asked_for, filled
 from .replies import builder, database, json_body, me, open_model, ticket_of
-from .told import Changed, State
+from .told import BuiltTold, Changed, State
 
 blueprint = Blueprint("bench", __name__)
 
@@ -105,7 +106,7 @@ def state_of(opened: Opened) -> State:
                         "needs": sorted(stands[step.id].needs),
                         "room": stands[step.id][1:],
                         "frame": _known_frame(step),
-                        "fields": {n: v for n, v in step.model_dump(mode="json").items() if n in step.blanks()},
+                        "fields": step.model_dump(mode="json", include=set(step.blanks())),
                         "words": {p["blank"]: p["text"] for p in sentence_of(step, model) if "blank" in p},
                     }
                     for step in part.steps
@@ -152,7 +153,8 @@ def page(model_id: str) -> ResponseReturnValue:
 def state(model_id: str) -> ResponseReturnValue:
     """The state and the panels, for a script that has fallen behind."""
     opened = open_model(model_id)
-    return jsonify({**state_of(opened), "panels": filled(asked_for(opened, request.args.get("part")))})
+    told: Fresh = {**state_of(opened), "panels": filled(asked_for(opened, request.args.get("part")))}
+    return jsonify(told)
 
 
 def _changed(opened: Opened, body: dict[str, Any], notice: str = "") -> ResponseReturnValue:
@@ -198,10 +200,11 @@ def elsewhere(model_id: str) -> ResponseReturnValue:
     """The person's other models, and what of them is linked here."""
     opened = open_model(model_id)
     others = [(row, project) for row, project in shelf.newest(database(), me(), 200) if row.id != model_id]
-    return jsonify({
+    told: Elsewhere = {
         "models": [{"id": row.id, "name": row.name, "project": project} for row, project in others],
         "linked": modelling.linked_parts(database(), me(), opened),
-    })  # fmt: skip
+    }
+    return jsonify(told)
 
 
 @blueprint.post("/api/models/<model_id>/<any(undo, redo):way>")
@@ -235,11 +238,12 @@ def build(model_id: str) -> ResponseReturnValue:
         make = builder().build_afresh if body.get("afresh") is True else builder().build
         built = make(opened, part, ticket)
         after = filled(asked_for(opened, part, body.get("reading")), ("steps", "weigh", "answers", "parts-list"))
-        return jsonify({**built, "panels": after})
+        told: BuiltTold = {**built, "panels": after}
+        return jsonify(told)
     if not isinstance(draft, dict):
         raise BadInput("A preview needs a draft step.")
-    told = body.get("touched")
-    touched = [str(t) for t in told][:40] if isinstance(told, list) else []
+    given = body.get("touched")
+    touched = [str(t) for t in given][:40] if isinstance(given, list) else []
     return jsonify(builder().preview(opened, part, draft, touched, ticket))
 
 
@@ -354,9 +358,8 @@ def clip(model_id: str, step_id: str) -> ResponseReturnValue:
 def drag(model_id: str, step_id: str) -> ResponseReturnValue:
     """A drag in one go, where no socket can be had: from where it was grabbed to where the pointer is."""
     body = json_body()
-    session = sketching.DragSession(open_model(model_id), step_id, str(body.get("ref")), _place(body.get("grab")))
-    live = session.to(*_place(body.get("at")), everything=True)
-    return jsonify({"view": live, "coordinates": session.coordinates()})
+    grab, at = _place(body.get("grab")), _place(body.get("at"))
+    return jsonify(sketching.drag_at_once(open_model(model_id), step_id, str(body.get("ref")), grab, at))
 
 
 @blueprint.post("/api/models/<model_id>/number")

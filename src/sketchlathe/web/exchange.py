@@ -14,6 +14,7 @@ from ..core.errors import BadInput
 from ..core.exchange.base import DEFAULT_ANGLE, DEFAULT_CHORD
 from ..service import filing, modelling
 from ..service.looking import section_frame
+from .answers import BroughtTold
 from .bench import changed
 from .replies import builder, database, json_body, me, open_model, ticket_of
 
@@ -78,7 +79,8 @@ def bring(model_id: str) -> ResponseReturnValue:
     elif found["gives"] == "underlay":
         edit = {"kind": "put_underlay", "sketch": page["sketch"], "picture": found["data"]}
     else:
-        return jsonify({"gives": found["gives"], "data": found["data"], "notes": found["notes"]})
+        told: BroughtTold = {"gives": found["gives"], "data": found["data"], "notes": list(found["notes"])}
+        return jsonify(told)
     opened = modelling.change(database(), me(), model_id, base, edit)
     return jsonify({"gives": found["gives"], "notes": found["notes"], **changed(opened, page)})
 

@@ -96,6 +96,7 @@ def _own_icons() -> dict[str, str]:
     return dict(json.loads((STATIC / "icons.json").read_text()))
 
 
+@lru_cache
 def icon(name: str) -> Markup:
     """One of our icons, inline."""
     path = _own_icons()[name]

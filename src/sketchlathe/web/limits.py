@@ -8,6 +8,7 @@ to it before is still let in (its signed cookie says so).
 from __future__ import annotations
 
 import hashlib
+import time
 
 from flask import current_app, request, session
 from flask_limiter import Limiter
@@ -18,14 +19,37 @@ from limits.strategies import MovingWindowRateLimiter, RateLimiter
 
 from ..core.errors import BadInput
 
+PUT_BACK = 30.0  # s by which a clock must be put back for counting to begin anew
 limiter = Limiter(
     get_remote_address
 )  # where it counts is said in the configuration: shared, where processes are several
 _alone = MovingWindowRateLimiter(MemoryStorage())
 
 
+class _Clock:
+    """Counts end by the clock on the wall: where that is put back they would last as long as it was put back by."""
+
+    def __init__(self) -> None:
+        self._ahead = self._now()
+
+    @staticmethod
+    def _now() -> float:
+        return time.time() - time.monotonic()
+
+    def is_put_back(self) -> bool:
+        """Whether it was, since this was asked last."""
+        before, self._ahead = self._ahead, self._now()
+        return self._ahead < before - PUT_BACK
+
+
+_clock = _Clock()
+
+
 def _counting() -> RateLimiter:
     """Who counts: this process alone, while what all share does not answer."""
+    if _clock.is_put_back():
+        _alone.storage.reset()
+        limiter.reset()
     shared = limiter.limiter
     return shared if limiter.storage.check() else _alone
 

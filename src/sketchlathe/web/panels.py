@@ -26,6 +26,7 @@ from ..core.sketch.solver.freedom import freedom
 from ..core.steps.base import sentence_of
 from ..core.steps.sketch import SketchStep
 from ..service import modelling
+from ..service.building import BuiltAt
 from ..service.modelling import Opened
 from .replies import builder, database, me, open_model
 
@@ -40,7 +41,7 @@ class Asked:
 
     opened: Opened
     part: Part
-    built: dict[str, Any] | None
+    built: BuiltAt | None
     reading: Mapping[str, Any]
 
 
@@ -172,7 +173,7 @@ def listed(asked: Asked) -> str:
     )
 
 
-def weighed_of(built: dict[str, Any], wanted: str = "") -> weighing.Weighed:
+def weighed_of(built: BuiltAt, wanted: str = "") -> weighing.Weighed:
     """A build's bodies together, or one of them."""
     return weighing.together(
         [

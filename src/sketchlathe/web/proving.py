@@ -14,6 +14,7 @@ from ..core.quantity import evaluate
 from ..core.quantity.units import LENGTH, show
 from ..core.steps.base import full_sentence
 from ..service import laying, looking, modelling
+from .answers import FigureKind, FitShown, LookedAt
 from .exchange import as_download
 from .panels import weighed_of
 from .replies import builder, database, json_body, me, open_model, ticket_of
@@ -41,7 +42,8 @@ def figures(model_id: str, part_id: str) -> ResponseReturnValue:
     """What a part can be made to come to."""
     opened = open_model(model_id)
     found = figures_of(opened.model, opened.model.part(part_id))
-    return jsonify([{"id": f.id, "word": f.word, "usual": f.usual} for f in found])
+    told: list[FigureKind] = [{"id": f.id, "word": f.word, "usual": f.usual} for f in found]
+    return jsonify(told)
 
 
 @blueprint.post("/api/models/<model_id>/lighten")
@@ -87,7 +89,8 @@ def fit(model_id: str) -> ResponseReturnValue:
     play = evaluate(text, opened.model.table.values, wanted=LENGTH, length_unit=opened.model.units).value
     ticket = ticket_of(model_id, body.get("ticket"))
     found = laying.check_fit(builder(), opened, str(body.get("part", "")), play, ticket)
-    return jsonify({**found, "play": show(play, LENGTH, opened.model.read_in), "revision": opened.revision})
+    told: FitShown = {**found, "play": show(play, LENGTH, opened.model.read_in), "revision": opened.revision}
+    return jsonify(told)
 
 
 @blueprint.get("/models/<model_id>/parts/<part_id>/hand-in.<any(pdf, png):kind>")
@@ -109,7 +112,7 @@ def look_at(model_id: str, number: int) -> ResponseReturnValue:
     limit = len(part.steps) if part.now is None else part.now
     units = weighing.Units(older.model.units, "oz" if older.model.units == "in" else "g")
     whole = weighing.rows(weighed_of(built), units) if built["bodies"] else []
-    return jsonify({
+    told: LookedAt = {
         "bodies": built["bodies"],
         "steps": [
             {"title": older.model.title_of(s.id), "text": full_sentence(s, older.model), "out": s.skipped or n >= limit}
@@ -117,4 +120,5 @@ def look_at(model_id: str, number: int) -> ResponseReturnValue:
         ],
         "parameters": [f"{p.name} = {p.formula}" for p in older.model.parameters],
         "facts": [(r.what, r.text) for r in whole if r.what in ("mass", "volume", "box")],
-    })  # fmt: skip
+    }  # fmt: skip
+    return jsonify(told)

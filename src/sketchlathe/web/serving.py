@@ -12,6 +12,7 @@ from gunicorn.app.base import BaseApplication
 from gunicorn.workers.gthread import ThreadWorker
 from prometheus_client import multiprocess
 
+from .. import rubbish
 from ..core.sketch.solver.warming import warm
 from ..store import Database
 from ..workers import LocalWorkers
@@ -91,7 +92,9 @@ class _Server(BaseApplication):
         # the first page comes first; what the first drawing needs is made ready behind it
         for ready in (workers.warm, warm) if workers else (warm,):
             threading.Timer(HEAD_START, ready).start()
-        return create_app(self._settings, self._database, workers)
+        app = create_app(self._settings, self._database, workers)
+        rubbish.loaded()
+        return app
 
 
 def serve(settings: Settings, database: Database, host: str, port: int, processes: int = 1) -> None:

@@ -18,7 +18,7 @@ from ..core.model.edits.bringing import model_of_file
 from ..core.quantity.units import LengthUnit
 from ..service import filing, looking, modelling
 from ..service import shelf as service
-from ..service.rights import own_model
+from ..service.rights import model_for
 from .replies import builder, database, me, ticket_of
 
 blueprint = Blueprint("shelf", __name__)
@@ -183,7 +183,7 @@ def picture(model_id: str) -> ResponseReturnValue:
     """The picture on the card: kept, or drawn now."""
     opened = modelling.open_model(database(), me(), model_id)
     with database().transaction() as session:
-        row = own_model(session, me(), model_id)
+        row = model_for(session, me(), "see", model_id)
         png = row.picture if row.picture_revision == row.revision else None
     if png is None:
         try:

@@ -9,7 +9,7 @@ from typing import Any, NotRequired
 from typing_extensions import TypedDict
 
 from ..core.sketch.shown import SketchShown
-from ..workers.requests import Built
+from ..service.building import BuiltAt
 
 
 class StepTold(TypedDict):
@@ -84,11 +84,9 @@ class Changed(TypedDict):
     sketch: NotRequired[SketchShown]
 
 
-class BuiltTold(Built):
+class BuiltTold(BuiltAt):
     """The answer to a build, with the panels that it changes."""
 
-    revision: NotRequired[int]
-    defaults: NotRequired[dict[str, Any]]
     panels: NotRequired[dict[str, str]]
 
 

@@ -22,8 +22,10 @@ from ..core.exchange.modelfile import load_model
 from ..core.model.edits.bringing import model_of_file
 from ..core.model.variants import as_csv, is_taken, table_of, variant_of
 from ..service import comparing, filing, flexing, laying, looking, modelling, replaying, shelf
+from ..service.building import BuiltAt
 from ..service.modelling import Opened
 from ..service.studies import Studies
+from .answers import ComparedTold, FileKept, States, TakenBack, TriedTold, VariantBuilt, VariantsTold
 from .exchange import as_download
 from .panels import weighed_of
 from .replies import builder, database, json_body, me, open_model, ticket_of
@@ -100,7 +102,7 @@ def variants(model_id: str, part_id: str) -> ResponseReturnValue:
     """The table of variants: its headings, its rows, and which one the model stands at."""
     opened = open_model(model_id)
     table = table_of(opened.model, opened.model.part(part_id).id)
-    return jsonify({
+    told: VariantsTold = {
         "heads": table.heads,
         "rows": [
             {"id": v.id, "name": v.name, "texts": row, "taken": is_taken(opened.model, v)}
@@ -108,7 +110,8 @@ def variants(model_id: str, part_id: str) -> ResponseReturnValue:
         ],
         "own": ["now", *(p.formula for p in opened.model.parameters)],
         "revision": opened.revision,
-    })  # fmt: skip
+    }  # fmt: skip
+    return jsonify(told)
 
 
 @blueprint.post("/api/models/<model_id>/variants/<part_id>/<variant_id>")
@@ -126,7 +129,7 @@ def variant_facts(model_id: str, part_id: str, variant_id: str) -> ResponseRetur
         return jsonify({"holds": False, "where": "", "why": problem.message})
     built = builder().as_it_is(edited, part_id, ticket, patient=True)
     failed = next((s for s in built["steps"] if s["status"] == "failed"), None)
-    told: dict[str, Any] = {"holds": failed is None and bool(built["bodies"])}
+    told: VariantBuilt = {"holds": failed is None and bool(built["bodies"])}
     if failed is not None:
         told |= {"where": edited.model.title_of(failed["id"]), "why": failed["message"]}
     elif not built["bodies"]:
@@ -197,7 +200,7 @@ def variants_files(model_id: str, part_id: str, format_kind: str) -> ResponseRet
 def states(model_id: str) -> ResponseReturnValue:
     """What a part can be compared with: revisions (newest first), variants, the person's other models."""
     opened = open_model(model_id)
-    return jsonify({
+    told: States = {
         "revisions": [
             {"number": r.number, "summary": r.summary, "who": who, "at": r.at.isoformat()}
             for r, who in modelling.revisions(database(), me(), model_id, 400)
@@ -208,7 +211,8 @@ def states(model_id: str) -> ResponseReturnValue:
             for row, project in shelf.newest(database(), me(), 100)
             if row.id != model_id
         ],
-    })  # fmt: skip
+    }  # fmt: skip
+    return jsonify(told)
 
 
 @blueprint.post("/api/models/<model_id>/compare")
@@ -225,14 +229,19 @@ def compare(model_id: str) -> ResponseReturnValue:
     found = comparing.compare(builder(), before, after, ticket)
     units = weighing.Units(opened.model.units, "oz" if opened.model.units == "in" else "g")
     tables = [_figures(side, units) for side in found["sides"]]
-    found["figures"] = [
-        [what, *(t.get(what, "none") for t in tables)] for what in dict.fromkeys(w for t in tables for w in t)
-    ]
-    found["volumes"] = [units.length_of(v, 3) for v in found["volumes"]]
-    return jsonify({**found, "revision": opened.revision, "now": not body.get("to")})
+    told: ComparedTold = {
+        "gone": found["gone"], "come": found["come"], "exact": found["exact"], "sides": found["sides"],
+        "differences": found["differences"], "unchanged": found["unchanged"],
+        "figures": [
+            [what, *(t.get(what, "none") for t in tables)] for what in dict.fromkeys(w for t in tables for w in t)
+        ],
+        "volumes": [units.length_of(v, 3) for v in found["volumes"]],
+        "revision": opened.revision, "now": not body.get("to"),
+    }  # fmt: skip
+    return jsonify(told)
 
 
-def _figures(built: dict[str, Any], units: weighing.Units) -> dict[str, str]:
+def _figures(built: BuiltAt, units: weighing.Units) -> dict[str, str]:
     rows = weighing.rows(weighed_of(built), units) if built["bodies"] else []
     return {r.what: r.text for r in rows if not r.detail}
 
@@ -250,7 +259,8 @@ def compare_file(model_id: str) -> ResponseReturnValue:
         model = model_of_file(found, upload.filename)
     else:
         model = load_archive(data) if data.startswith(b"PK") else load_model(data)
-    return jsonify({"file": comparing.keep_file(builder().blobs, model), "name": upload.filename[:80]})
+    told: FileKept = {"file": comparing.keep_file(builder().blobs, model), "name": upload.filename[:80]}
+    return jsonify(told)
 
 
 # revisions played as a film
@@ -312,10 +322,11 @@ def tried(model_id: str) -> ResponseReturnValue:
     if origin is None:
         return jsonify({"origin": None, "changes": []})
     found = comparing.tried(database(), me(), model_id)
-    return jsonify({
+    told: TriedTold = {
         "origin": {**origin, "url": url_for("bench.page", model_id=origin["model"])},
         "changes": [{**t.change.as_json(), "conflict": t.conflict} for t in found],
-    })  # fmt: skip
+    }  # fmt: skip
+    return jsonify(told)
 
 
 @blueprint.post("/api/models/<model_id>/tried/take-back")
@@ -325,4 +336,5 @@ def take_back(model_id: str) -> ResponseReturnValue:
     if not isinstance(keys, list) or not all(isinstance(k, str) for k in keys):
         raise BadInput("What is to be taken back could not be understood.")
     opened = comparing.take_back(database(), me(), model_id, keys)
-    return jsonify({"revision": opened.revision, "name": opened.model.name})
+    told: TakenBack = {"revision": opened.revision, "name": opened.model.name}
+    return jsonify(told)

@@ -14,7 +14,7 @@ from pathlib import Path
 from typing import Any
 
 from ..core.errors import Trouble
-from ..core.making.results import digest_of
+from ..core.plain_json import digest_of
 
 KEPT_BYTES = 4 << 30
 SPARED = 600.0  # seconds since its last use during which nothing is trimmed: a page may be about to ask for it
@@ -185,7 +185,7 @@ class Blobs:
         """Whether a file is there, marked as used just now."""
         path = self.path(name)
         try:
-            if time.time() - path.stat().st_mtime > min(60.0, self.spared / 2):
+            if _age(path.stat()) > min(60.0, self.spared / 2):
                 os.utime(path)
         except OSError:
             return False
@@ -207,10 +207,15 @@ class Blobs:
             with contextlib.suppress(OSError):  # gone meanwhile
                 if path.is_file():
                     files.append((path.stat(), path))
-        files.sort(key=lambda f: f[0].st_mtime)
-        surplus, young = sum(s.st_size for s, _ in files) - self.most, time.time() - self.spared
+        files.sort(key=lambda f: _age(f[0]), reverse=True)
+        surplus = sum(stat.st_size for stat, _ in files) - self.most
         for stat, path in files:
-            if surplus <= 0 or stat.st_mtime > young:
+            if surplus <= 0 or _age(stat) < self.spared:
                 return
             path.unlink(missing_ok=True)
             surplus -= stat.st_size
+
+
+def _age(stat: os.stat_result) -> float:
+    """s since a file was used; one of the future was used before the clock was put back, nobody knows when."""
+    return abs(time.time() - stat.st_mtime)

@@ -12,13 +12,14 @@ from ..core.advice import Advice
 from ..core.errors import CannotBuild, Trouble
 from ..core.making.context import Context
 from ..core.making.references import find_faces
-from ..core.making.results import PartBuild, StepResult, digest_of
+from ..core.making.results import PartBuild, StepResult
 from ..core.mesh.message import message
 from ..core.mesh.showing import pack_surface
 from ..core.mesh.surface import Surface
 from ..core.model.advising import advise
 from ..core.model.document import Model, Part, origin_of
 from ..core.model.measurements import Thing, measure
+from ..core.plain_json import digest_of
 from ..core.solid import meshing
 from ..core.solid.digest import digest, pick_of_face
 from ..core.solid.measuring import volume
@@ -26,7 +27,7 @@ from ..core.solid.morphing import alike, followed
 from ..core.solid.naming import Body
 from ..core.solid.packing import pack
 from ..core.steps.bring_part import blanks_for
-from . import kept_answers, requests
+from . import answers, kept_answers, requests
 from .blobs import Blobs
 from .caches import body_key, forget, has_solid, measured, stuff_of
 from .jobs import Desk, handles
@@ -35,7 +36,7 @@ WORST = 0.02  # of a body's volume: a mesh laid over another that is off by more
 
 
 @handles(requests.BuildPart)
-def build_part(asked: requests.BuildPart, desk: Desk) -> requests.Built:
+def build_part(asked: requests.BuildPart, desk: Desk) -> answers.Built:
     """Build a part and put its meshes among the blobs.
 
     What was answered once is kept there too, for all workers: a part opened again is shown from that, without the
@@ -49,7 +50,7 @@ def build_part(asked: requests.BuildPart, desk: Desk) -> requests.Built:
         desk.blobs.drop(key)
         forget()
     elif kept is not None:
-        return {**kept, "cold": not has_solid(kept["key"])}  # type: ignore[typeddict-item]
+        return {**kept, "cold": not has_solid(kept["key"])}
     result = _told(desk, *desk.built(asked.document, asked.part))
     if not any(step["message"] in desk.barred.values() for step in result["steps"] if step["message"]):
         desk.blobs.keep(result, key)
@@ -68,14 +69,14 @@ def warm_part(asked: requests.WarmPart, desk: Desk) -> None:
 
 
 @handles(requests.BuildDraft)
-def build_draft(asked: requests.BuildDraft, desk: Desk) -> requests.Built:
+def build_draft(asked: requests.BuildDraft, desk: Desk) -> answers.Built:
     """Build a part with a draft step in it, and tell of that step by itself too."""
     model, part, built = desk.built(asked.document, asked.part)
     draft = next(r for r in built.steps if r.step == asked.draft)
     return {**_told(desk, model, part, built, advised=False), "preview": _preview(draft, built, desk.blobs)}
 
 
-def _told(desk: Desk, model: Model, part: Part, built: PartBuild, *, advised: bool = True) -> requests.Built:
+def _told(desk: Desk, model: Model, part: Part, built: PartBuild, *, advised: bool = True) -> answers.Built:
     """What the screen is told of a built part; its meshes are put among the blobs."""
     desk.say("", len(part.steps), len(part.steps))
     advice = advise(model, part, built) if advised else {}
@@ -95,7 +96,7 @@ def _told(desk: Desk, model: Model, part: Part, built: PartBuild, *, advised: bo
 
 
 @handles(requests.BuildNear)
-def build_near(asked: requests.BuildNear, desk: Desk) -> requests.Built:
+def build_near(asked: requests.BuildNear, desk: Desk) -> answers.Built:
     """A part as it would be, and where the nodes of the meshes of it as it is lie on that, of the bodies that only have
     other sizes.
     """
@@ -125,7 +126,7 @@ def _morph(body: Body, before: PartBuild, other: Body, after: PartBuild, blobs: 
     return key
 
 
-def _preview(result: StepResult, built: PartBuild, blobs: Blobs) -> requests.PreviewFacts:
+def _preview(result: StepResult, built: PartBuild, blobs: Blobs) -> answers.PreviewFacts:
     """The new shape by itself, its handle, and how much it adds or takes away."""
     at = [r.step for r in built.steps].index(result.step)
     before = built.steps[at - 1].bodies if at else ()
@@ -147,8 +148,8 @@ def _preview(result: StepResult, built: PartBuild, blobs: Blobs) -> requests.Pre
     }
 
 
-def _step_facts(result: StepResult, more: Sequence[Advice] = ()) -> requests.StepFacts:
-    facts: requests.StepFacts = {
+def _step_facts(result: StepResult, more: Sequence[Advice] = ()) -> answers.StepFacts:
+    facts: answers.StepFacts = {
         "id": result.step,
         "status": result.status,
         "message": result.message,
@@ -170,7 +171,7 @@ def _step_facts(result: StepResult, more: Sequence[Advice] = ()) -> requests.Ste
     return facts
 
 
-def body_facts(body: Body, solid_key: str, blobs: Blobs, stuff: Mapping[str, Any] | None = None) -> requests.BodyFacts:
+def body_facts(body: Body, solid_key: str, blobs: Blobs, stuff: Mapping[str, Any] | None = None) -> answers.BodyFacts:
     key = body_key(body, solid_key)
     m = measured(body, solid_key)
     if not blobs.has_mesh(key):
@@ -178,7 +179,7 @@ def body_facts(body: Body, solid_key: str, blobs: Blobs, stuff: Mapping[str, Any
         chord = meshing.view_tolerance(size)
         meshing.tessellate(body.shape, chord)
         blobs.keep_mesh(key, pack(body, meshing.extract(body.shape), digest(body), chord))
-    facts: requests.BodyFacts = {
+    facts: answers.BodyFacts = {
         "id": body.id, "key": key, "volume": m.volume, "area": m.area, "centre": m.centre, "box": m.box,
         "moments": m.moments,
     }  # fmt: skip
@@ -186,7 +187,7 @@ def body_facts(body: Body, solid_key: str, blobs: Blobs, stuff: Mapping[str, Any
     return facts
 
 
-def reference_facts(step: str, key: str, surface: Surface, blobs: Blobs) -> requests.ReferenceFacts:
+def reference_facts(step: str, key: str, surface: Surface, blobs: Blobs) -> answers.ReferenceFacts:
     """A surface beside the part: where its triangles are, what it amounts to."""
     mesh_key = digest_of(["reference", key])
     if not blobs.has_mesh(mesh_key):
@@ -197,9 +198,9 @@ def reference_facts(step: str, key: str, surface: Surface, blobs: Blobs) -> requ
     }  # fmt: skip
 
 
-def _paints(model: Model, part: Part, bodies: Sequence[Body]) -> list[requests.PaintFacts]:
+def _paints(model: Model, part: Part, bodies: Sequence[Body]) -> list[answers.PaintFacts]:
     """Colours where they belong now: [{"body", "colour", "face" (0-based) or None}]; lost faces have none."""
-    found: list[requests.PaintFacts] = [
+    found: list[answers.PaintFacts] = [
         {"body": p.body, "face": None, "colour": p.colour} for p in part.paints if p.body
     ]
     for body in bodies:
@@ -217,7 +218,7 @@ def _paints(model: Model, part: Part, bodies: Sequence[Body]) -> list[requests.P
     return found
 
 
-def _taken(id: str, things: Sequence[Thing], bodies: Sequence[Body]) -> requests.MeasurementFacts:
+def _taken(id: str, things: Sequence[Thing], bodies: Sequence[Body]) -> answers.MeasurementFacts:
     """A kept measurement as it is now, or why it cannot be taken."""
     try:
         found = measure(things, bodies)
@@ -226,7 +227,7 @@ def _taken(id: str, things: Sequence[Thing], bodies: Sequence[Body]) -> requests
         return {"id": id, "rows": [], "lines": [], "problem": problem.message}
 
 
-def _totals(bodies: Sequence[requests.BodyFacts]) -> requests.Totals:
+def _totals(bodies: Sequence[answers.BodyFacts]) -> answers.Totals:
     total = sum(b["volume"] for b in bodies)
     low = [min((b["box"][0][i] for b in bodies), default=0.0) for i in range(3)]
     high = [max((b["box"][1][i] for b in bodies), default=0.0) for i in range(3)]
@@ -273,7 +274,7 @@ def settle_draft(asked: requests.SettleDraft, desk: Desk) -> dict[str, Any]:
 
 
 @handles(requests.FindTakeable)
-def find_takeable(asked: requests.FindTakeable, desk: Desk) -> list[dict[str, Any]]:
+def find_takeable(asked: requests.FindTakeable, desk: Desk) -> list[answers.Takeable]:
     """What an open sketch may take from the solids before it."""
     from ..core.solid.projecting import takeable
 
@@ -285,8 +286,12 @@ def find_takeable(asked: requests.FindTakeable, desk: Desk) -> list[dict[str, An
         return []
     found = takeable(bodies, state.frame)
     by_id = {b.id: b for b in bodies}
-    for entry in found:
-        section = entry.pop("section", None)
-        if section is not None:
-            entry["face"] = pick_of_face(by_id[section["body"]], section["face"])
-    return found
+    told: list[answers.Takeable] = []
+    for one in found:
+        entry: answers.Takeable = {"curve": one["curve"], "words": one["words"]}
+        if "section" in one:
+            entry["face"] = pick_of_face(by_id[one["section"]["body"]], one["section"]["face"])
+        else:
+            entry["edge"] = one["edge"]
+        told.append(entry)
+    return told

@@ -9,11 +9,12 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from ..core.making.results import BuildCache, PartBuild, digest_of
+from ..core.making.results import BuildCache, PartBuild
 from ..core.model.building import build
 from ..core.model.document import Model, Part, origin_of, read_model
 from ..core.model.files_apart import whole
 from ..core.model.made_of import colour_for, key_for, material_of
+from ..core.plain_json import digest_of
 from ..core.solid import kernel
 from ..core.solid.measuring import Measures, measures
 from ..core.solid.naming import Body

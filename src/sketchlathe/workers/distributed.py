@@ -30,6 +30,7 @@ class DistributedEngine(Answering):
 
     def __init__(self, url: str, blobs: Blobs, limit: float = 60.0) -> None:
         self._redis = exchange.connect(url)
+        self._presence = exchange.Presence(self._redis)
         self._celery = exchange.celery_app(url)
         super().__init__(blobs, exchange.SharedBoard(self._redis), limit)
 
@@ -80,7 +81,7 @@ class DistributedEngine(Answering):
                     return packed
                 if not ask.is_known():
                     raise QueueGone(exchange.AWAY)
-                now = {g.name: g.instance for g in exchange.groups(self._redis, lane)}
+                now = {g.name: g.instance for g in self._presence.groups(lane)}
                 if now.get(group.name) != group.instance:
                     ask.void()
                     return ask.wait(1)  # what it sent at the last moment
@@ -89,7 +90,7 @@ class DistributedEngine(Answering):
         until = time.monotonic() + PATIENCE
         while True:
             with answering():
-                there = exchange.groups(self._redis, lane)
+                there = self._presence.groups(lane)
             if there:
                 return exchange.group_for(there, model_id)
             if time.monotonic() > until:
@@ -113,14 +114,14 @@ class DistributedEngine(Answering):
     def busy(self, model_id: str) -> bool:
         """See ``Engine.busy``."""
         with answering():
-            there = exchange.groups(self._redis, "ask")
+            there = self._presence.groups("ask")
         return bool(there) and exchange.group_for(there, model_id).load > 0
 
     @property
     def lanes(self) -> int:
         """See ``Engine.lanes``."""
         with answering():
-            return max(1, sum(group.places for group in exchange.groups(self._redis, "patient")))
+            return max(1, sum(group.places for group in self._presence.groups("patient")))
 
     def rest(self) -> None:
         """See ``Engine.rest``. Machines let patient workers go by themselves."""

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import hashlib
 import json
+import time
 import uuid
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
@@ -15,6 +16,8 @@ from typing import Any, cast
 
 import redis
 from celery import Celery  # type: ignore[import-untyped]
+from celery.app.amqp import AMQP  # type: ignore[import-untyped]
+from kombu.connection import Connection
 from redis.backoff import ExponentialBackoff
 from redis.retry import Retry
 
@@ -55,9 +58,23 @@ def answering() -> Iterator[None]:
         raise QueueGone(AWAY) from error
 
 
+class _Soon(Connection):
+    """A connection that is tried again soon: Celery's waits 2 s, 4, 6 and so on, and meanwhile a machine that says it
+    is there takes nothing.
+    """
+
+    def _ensure_connection(self, *args: Any, **kwargs: Any) -> Any:
+        waits = {"interval_start": 0.1, "interval_step": 0.1, "interval_max": 1.0}
+        return super()._ensure_connection(*args, **{**waits, **kwargs})  # type: ignore[no-untyped-call]
+
+
+class _Queues(AMQP):  # type: ignore[misc]
+    Connection = _Soon
+
+
 def celery_app(url: str) -> Celery:
     """The queues. Answers do not come back through Celery: each has a list of its own in Redis, which costs less."""
-    app = Celery("lathe", broker=url, set_as_current=False)
+    app = Celery("lathe", broker=url, set_as_current=False, amqp=_Queues)
     app.conf.update(
         task_ignore_result=True,
         accept_content=["json"],
@@ -66,6 +83,7 @@ def celery_app(url: str) -> Celery:
         worker_hijack_root_logger=False,
         worker_send_task_events=False,
         broker_connection_retry_on_startup=True,
+        broker_connection_max_retries=None,  # for as long as it takes
         broker_connection_timeout=3,
         broker_pool_limit=32,
         task_publish_retry_policy={"max_retries": 3, "interval_start": 0, "interval_step": 0.2, "interval_max": 0.5},
@@ -83,10 +101,10 @@ def queue_of(group: str, lane: Lane) -> str:
 
 
 class Group:
-    """A group of workers as its last beat told: ``instance`` is new whenever its process is."""
+    """A group of workers as its last beat told: ``instance`` is new whenever its process is, ``mark`` at every beat."""
 
     def __init__(self, name: str, told: dict[str, Any]) -> None:
-        self.name = name
+        self.name, self.mark = name, str(told.get("mark", ""))
         self.instance, self.places, self.load = str(told["instance"]), int(told["places"]), int(told["load"])
 
 
@@ -102,6 +120,28 @@ def groups(client: redis.Redis, lane: Lane) -> list[Group]:
     return [Group(name, json.loads(beat)) for name, beat in zip(names, beats) if beat is not None]
 
 
+class Presence:
+    """Who is there by our own clock: Redis drops beats by one that somebody may put back, and then keeps those of a
+    machine that is gone.
+    """
+
+    def __init__(self, client: redis.Redis) -> None:
+        self._client = client
+        self._seen: dict[tuple[str, Lane], tuple[str, float]] = {}
+
+    def groups(self, lane: Lane) -> list[Group]:
+        """Those whose last beat is not old."""
+        now, there = time.monotonic(), []
+        for group in groups(self._client, lane):
+            mark, since = self._seen.get((group.name, lane), ("", now))
+            if mark != group.mark:
+                self._seen[group.name, lane] = group.mark, now
+            elif now - since > SILENT:
+                continue
+            there.append(group)
+        return there
+
+
 def group_for(there: list[Group], model_id: str) -> Group:
     """The group that works for a model: always the same one while it is there, and only the models of one that goes
     move to others (highest random weight; Thaler and Ravishankar, IEEE/ACM Trans. Netw. 6, 1998).
@@ -113,7 +153,7 @@ def beat(
     client: redis.Redis, name: str, lanes: list[Lane], instance: str, places: int, load: Callable[[], int]
 ) -> None:
     """Say that a group is there."""
-    told = json.dumps({"instance": instance, "places": places, "load": load()})
+    told = json.dumps({"instance": instance, "places": places, "load": load(), "mark": uuid.uuid4().hex[:8]})
     with client.pipeline(transaction=False) as pipe:
         for lane in lanes:
             pipe.sadd(f"{HEAD}groups:{lane}", name)

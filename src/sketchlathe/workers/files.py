@@ -3,8 +3,6 @@
 from __future__ import annotations
 
 import base64
-from dataclasses import asdict
-from typing import Any
 
 import numpy as np
 
@@ -17,15 +15,18 @@ from ..core.frames import Frame
 from ..core.inspect.picture import picture
 from ..core.mesh.surface import crowded_edges
 from ..core.solid import meshing
-from . import requests
+from . import answers, requests
 from .caches import colour_of, measured
 from .jobs import Desk, handles
 
 
 @handles(requests.ReadFile)
-def read_file(asked: requests.ReadFile, desk: Desk) -> dict[str, Any]:
+def read_file(asked: requests.ReadFile, desk: Desk) -> answers.FileRead:
     """What a file has in it, to be brought in."""
-    return asdict(bringing.read_file(desk.blobs.bytes_of(asked.data), asked.name))
+    found = bringing.read_file(desk.blobs.bytes_of(asked.data), asked.name)
+    return {
+        "gives": found.gives, "step": found.step, "fields": found.fields, "data": found.data, "notes": found.notes,
+    }  # fmt: skip
 
 
 @handles(requests.ExportPart)
@@ -60,7 +61,7 @@ def export_part(asked: requests.ExportPart, desk: Desk) -> bytes:
 
 
 @handles(requests.CountTriangles)
-def count_triangles(asked: requests.CountTriangles, desk: Desk) -> dict[str, Any]:
+def count_triangles(asked: requests.CountTriangles, desk: Desk) -> answers.Triangles:
     """How many triangles a mesh of some fineness has, how far its volume is from the exact one (share), a picture of
     it.
     """

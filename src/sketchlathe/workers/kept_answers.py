@@ -6,9 +6,10 @@ cannot be read counts as not kept: it is made again.
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Any, cast
 
-from ..core.making.results import digest_of
+from ..core.plain_json import digest_of
+from .answers import Built
 from .blobs import Blobs
 from .program import program
 
@@ -20,11 +21,11 @@ def key_of(document: str, part: str, what: Any = "") -> str:
     return digest_of(["answer", program(), document, part, what])
 
 
-def built(blobs: Blobs, document: str, part: str) -> dict[str, Any] | None:
+def built(blobs: Blobs, document: str, part: str) -> Built | None:
     """The kept answer to a build, if it is there and all its meshes are."""
     found = blobs.kept(key_of(document, part))
     try:
         whole = found and all(blobs.has_mesh(b["key"]) for b in (*found["bodies"], *found["references"]))
-        return found if whole else None
+        return cast(Built, found) if whole else None
     except (KeyError, TypeError):
         return None

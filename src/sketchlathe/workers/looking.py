@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from datetime import date
-from typing import Any
 
 from ..core.amounts.answers import KINDS, verdict
 from ..core.amounts.weighing import Units, Weighed, rows, together, weighed
 from ..core.errors import Trouble
+from ..core.forms import Measured
 from ..core.frames import Frame
 from ..core.inspect import handin
 from ..core.inspect.picture import picture
@@ -18,20 +18,20 @@ from ..core.quantity import is_plain, show
 from ..core.solid import meshing
 from ..core.solid.sectioning import section, surface_section
 from ..core.steps.base import full_sentence
-from . import requests
+from . import answers, requests
 from .caches import colour_of, measured, stuff_of
 from .jobs import Desk, handles
 
 
 @handles(requests.MeasureThings)
-def measure_things(asked: requests.MeasureThings, desk: Desk) -> dict[str, Any]:
+def measure_things(asked: requests.MeasureThings, desk: Desk) -> Measured:
     """One or two picked things measured."""
     _, _, built = desk.built(asked.document, asked.part)
     return measure([Thing.model_validate(t) for t in asked.things], built.bodies)
 
 
 @handles(requests.CutSection)
-def cut_section(asked: requests.CutSection, desk: Desk) -> dict[str, Any]:
+def cut_section(asked: requests.CutSection, desk: Desk) -> answers.SectionCut:
     """A part cut by a plane: for each body that is met its area and outline, triangles and lines to draw."""
     _, _, built = desk.built(asked.document, asked.part)
     plane = Frame(*(tuple(asked.frame[name]) for name in ("origin", "x", "normal")))  # type: ignore[arg-type]

@@ -16,6 +16,7 @@ import threading
 import time
 import uuid
 import warnings
+from concurrent.futures import Future
 from typing import Any
 
 import redis
@@ -29,6 +30,7 @@ from .pool import LocalWorkers
 
 SERVES: dict[str, list[Lane]] = {"short": ["ask"], "long": ["long", "patient"]}
 AT_ONCE = 64  # taken from the queues at once; whose turn it is at a worker is said by ``Turns``
+LOADING = 60.0  # s that workers may take to load the kernel before it is asked of them all the same
 LOOK = 0.2  # s between two looks at how far things are
 _log = logging.getLogger("lathe.machine")
 
@@ -98,6 +100,20 @@ class Machine:
         while not self._over.wait(BEAT):
             self.beat()
 
+    def join(self, ready: list[Future[int]]) -> None:
+        """Come to those who are there, once the workers can begin; at once where nobody else would do the work. What
+        was asked of one who had our name before is asked of somebody else meanwhile.
+        """
+        with contextlib.suppress(redis.RedisError):
+            exchange.leave(self._redis, self.group, self.lanes)
+        until = time.monotonic() + LOADING
+        while time.monotonic() < until and not all(future.done() for future in ready):
+            with contextlib.suppress(redis.RedisError):
+                if not exchange.groups(self._redis, self.lanes[0]):
+                    break
+            time.sleep(0.1)
+        self.beat()
+
     def beat(self) -> None:
         """Say that we are there; Redis may be away, then the next one says it."""
         with contextlib.suppress(redis.RedisError):
@@ -141,8 +157,6 @@ def work(url: str, group: str, sort: str, count: int, limit: float) -> None:
     """Be a consumer until stopped. ``sort``: short or long; ``count``: processes that compute."""
     workers = LocalWorkers(count, limit, eager=sort == "short")
     machine = Machine(url, group, sort, workers)
-    if sort == "short":
-        workers.warm()
-    machine.beat()
+    machine.join(workers.warm() if sort == "short" else [])
     signal.signal(signal.SIGINT, signal.SIG_IGN)
     machine.run()

@@ -5,7 +5,6 @@ from __future__ import annotations
 import contextlib
 import importlib
 import json
-import multiprocessing
 import os
 import resource
 import shutil
@@ -24,6 +23,7 @@ from typing import Any, get_args
 
 from pebble import ProcessExpired, ProcessPool
 
+from ..forking import forked
 from . import cpu_limit
 from .contract import Lane, WorkerTrouble
 from .turns import Turn, Turns
@@ -78,8 +78,7 @@ class LocalWorkers:
         *,
         eager: bool = True,
     ) -> None:
-        self._context = multiprocessing.get_context("forkserver")
-        self._context.set_forkserver_preload(["sketchlathe.workers.preload"])
+        self._context = forked()
         self._limit = limit
         settings = {name: value for name, value in os.environ.items() if name.startswith(("LATHE_", "AWS_"))}
         self._given = (memory_bytes, modules, settings)
@@ -115,10 +114,9 @@ class LocalWorkers:
     def _place(self, model_id: str, lane: Lane = "ask") -> int:
         return zlib.crc32(model_id.encode()) % self.lanes + self.lanes * LANES.index(lane)
 
-    def warm(self) -> None:
-        """Start every worker now, in the background."""
-        for place in range(self.lanes):
-            self._pool(place).schedule(os.getpid)
+    def warm(self) -> list[Future[int]]:
+        """Start every worker now, in the background; what is done when they are there."""
+        return [self._pool(place).schedule(os.getpid) for place in range(self.lanes)]
 
     def run(
         self,
@@ -186,7 +184,7 @@ class LocalWorkers:
         pool = self._pool(place)
         patience = cpu_limit.PATIENCE * {"ask": 1, "long": 4, "patient": 10}[LANES[place // self.lanes]]
         try:
-            future = pool.schedule(_allowed, args=(seconds, job, *args, note), timeout=seconds * patience)
+            future = pool.schedule(_allowed, args=(seconds, job, *args, note))
         except RuntimeError:
             raise _Ended from None
         with self._lock:
@@ -194,7 +192,7 @@ class LocalWorkers:
         if mine.stopped:
             future.cancel()
         try:
-            return _awaited(future, pool)
+            return _awaited(future, pool, seconds * patience)
         except BrokenProcessPool:
             raise _Ended from None
         except FutureTimeout:
@@ -266,11 +264,20 @@ class _Ended(Exception):
     """A pool ended under a job."""
 
 
-def _awaited(future: Future[Any], pool: ProcessPool) -> Any:
-    """The answer of a job; a pool that ends meanwhile never answers, so it is looked after."""
+def _awaited(future: Future[Any], pool: ProcessPool, seconds: float) -> Any:
+    """The answer of a job; a pool that ends meanwhile never answers, so it is looked after. So many seconds after it
+    began it is ended; they are counted here, since the pool counts by a clock that somebody may set.
+    """
+    until: float | None = None
     while True:
+        if until is None and future.running():
+            until = time.monotonic() + seconds
+        left = 1.0 if until is None else until - time.monotonic()
+        if left <= 0 and not future.done():
+            future.cancel()
+            raise FutureTimeout
         try:
-            return future.result(timeout=1.0)
+            return future.result(timeout=min(1.0, max(left, 0.01)))
         except FutureTimeout:
             if future.done():
                 return future.result()

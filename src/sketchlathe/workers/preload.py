@@ -1,9 +1,15 @@
 """What the forkserver imports once, so that a new worker answers in a tenth of a second."""
 
-import fpdf  # noqa: F401
+from .. import forking
 
-from . import builds, caches, files, looking, prints, trying
+forking.end_with_owner()  # before anything that takes long
+
+import fpdf  # noqa: E402, F401
+
+from .. import rubbish  # noqa: E402
+from . import builds, caches, files, looking, prints, trying  # noqa: E402
 
 __all__ = ["builds", "files", "looking", "prints", "trying"]
 
 caches.prepare()
+rubbish.loaded()

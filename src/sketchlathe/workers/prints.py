@@ -12,18 +12,19 @@ import numpy as np
 
 from ..core.errors import BadInput, Trouble
 from ..core.inspect import fits
-from ..core.making.results import PartBuild, digest_of
+from ..core.making.results import PartBuild
 from ..core.mesh.showing import pack_surface
 from ..core.mesh.surface import Surface
 from ..core.model.document import Model, Part
 from ..core.model.made_of import made_of
+from ..core.plain_json import digest_of
 from ..core.printing import gcode, layers, laying, plates, printable, readiness, remedies
 from ..core.printing.process import Process, process_of
 from ..core.solid import fitting
 from ..core.solid.kernel import FACE, Shape, mapped
 from ..core.solid.naming import Body
 from ..core.solid.transforms import original_of
-from . import requests
+from . import answers, requests
 from .blobs import Blobs
 from .builds import body_facts, reference_facts
 from .caches import measured, stuff_of
@@ -49,11 +50,11 @@ class _Laid:
     """
 
     part: printable.Printable
-    ways: list[dict[str, Any]]
+    ways: list[answers.WayToLie]
     chosen: str
     bed: int = 1
     beds: int = 1
-    lying: tuple[dict[str, Any], ...] = ()
+    lying: tuple[answers.BodyLying, ...] = ()
     amiss: tuple[str, ...] = ()
 
 
@@ -66,7 +67,10 @@ def _laid(
     name, _, number = lay.partition("/")
     several = len(built.bodies) > 1
     if several and (name == plates.BY_ITSELF or (not name and part.sort == "together")):
-        ways = [{"name": plates.BY_ITSELF, "several": True}, {"name": "as modelled", "several": False}]
+        ways: list[answers.WayToLie] = [
+            {"name": plates.BY_ITSELF, "several": True},
+            {"name": "as modelled", "several": False},
+        ]
         # equal copies are meshed once and laid alike, however they stand where they are put together
         shapes = [_by_itself(b) for b in built.bodies]
         meshes = {key: printable.printable([body]) for key, body in reversed(shapes)}
@@ -77,7 +81,7 @@ def _laid(
         at = min(max(int(number), 1), len(beds)) if number.isdecimal() else 1
         plate = beds[at - 1]
         owners = plate.part.bodies
-        lying = [
+        lying: list[answers.BodyLying] = [
             {
                 "id": built.bodies[i].id, "title": titles[i], "bed": at, "x": where.x, "y": where.y,
                 "turn": math.degrees(where.turn), "triangles": [int(first), int(after - first)],
@@ -135,7 +139,7 @@ def _between(model: Model, bodies: Sequence[Body], line: float) -> list[readines
 
 
 @handles(requests.CheckPrint)
-def check_print(asked: requests.CheckPrint, desk: Desk) -> dict[str, Any]:
+def check_print(asked: requests.CheckPrint, desk: Desk) -> answers.PrintChecked:
     """Whether a part prints as laid, ways to lay it, estimate; its triangles and layers are put among the blobs."""
     model, part, built = desk.built(asked.document, asked.part)
     how = process_of(asked.process)
@@ -172,7 +176,7 @@ def check_print(asked: requests.CheckPrint, desk: Desk) -> dict[str, Any]:
         "chosen": put.chosen,
         "bed": put.bed,
         "beds": put.beds,
-        "bodies": put.lying,
+        "bodies": list(put.lying),
         "layings": put.ways,
         "findings": [
             {**f.as_json(), "titles": [model.title_of(s) for s in f.steps], "remedy": remedies.remedy(model, part, f)}
@@ -205,7 +209,7 @@ def time_bodies(asked: requests.TimeBodies, desk: Desk) -> list[float]:
 
 
 @handles(requests.CheckFit)
-def check_fit(asked: requests.CheckFit, desk: Desk) -> dict[str, Any]:
+def check_fit(asked: requests.CheckFit, desk: Desk) -> answers.FitChecked:
     """How the bodies of a part go together, and how many pairs were not looked at; meshes of what overlaps are put
     among the blobs.
     """
@@ -230,7 +234,9 @@ def check_fit(asked: requests.CheckFit, desk: Desk) -> dict[str, Any]:
     }
 
 
-def _overlap(id: str, what: Shape | Surface, solid_key: str, blobs: Blobs) -> Mapping[str, Any]:
+def _overlap(
+    id: str, what: Shape | Surface, solid_key: str, blobs: Blobs
+) -> answers.BodyFacts | answers.ReferenceFacts:
     """What two bodies share, for the screen."""
     if isinstance(what, Surface):
         return reference_facts(id, f"{solid_key} {id}", what, blobs)

@@ -2,127 +2,26 @@
 
 from __future__ import annotations
 
-from typing import Any, ClassVar, NotRequired
+from typing import Any, ClassVar
 
-from typing_extensions import TypedDict
-
-from ..core.advice import AdviceTold
+from ..core.forms import CauseTold, Measured
+from .answers import (
+    Built,
+    Compared,
+    FileRead,
+    FitChecked,
+    HeldUp,
+    Lightest,
+    PrintChecked,
+    SectionCut,
+    Sought,
+    Takeable,
+    Triangles,
+)
 from .contract import BACKGROUND, EDIT, EXPORT, Lane, OfPart, Request
 
 Facts = dict[str, Any]
 FINE = 0.01  # mm: a finer mesh takes long
-
-
-Triple = tuple[float, float, float]
-Box = tuple[tuple[float, ...], tuple[float, ...]]
-
-
-class BodyFacts(TypedDict):
-    """A body for the screen: the key of its mesh, what it amounts to (mm, mm², mm³; moments at density 1)."""
-
-    id: str
-    key: str
-    volume: float
-    area: float
-    centre: Triple
-    box: Box
-    moments: tuple[float, ...]
-    material: NotRequired[str]
-    density: NotRequired[float]
-    title: NotRequired[str]
-    brought: NotRequired[str]
-
-
-class ReferenceFacts(TypedDict):
-    """A surface of triangles beside the part."""
-
-    id: str
-    key: str
-    volume: float
-    area: float
-    box: Any
-    triangles: int
-    closed: bool
-    reference: bool
-
-
-class StepFacts(TypedDict):
-    """What came of a step. ``status``: ok, failed, skipped, after. ``blame``: places to look at. ``free``: what a
-    placed body may still do. ``moved``: curves that followed the solid.
-    """
-
-    id: str
-    status: str
-    message: str
-    where: str
-    free: str
-    advice: list[AdviceTold]
-    blame: list[Any]
-    frame: NotRequired[dict[str, list[float]]]
-    datum: NotRequired[dict[str, list[float]]]
-    moved: NotRequired[dict[str, Any]]
-
-
-class PaintFacts(TypedDict):
-    """A colour and where it belongs now: a body, or one of its faces (0-based)."""
-
-    body: str
-    face: int | None
-    colour: str
-
-
-class MeasurementFacts(TypedDict):
-    """A kept measurement as it is now, or why it cannot be taken."""
-
-    id: str
-    rows: list[Any]
-    lines: list[Any]
-    problem: NotRequired[str]
-
-
-class Totals(TypedDict):
-    """The bodies together."""
-
-    volume: float
-    area: float
-    mass: float
-    centre: list[float]
-    box: list[list[float]]
-
-
-class PreviewFacts(TypedDict):
-    """A draft step by itself: its shape (``tools``), the bodies before it, how much it adds (mm³)."""
-
-    status: str
-    message: str
-    where: str
-    handle: dict[str, Any] | None
-    spots: list[Any]
-    change: float
-    worked_on: list[str]
-    tools: list[BodyFacts]
-    before: list[BodyFacts]
-    gave_up: NotRequired[bool]
-
-
-class Built(TypedDict):
-    """A built part. ``cold``: the worker has its answer but not its solids yet. ``preview``: of a draft step.
-    ``morphs``: keys of places for the mesh of the part as it is, by body (``BuildNear``).
-    """
-
-    part: str
-    key: str
-    steps: list[StepFacts]
-    bodies: list[BodyFacts]
-    references: list[ReferenceFacts]
-    paints: list[PaintFacts]
-    measurements: list[MeasurementFacts]
-    totals: Totals
-    hands: dict[str, Facts]
-    pulls: dict[str, Facts]
-    cold: NotRequired[bool]
-    preview: NotRequired[PreviewFacts]
-    morphs: NotRequired[dict[str, str]]
 
 
 # builds
@@ -180,7 +79,7 @@ class HowItStands(OfPart[dict[str, str]]):
     other: str
 
 
-class FindTakeable(OfPart[list[Facts]]):
+class FindTakeable(OfPart[list[Takeable]]):
     """What an open sketch may take from the solids before it."""
 
     kind: ClassVar[str] = "find_takeable"
@@ -190,35 +89,35 @@ class FindTakeable(OfPart[list[Facts]]):
 # looking closer
 
 
-class MeasureThings(OfPart[Facts]):
+class MeasureThings(OfPart[Measured]):
     """One or two picked things measured."""
 
     kind: ClassVar[str] = "measure_things"
     things: tuple[Facts, ...]
 
 
-class CutSection(OfPart[Facts]):
+class CutSection(OfPart[SectionCut]):
     """A part cut by a plane: for each body that is met its area and outline, triangles and lines to draw."""
 
     kind: ClassVar[str] = "cut_section"
     frame: dict[str, list[float]]
 
 
-class ExplainAnswers(OfPart[list[Facts]]):
+class ExplainAnswers(OfPart[list[CauseTold]]):
     """What single slip would account for a part's difference from its answers, likeliest first."""
 
     kind: ClassVar[str] = "explain_answers"
     usual: ClassVar[Lane] = "long"
 
 
-class TryEdits(OfPart[Facts]):
+class TryEdits(OfPart[HeldUp]):
     """Whether a part still is what it is with some edits."""
 
     kind: ClassVar[str] = "try_edits"
     edits: tuple[Facts, ...]
 
 
-class ComparePart(OfPart[Facts]):
+class ComparePart(OfPart[Compared]):
     """What is gone and what has come from a part to another one (``other``: the digest of its document)."""
 
     kind: ClassVar[str] = "compare_part"
@@ -227,7 +126,7 @@ class ComparePart(OfPart[Facts]):
     other_part: str
 
 
-class SeekValue(OfPart[Facts]):
+class SeekValue(OfPart[Sought]):
     """The value of a parameter at which a part comes to something."""
 
     kind: ClassVar[str] = "seek_value"
@@ -237,7 +136,7 @@ class SeekValue(OfPart[Facts]):
     goal: str
 
 
-class Lighten(OfPart[Facts]):
+class Lighten(OfPart[Lightest]):
     """The values of some parameters at which a part is lightest and still as it must be."""
 
     kind: ClassVar[str] = "lighten"
@@ -269,7 +168,7 @@ class HandInPart(OfPart[bytes]):
 # files
 
 
-class ReadFile(Request[Facts]):
+class ReadFile(Request[FileRead]):
     """What a file has in it, to be brought in; ``data``: the key of its bytes among the blobs."""
 
     kind: ClassVar[str] = "read_file"
@@ -292,7 +191,7 @@ class ExportPart(OfPart[bytes]):
         return "long" if float(self.how.get("chord", 1.0)) < FINE else "ask"
 
 
-class CountTriangles(OfPart[Facts]):
+class CountTriangles(OfPart[Triangles]):
     """How many triangles a mesh of some fineness has, how far its volume is from the exact one, a picture of it."""
 
     kind: ClassVar[str] = "count_triangles"
@@ -304,7 +203,7 @@ class CountTriangles(OfPart[Facts]):
 # printing
 
 
-class CheckPrint(OfPart[Facts]):
+class CheckPrint(OfPart[PrintChecked]):
     """Whether a part prints as laid, ways to lay it, estimate. ``moved``: where bodies were put on the bed by hand."""
 
     kind: ClassVar[str] = "check_print"
@@ -323,7 +222,7 @@ class TimeBodies(OfPart[list[float]]):
     process: Facts
 
 
-class CheckFit(OfPart[Facts]):
+class CheckFit(OfPart[FitChecked]):
     """How the bodies of a part go together. ``play``: mm that printed parts need between them."""
 
     kind: ClassVar[str] = "check_fit"

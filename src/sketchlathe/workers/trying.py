@@ -3,31 +3,32 @@
 from __future__ import annotations
 
 from collections import OrderedDict
-from dataclasses import asdict
-from typing import Any
+from typing import cast
 
 import numpy as np
 
 from ..core.amounts.weighing import Units
+from ..core.forms import CauseTold
 from ..core.inspect.explaining import explain
 from ..core.inspect.figures import figure_of, goal_of
 from ..core.inspect.flexing import Probe
 from ..core.inspect.lightening import Must, lightest
 from ..core.inspect.seeking import come_to
-from ..core.making.results import PartBuild, digest_of
+from ..core.making.results import PartBuild
 from ..core.mesh.booleans import triangles_compared
 from ..core.mesh.surface import Surface
+from ..core.plain_json import digest_of
 from ..core.quantity import show
 from ..core.solid import meshing
 from ..core.solid.comparing import compared
-from . import kept_answers, requests
+from . import answers, kept_answers, requests
 from .builds import body_facts, reference_facts
 from .caches import CACHE, remember, told_by
 from .jobs import Desk, handles
 
 
 @handles(requests.ExplainAnswers)
-def explain_answers(asked: requests.ExplainAnswers, desk: Desk) -> list[dict[str, Any]]:
+def explain_answers(asked: requests.ExplainAnswers, desk: Desk) -> list[CauseTold]:
     """What single slip would account for a part's difference from its answers, likeliest first."""
     model = desk.model(asked.document)
     part = model.part(asked.part)
@@ -42,24 +43,25 @@ _PROBES: OrderedDict[str, Probe] = OrderedDict()
 
 
 @handles(requests.TryEdits)
-def try_edits(asked: requests.TryEdits, desk: Desk) -> dict[str, Any]:
+def try_edits(asked: requests.TryEdits, desk: Desk) -> answers.HeldUp:
     """Whether a part still is what it is with some edits. What was found out once is kept on disk for all workers."""
     kept = kept_answers.key_of(asked.document, asked.part, asked.edits)
     known = desk.blobs.kept(kept)
     if known is not None:
-        return dict(known)
+        return cast(answers.HeldUp, known)
     key = digest_of([asked.document, asked.part])
     if key not in _PROBES:
         model = desk.model(asked.document)
         remember(_PROBES, key, Probe(model, asked.part, CACHE, desk.barred, progress=told_by(model, desk)), 4)
-    told = asdict(_PROBES[key].try_edits(asked.edits, desk.barred))
+    came = _PROBES[key].try_edits(asked.edits, desk.barred)
+    told: answers.HeldUp = {"holds": came.holds, "step": came.step, "why": came.why, "same": came.same}
     if told["why"] not in desk.barred.values():
         desk.blobs.keep(told, kept)
     return told
 
 
 @handles(requests.ComparePart)
-def compare_part(asked: requests.ComparePart, desk: Desk) -> dict[str, Any]:
+def compare_part(asked: requests.ComparePart, desk: Desk) -> answers.Compared:
     """What is gone and what has come from one part to another: bodies with meshes among the blobs, volumes."""
     _, _, before = desk.built(asked.document, asked.part)
     _, _, after = desk.built(asked.other, asked.other_part)
@@ -75,10 +77,14 @@ def compare_part(asked: requests.ComparePart, desk: Desk) -> dict[str, Any]:
         }
     sides = [_surface(b) for b in (before, after)]
     gone, come = triangles_compared(*sides)
-    told: dict[str, Any] = {"volumes": [gone.volume, come.volume], "exact": False}
-    for word, surface in (("gone", gone), ("come", come)):
-        told[word] = [reference_facts(word, f"{key}{word}", surface, desk.blobs)] if len(surface.triangles) else []
-    return told
+
+    def shown(word: str, surface: Surface) -> list[answers.BodyFacts | answers.ReferenceFacts]:
+        return [reference_facts(word, f"{key}{word}", surface, desk.blobs)] if len(surface.triangles) else []
+
+    return {
+        "gone": shown("gone", gone), "come": shown("come", come), "volumes": [gone.volume, come.volume],
+        "exact": False,
+    }  # fmt: skip
 
 
 def _surface(built: PartBuild) -> Surface:
@@ -94,7 +100,7 @@ def _surface(built: PartBuild) -> Surface:
 
 
 @handles(requests.SeekValue)
-def seek_value(asked: requests.SeekValue, desk: Desk) -> dict[str, Any]:
+def seek_value(asked: requests.SeekValue, desk: Desk) -> answers.Sought:
     """The value of a parameter at which a part comes to something."""
     model = desk.model(asked.document)
 
@@ -110,13 +116,13 @@ def seek_value(asked: requests.SeekValue, desk: Desk) -> dict[str, Any]:
         "formulas": {asked.parameter: found.formula},
         "builds": found.builds,
         "goal": goal_value,
-        "tried": [[show(p, unit, model.units, 3), p, v] for p, v in found.tried],
+        "tried": [(show(p, unit, model.units, 3), p, v) for p, v in found.tried],
         "says": wanted.say(best, model),
     }
 
 
 @handles(requests.Lighten)
-def lighten(asked: requests.Lighten, desk: Desk) -> dict[str, Any]:
+def lighten(asked: requests.Lighten, desk: Desk) -> answers.Lightest:
     """The values of some parameters at which a part is lightest and still as it must be."""
     model = desk.model(asked.document)
 

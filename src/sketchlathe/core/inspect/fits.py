@@ -8,6 +8,7 @@ from dataclasses import dataclass, field
 from typing import Any, Literal
 
 from ..errors import Trouble
+from ..forms import FitTold
 from ..frames import Triple
 from ..model.document import Model, Part
 from ..names import body_maker
@@ -49,9 +50,12 @@ class Finding:
     fix: str = ""
     edits: tuple[dict[str, Any], ...] = field(default=())
 
-    def as_json(self) -> dict[str, Any]:
+    def as_json(self) -> FitTold:
         """Plain data, for the screen."""
-        return {name: getattr(self, name) for name in self.__dataclass_fields__}
+        return {
+            "verdict": self.verdict, "one": self.one, "other": self.other, "title": self.title, "figure": self.figure,
+            "text": self.text, "ends": self.ends, "fix": self.fix, "edits": [dict(e) for e in self.edits],
+        }  # fmt: skip
 
 
 def findings(model: Model, part: Part, meetings: Sequence[Meeting], play: float) -> list[Finding]:

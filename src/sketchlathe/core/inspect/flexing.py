@@ -13,6 +13,7 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from ..errors import BadInput, CannotBuild, Trouble
+from ..forms import Corner, ReachTold
 from ..making.results import BuildCache, PartBuild
 from ..model.building import build
 from ..model.document import Model, Part
@@ -198,10 +199,10 @@ class Reach:
         else:
             self.bad, self.outcome = value, outcome
 
-    def as_json(self, knob: Knob, model: Model) -> dict[str, Any]:
+    def as_json(self, knob: Knob, model: Model) -> ReachTold:
         """Plain data, for the screen: values as they are typed too."""
         at = self.good if self.bad is None else handy(self.good, knob.value)
-        told: dict[str, Any] = {
+        told: ReachTold = {
             "at": at, "said": _short(knob, at, model), "edit_at": dict(knob.turned(at, model)),
         }  # fmt: skip
         if self.bad is not None and self.outcome is not None:
@@ -271,14 +272,15 @@ def span_of(knob: Knob, low: str, high: str, model: Model) -> tuple[float, float
     return ends[0], ends[1]
 
 
-def corners(model: Model, part: Part, chosen: Sequence[tuple[str, float, float]]) -> list[dict[str, Any]]:
+def corners(model: Model, part: Part, chosen: Sequence[tuple[str, float, float]]) -> list[Corner]:
     """What is to be tried in pairs: each two chosen numbers (id, lowest, highest) at the ends of their ranges."""
-    found = []
+    found: list[Corner] = []
     for i, (one, *ends) in enumerate(chosen):
         for other, *others in chosen[i + 1 :]:
             a, b = knob_of(model, part, one), knob_of(model, part, other)
             found += [
-                {"numbers": [one, other], "values": [x, y], "edits": [a.turned(x, model), b.turned(y, model)],
+                {"numbers": [one, other], "values": [x, y],
+                 "edits": [dict(a.turned(x, model)), dict(b.turned(y, model))],
                  "says": f"{a.title} {_short(a, x, model)} with {b.title} {_short(b, y, model)}"}
                 for x in ends for y in others
             ]  # fmt: skip

@@ -9,6 +9,7 @@ from typing import Any
 from ..amounts.answers import Answer, Meant, actual, agree, expected
 from ..amounts.weighing import Units, Weighed, together, weighed
 from ..errors import Trouble
+from ..forms import CauseTold
 from ..making.results import BuildCache, PartBuild
 from ..model.building import build
 from ..model.document import Model, Part
@@ -28,7 +29,7 @@ class Cause:
     fix: str = ""
     steps: tuple[str, ...] = ()
 
-    def as_json(self) -> dict[str, Any]:
+    def as_json(self) -> CauseTold:
         """Plain data, for the screen."""
         return {"text": self.text, "edits": [dict(e) for e in self.edits], "fix": self.fix, "steps": list(self.steps)}
 

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import hashlib
-import json
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import TYPE_CHECKING, Any
@@ -164,9 +162,3 @@ class BuildCache:
     def put(self, result: StepResult) -> None:
         """Keep a result."""
         self._kept[result.key] = result
-
-
-def digest_of(parts: Any) -> str:
-    """A key from plain data."""
-    text = json.dumps(parts, sort_keys=True, separators=(",", ":"), default=str)
-    return hashlib.blake2b(text.encode(), digest_size=16).hexdigest()

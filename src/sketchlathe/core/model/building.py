@@ -13,7 +13,8 @@ from typing import TYPE_CHECKING
 
 from ..errors import CannotBuild, Trouble
 from ..making.context import Context
-from ..making.results import BuildCache, PartBuild, StepResult, digest_of
+from ..making.results import BuildCache, PartBuild, StepResult
+from ..plain_json import digest_of
 
 if TYPE_CHECKING:
     from ..solid.naming import Body

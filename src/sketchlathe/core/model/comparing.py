@@ -10,9 +10,10 @@ import math
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
 from difflib import SequenceMatcher
-from typing import Any, Literal
+from typing import Any
 
 from ..errors import NotFound
+from ..forms import DifferenceTold, Mark
 from ..quantity import names_in, show
 from ..quantity.units import LENGTH
 from ..registry import kind_of
@@ -24,7 +25,6 @@ from ..steps.wording import say_blank
 from .document import Model, Part
 from .made_of import materials_of
 
-Mark = Literal["same", "moved", "new", "gone"]
 _SAME = 1e-7  # of a sketch's size: what lies nearer has not moved
 
 
@@ -51,9 +51,9 @@ class Difference:
     fix: str = ""
     sketches: tuple[tuple[Drawn, ...], tuple[Drawn, ...]] | None = None
 
-    def as_json(self) -> dict[str, Any]:
+    def as_json(self) -> DifferenceTold:
         """Plain data, for the screen."""
-        told: dict[str, Any] = {
+        told: DifferenceTold = {
             "key": self.key, "text": self.text, "number": self.number, "detail": self.detail,
             "edits": [dict(e) for e in self.edits], "fix": self.fix,
         }  # fmt: skip

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from functools import cached_property
 from typing import TYPE_CHECKING, Annotated, Any, Literal
 
@@ -14,6 +15,7 @@ from ..errors import BadInput, NotFound
 from ..quantity import ParameterTable
 from ..quantity.units import LengthUnit, ReadIn
 from ..registry import kind_of
+from ..remembering import once_each
 from ..sketch.document import Sketch
 from ..steps.base import AnyStep, Step
 from ..steps.sketch import SketchStep
@@ -238,13 +240,7 @@ class Model(BaseModel):
 
     def title_of(self, step_id: str) -> str:
         """A step's title: its own name, or its kind and its number among its kind."""
-        try:
-            part = self.part_of(step_id)
-        except NotFound:
-            return "a step that is gone"
-        step = part.step(step_id)
-        same = [s.id for s in part.steps if kind_of(type(s)) == kind_of(type(step))]
-        return step.title(same.index(step_id) + 1)
+        return _titles(self).get(step_id, "a step that is gone")
 
     def with_part(self, part: Part) -> Model:
         """The model with the part of the same id replaced."""
@@ -271,6 +267,18 @@ class Model(BaseModel):
     def as_json(self) -> dict[str, Any]:
         """The document as plain JSON data."""
         return self.model_dump(mode="json")
+
+
+@once_each
+def _titles(model: Model) -> dict[str, str]:
+    """The titles of all steps, by their ids."""
+    found: dict[str, str] = {}
+    for part in model.parts:
+        counts: Counter[str] = Counter()
+        for step in part.steps:
+            counts[kind_of(type(step))] += 1
+            found.setdefault(step.id, step.title(counts[kind_of(type(step))]))
+    return found
 
 
 def origin_of(model: Model, part: Part, body: Body | str) -> tuple[Part, str]:

@@ -9,6 +9,7 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from ..errors import NotFound, Trouble
+from ..forms import Pulled
 from ..quantity import evaluate, names_in, show
 from ..quantity.units import ANGLE, LENGTH, NUMBER, UNITS, Dimension, default_unit
 from ..sketch.constraints.dimension import Dimensional
@@ -41,7 +42,7 @@ class Knob:
         """A value of it as it is typed."""
         return str(round(value)) if self.whole else show(value, self.dimension, model.units, digits)
 
-    def pulled(self, model: Model) -> dict[str, Any]:
+    def pulled(self, model: Model) -> Pulled:
         """What a hand that drags it needs: the edit with ``PLACE`` where the value goes, the unit that is written
         behind a value, what a value (mm, rad, plain) is divided by before, whether it is whole.
         """

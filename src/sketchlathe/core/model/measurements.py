@@ -10,6 +10,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from ..blanks import EdgePick, FacePick, Number
 from ..errors import BadInput, CannotBuild
+from ..forms import Measured
 from ..making.edge_references import find_edges
 from ..making.references import find_faces
 
@@ -36,13 +37,14 @@ class Measurement(BaseModel):
     things: tuple[Thing, ...] = Field(min_length=1, max_length=2)
 
 
-def measure(things: Sequence[Thing], bodies: Sequence[Body]) -> dict[str, Any]:
-    """Rows and lines of a measurement. Raises ``CannotBuild`` saying which pick is gone."""
+def measure(things: Sequence[Thing], bodies: Sequence[Body]) -> Measured:
+    """Things measured, as the screen is told of it. Raises ``CannotBuild`` saying which pick is gone."""
     from ..solid.gauging import gauge
 
     if not 1 <= len(things) <= 2:
         raise BadInput("Pick one or two things to measure.")
-    return gauge([_shape(t, bodies) for t in things]).as_json()
+    found = gauge([_shape(t, bodies) for t in things])
+    return {"rows": [(r.what, r.value, r.dimension) for r in found.rows], "lines": list(found.lines)}
 
 
 def _shape(thing: Thing, bodies: Sequence[Body]) -> Any:

@@ -15,6 +15,7 @@ from typing import Any
 import numpy as np
 import shapely
 
+from ..forms import FindingTold
 from ..mesh.slicing import Loop
 from ..mesh.surface import crowded_edges
 from ..quantity.units import number_text
@@ -42,7 +43,7 @@ class Finding:
     need: float = 0.0
     lay: bool = False  # laying it another way would help
 
-    def as_json(self) -> dict[str, Any]:
+    def as_json(self) -> FindingTold:
         """Plain data, for the screen; triangles as ranges [first, count]."""
         return {
             "kind": self.kind, "well": self.well, "text": self.text, "detail": self.detail, "steps": list(self.steps),

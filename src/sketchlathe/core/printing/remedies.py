@@ -3,17 +3,17 @@
 from __future__ import annotations
 
 import math
-from typing import Any
 
 from ..errors import BadInput
+from ..forms import Remedy
 from ..model.document import Model, Part
 from ..quantity import evaluate, names_in
 from ..quantity.units import LENGTH, UNITS, number_text
 from .readiness import Finding
 
 
-def remedy(model: Model, part: Part, finding: Finding) -> dict[str, Any] | None:
-    """{"text", "edits"} that put a finding right; None where there is none."""
+def remedy(model: Model, part: Part, finding: Finding) -> Remedy | None:
+    """What puts a finding right; None where there is nothing of the kind."""
     if finding.well or not finding.need:
         return None
     unit, word = UNITS[model.units][0], model.units

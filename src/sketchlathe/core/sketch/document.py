@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from collections import Counter
 from collections.abc import Callable, Iterable, Mapping
-from functools import cached_property
+from functools import cache, cached_property
 from typing import Any
 
 from pydantic import BaseModel, ConfigDict, Field, PrivateAttr
@@ -22,6 +22,12 @@ from .equations.rows import AXIS_ENDS, ORIGIN
 
 MAX_CURVES = 3000
 AXIS_NAMES = {"x_axis": "the horizontal axis", "y_axis": "the vertical axis"}
+
+
+@cache
+def _is_round(kind: type[Curve]) -> bool:
+    """Whether curves of a kind have a radius. (To ask each of them takes long where they have not.)"""
+    return "radius" in kind.model_fields or hasattr(kind, "radius")
 
 
 class Sketch(BaseModel):
@@ -184,7 +190,7 @@ class Sketch(BaseModel):
         low_x = low_y = math.inf
         high_x = high_y = -math.inf
         for curve in self.curves:
-            reach = float(getattr(curve, "radius", 0.0))
+            reach = float(getattr(curve, "radius")) if _is_round(type(curve)) else 0.0  # noqa: B009
             for name in curve.points:
                 x, y = curve.place(name)
                 low_x, high_x = min(low_x, x - reach), max(high_x, x + reach)

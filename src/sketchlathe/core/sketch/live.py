@@ -37,6 +37,9 @@ class Live:
                 self._speaking.setdefault(id, []).append(i)
             self._first_mark.append(marks)
             marks += 0 if isinstance(k, Dimensional) else len(k.marks(drag.sketch))
+        self._unplaced = [
+            i for i, k in enumerate(drag.sketch.constraints) if isinstance(k, Dimensional) and k.label is None
+        ]
 
     def to(self, x: float, y: float, *, everything: bool = False) -> Moved:
         """Follow the pointer to (x, y) mm, and tell; ``everything`` for a screen that may have it anywhere."""
@@ -66,10 +69,10 @@ class Live:
 
     def _set_back(self, after: Sketch) -> list[int]:
         """Dimensions whose text has no place of its own, where the sketch grew or shrank: they keep clear of it."""
-        if abs(after.size - self._size) <= GROWN * self._size:
+        if not self._unplaced or abs(after.size - self._size) <= GROWN * self._size:
             return []
         self._size = after.size
-        return [i for i, k in enumerate(after.constraints) if isinstance(k, Dimensional) and k.label is None]
+        return self._unplaced
 
     def _moved(self, moved: set[str], values: list[float]) -> Sketch:
         spans, shown = self._drag.system.rows.layout.spans, self._shown

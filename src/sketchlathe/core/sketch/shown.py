@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import NotRequired
+from typing import Any, NotRequired
 
 from typing_extensions import TypedDict
 
@@ -160,3 +160,88 @@ class SketchShown(SketchAtRest):
     revision: int
     underlay: UnderlayShown | None
     plots: list[PlotShown]
+
+
+class Offer(TypedDict):
+    """A constraint that a selection can take; ``why``: the reason where it would add nothing."""
+
+    kind: str
+    word: str
+    symbol: str
+    chord: str
+    why: str
+
+
+class TextSet(TypedDict):
+    """What a selected text says and how it is set. ``fonts``: those there are, by name."""
+
+    id: str
+    fonts: dict[str, str]
+    words: str
+    font: str
+    spacing: float
+    mirrored: bool
+    bend: str
+
+
+class SelectionShown(TypedDict):
+    """What a selection is called, measures (what, and how much in words) and can take. ``rims``: a dimension of it may
+    be measured to rims.
+    """
+
+    names: list[str]
+    facts: list[tuple[str, str]]
+    offers: list[Offer]
+    rims: bool
+    text: TextSet | None
+
+
+class StrokeShown(TypedDict):
+    """A curve that is about to be drawn."""
+
+    path: str
+    construction: bool
+
+
+class DrawnShown(TypedDict):
+    """What a drawing tool would draw, and its sizes in their order (mm, rad; None where one cannot be read)."""
+
+    paths: list[StrokeShown]
+    sizes: list[float | None]
+
+
+class StretchShown(TypedDict):
+    """The stretch of a curve that trimming would take away."""
+
+    path: str
+
+
+class MotionShown(TypedDict):
+    """A free motion (``moving.Motion``): paths of the curves that move, by id, frame by frame there and back."""
+
+    text: str
+    curves: list[str]
+    frames: list[dict[str, str]]
+
+
+class ProposalShown(TypedDict):
+    """What would hold something (``suggesting.Proposal``). ``value``: of a dimension, as it is now."""
+
+    text: str
+    refs: list[str]
+    edit: dict[str, Any]
+    value: NotRequired[str]
+
+
+class Clip(TypedDict):
+    """Curves and the constraints among them, as they stand in a document."""
+
+    curves: list[dict[str, Any]]
+    constraints: list[dict[str, Any]]
+
+
+class Dragged(TypedDict):
+    """A drag in one go: everything that changed, and the scalars to keep, by curve."""
+
+    view: Moved
+    coordinates: dict[str, dict[str, Any]]

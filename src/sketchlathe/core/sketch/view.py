@@ -15,7 +15,7 @@ from .constraints import CONSTRAINTS, Constraint, Dimensional
 from .curves import Curve
 from .document import Sketch
 from .regions import Arrangement, arrange
-from .shown import Counted, DimensionShown, Moving, RegionShown, SketchAtRest, SnapShown
+from .shown import Counted, DimensionShown, Moving, Offer, RegionShown, SketchAtRest, SnapShown
 from .solver.conflict import adds_nothing, fights_with
 from .solver.freedom import freedom
 
@@ -218,9 +218,9 @@ def describe_constraints() -> list[dict[str, Any]]:
     ]
 
 
-def offers(sketch: Sketch, refs: tuple[str, ...]) -> list[dict[str, Any]]:
+def offers(sketch: Sketch, refs: tuple[str, ...]) -> list[Offer]:
     """The constraints that a selection can take; one that is settled already carries the reason."""
-    found = []
+    found: list[Offer] = []
     for kind in CONSTRAINTS:
         if issubclass(kind, Dimensional) or not kind.takes or not kind.fits(sketch, refs):
             continue

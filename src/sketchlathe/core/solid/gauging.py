@@ -44,10 +44,6 @@ class Gauge:
     rows: tuple[Row, ...]
     lines: tuple[tuple[Triple, Triple, int], ...]
 
-    def as_json(self) -> dict[str, Any]:
-        """Plain data, for the screen."""
-        return {"rows": [list(r) for r in self.rows], "lines": [[list(a), list(b), i] for a, b, i in self.lines]}
-
 
 class _Facts(NamedTuple):
     """What a thing has that can be measured against another."""

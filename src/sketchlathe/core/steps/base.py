@@ -15,6 +15,7 @@ from ..names import body_maker, maker
 from ..quantity.expressions import evaluate
 from ..quantity.units import LENGTH
 from ..registry import Registry, kind_of
+from ..remembering import once_each
 
 if TYPE_CHECKING:
     from ..making.context import Context
@@ -121,6 +122,7 @@ class Step(BaseModel):
                 value = getattr(self, name)
                 yield from (v for v in (value if isinstance(value, tuple) else (value,)) if isinstance(v, Pick))
 
+    @once_each
     def uses(self) -> tuple[str, ...]:
         """Ids of the steps whose results it picks from: sketches, datums, steps that it repeats."""
         repeated = (
@@ -128,15 +130,17 @@ class Step(BaseModel):
         )
         return tuple(dict.fromkeys((*repeated, *(id for pick in self.picks() for id in pick.results()))))
 
+    @once_each
     def makers(self) -> tuple[str, ...]:
         """Ids of the steps that made the faces and edges it picks, and those around them."""
         found = (maker(atom) for pick in self.picks() for atom in pick.atoms_named())
         return tuple(dict.fromkeys(id for id in found if id))
 
-    def needs(self) -> set[str]:
+    @once_each
+    def needs(self) -> frozenset[str]:
         """All the steps it stands on: what it uses, makers of what it picks and of the bodies it works on."""
         bodies = (b for n, k in self.blanks().items() if k.type == "bodies" and self.shown(n) for b in getattr(self, n))
-        return {*self.uses(), *self.makers(), *map(body_maker, bodies)}
+        return frozenset((*self.uses(), *self.makers(), *map(body_maker, bodies)))
 
     def lasting(self, value: Callable[[str], float]) -> Self:
         """Itself, with what was typed loosely said so that it still means the same when its numbers change. ``value``
@@ -243,8 +247,23 @@ def _plain(value: Any) -> Any:
     return value.model_dump(mode="json") if isinstance(value, BaseModel) else value
 
 
+@once_each
+def _sentences(model: Model) -> dict[int, tuple[Step, list[dict[str, str]]]]:
+    """What steps say in a model, by which step it is."""
+    return {}
+
+
 def sentence_of(step: Step, model: Model) -> list[dict[str, str]]:
-    """A step's sentence with its blanks filled, for the list: [{"text"}, {"blank", "text"}, ...]."""
+    """A step's sentence with its blanks filled, for the list: [{"text"}, {"blank", "text"}, ...]. It is not to be
+    changed.
+    """
+    said = _sentences(model)
+    if id(step) not in said:  # the step is kept with it, so no other one has its number
+        said[id(step)] = step, _sentence(step, model)
+    return said[id(step)][1]
+
+
+def _sentence(step: Step, model: Model) -> list[dict[str, str]]:
     from .wording import say_blank
 
     fragments = step.fragments()

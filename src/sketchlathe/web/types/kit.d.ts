@@ -1,2 +1,3 @@
-// The drawing library, as it is vendored: its own types are not.
+// Libraries as they are vendored: without types of their own.
 declare module 'three-kit';
+declare module 'preact';

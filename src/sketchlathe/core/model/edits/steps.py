@@ -11,6 +11,7 @@ from pydantic import Field, ValidationError
 from ...errors import BadInput, Refused
 from ...quantity import evaluate, settle
 from ...quantity.units import ANGLE, LENGTH, NUMBER
+from ...remembering import once_each
 from ...sketch.document import Sketch
 from ...steps.base import STEPS, Step, plain_sentence
 from ...steps.sketch import SketchStep
@@ -63,11 +64,12 @@ def _lasting(model: Model, step: Step) -> Step:
 class Standing(NamedTuple):
     """What a step picks from, and the first and last place (0-based) it could stand at, the others left in order."""
 
-    needs: set[str]
+    needs: frozenset[str]
     first: int
     last: int
 
 
+@once_each
 def standings(part: Part) -> dict[str, Standing]:
     """How each step of a part stands among the others."""
     at = {s.id: i for i, s in enumerate(part.steps)}

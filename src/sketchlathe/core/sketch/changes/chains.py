@@ -3,11 +3,14 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Collection
+from collections.abc import Collection, Iterable, Iterator
 from typing import NamedTuple
 
 from ...errors import BadInput
+from ...remembering import once_each
 from ..document import Sketch
+
+XY = tuple[float, float]
 
 
 class Chain(NamedTuple):
@@ -68,20 +71,37 @@ def chain_of(sketch: Sketch, ids: Collection[str]) -> Chain:
 
 
 def connected(sketch: Sketch, id: str) -> tuple[str, ...]:
-    """All curves that hang together with one, end to end."""
-    near = 1e-6 * sketch.size
-    ends = {
-        c.id: [c.place(n) for n in c.end_points]
-        for c in sketch.curves
-        if c.end_points is not None and not c.construction
-    }
-    if id not in ends:
-        return (id,)
-    found, todo = {id}, [id]
-    while todo:
-        mine = ends[todo.pop()]
-        for other, theirs in ends.items():
-            if other not in found and any(math.dist(p, q) <= near for p in mine for q in theirs):
-                found.add(other)
-                todo.append(other)
-    return tuple(c.id for c in sketch.curves if c.id in found)
+    """All curves that hang together with one, end to end, in the sketch's order."""
+    return _hanging_together(sketch).get(id, (id,))
+
+
+@once_each
+def _hanging_together(sketch: Sketch) -> dict[str, tuple[str, ...]]:
+    """The chain that each curve with ends is in, by its id."""
+    ends = [(c.id, c.place(n)) for c in sketch.curves if not c.construction for n in c.end_points or ()]
+    first = {id: id for id, _ in ends}
+
+    def leader(id: str) -> str:
+        while first[id] != id:
+            first[id] = id = first[first[id]]
+        return id
+
+    for one, other in close_pairs(ends, 1e-6 * sketch.size):
+        first[leader(other)] = leader(one)
+    chains: dict[str, list[str]] = {}
+    for id in first:
+        chains.setdefault(leader(id), []).append(id)
+    return {id: tuple(chain) for chain in chains.values() for id in chain}
+
+
+def close_pairs(places: Iterable[tuple[str, XY]], near: float) -> Iterator[tuple[str, str]]:
+    """Pairs of places closer than ``near``, found through a grid."""
+    grid: dict[tuple[int, int], list[tuple[str, XY]]] = {}
+    for ref, p in places:
+        cell = (math.floor(p[0] / near), math.floor(p[1] / near))
+        for dx in (-1, 0, 1):
+            for dy in (-1, 0, 1):
+                for other, q in grid.get((cell[0] + dx, cell[1] + dy), ()):
+                    if math.dist(p, q) <= near:
+                        yield other, ref
+        grid.setdefault(cell, []).append((ref, p))

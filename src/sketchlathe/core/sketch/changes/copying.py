@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Collection
+from collections.abc import Callable, Collection, Mapping
 from typing import Any
 
 from ...errors import BadInput, Trouble
@@ -12,6 +12,7 @@ from ..constraints.copies import MOST_COPIES, CopyFields, Mirrored, Regular, Rin
 from ..curves import CURVES, Curve
 from ..curves.line import Line
 from ..document import MAX_CURVES, Sketch
+from ..shown import Clip
 from ..solver.solving import Verdict, solve
 from .adding import Fresh, solved_or_refused
 from .removing import without_curves
@@ -182,7 +183,7 @@ def settled(sketch: Sketch, doubtful: Collection[str]) -> Sketch:
     return solved_or_refused(solve(sketch), "This move")
 
 
-def clipped(sketch: Sketch, ids: Collection[str]) -> dict[str, Any]:
+def clipped(sketch: Sketch, ids: Collection[str]) -> Clip:
     """Curves and the constraints among them, as plain data to be pasted anywhere."""
     chosen = {id.partition(".")[0] for id in ids}
     curves = [c for c in sketch.curves if c.id in chosen]
@@ -195,7 +196,9 @@ def clipped(sketch: Sketch, ids: Collection[str]) -> dict[str, Any]:
     }
 
 
-def pasted(sketch: Sketch, fresh: Fresh, raw: dict[str, Any], by: XY, scale: float = 1.0) -> tuple[Sketch, list[str]]:
+def pasted(
+    sketch: Sketch, fresh: Fresh, raw: Mapping[str, Any], by: XY, scale: float = 1.0
+) -> tuple[Sketch, list[str]]:
     """The sketch with curves from a clipboard, scaled, then moved by ``by`` (mm), and the new ids. Bad data raises
     ``BadInput``.
     """

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import itertools
 import math
-from collections.abc import Iterator
 from typing import NamedTuple
 
 from ...errors import Trouble
@@ -12,6 +11,7 @@ from ..constraints import CONSTRAINTS
 from ..document import Sketch
 from ..solver.solving import Verdict, solve
 from .adding import Fresh, add_if_it_fits
+from .chains import close_pairs
 from .removing import without_curves
 
 XY = tuple[float, float]
@@ -72,7 +72,7 @@ def _gaps(sketch: Sketch, open_ends: tuple[XY, ...]) -> list[Repair]:
     found: list[Repair] = []
     used: set[str] = set()
     at = dict(loose)
-    for ref, other in sorted(_close_pairs(loose, near), key=lambda pair: math.dist(at[pair[0]], at[pair[1]])):
+    for ref, other in sorted(close_pairs(loose, near), key=lambda pair: math.dist(at[pair[0]], at[pair[1]])):
         d = math.dist(at[ref], at[other])
         if d <= touching or used & {ref, other} or ref.partition(".")[0] == other.partition(".")[0]:
             continue
@@ -86,19 +86,6 @@ def _gaps(sketch: Sketch, open_ends: tuple[XY, ...]) -> list[Repair]:
 def _in_cells(p: XY, cells: set[tuple[int, int]], size: float) -> bool:
     x, y = round(p[0] / size), round(p[1] / size)
     return any((x + dx, y + dy) in cells for dx in (-1, 0, 1) for dy in (-1, 0, 1))
-
-
-def _close_pairs(places: list[tuple[str, XY]], near: float) -> Iterator[tuple[str, str]]:
-    """Pairs of places closer than ``near``, found through a grid."""
-    grid: dict[tuple[int, int], list[tuple[str, XY]]] = {}
-    for ref, p in places:
-        cell = (math.floor(p[0] / near), math.floor(p[1] / near))
-        for dx in (-1, 0, 1):
-            for dy in (-1, 0, 1):
-                for other, q in grid.get((cell[0] + dx, cell[1] + dy), ()):
-                    if math.dist(p, q) <= near:
-                        yield other, ref
-        grid.setdefault(cell, []).append((ref, p))
 
 
 def _empty(sketch: Sketch) -> list[Repair]:
@@ -137,7 +124,7 @@ def _nearly_tangent(sketch: Sketch) -> list[Repair]:
     curves = {c.id: c for c in sketch.curves if c.tags & {"line", "arc"}}
     ends = [(f"{c.id}.{n}", c.place(n)) for c in curves.values() for n in c.end_points or ()]
     found = []
-    for one, two in _close_pairs(ends, max(1e-6 * sketch.size, 1e-12)):
+    for one, two in close_pairs(ends, max(1e-6 * sketch.size, 1e-12)):
         (ia, _, na), (ib, _, nb) = one.partition("."), two.partition(".")
         a, b = curves[ia], curves[ib]
         if ia == ib or "arc" not in {a.kind, b.kind} or frozenset((ia, ib)) in held:

@@ -159,7 +159,7 @@ def _at(piece: Piece, share: float) -> XY:
 
 def with_texts_along(curves: tuple[Any, ...]) -> tuple[Any, ...]:
     """Curves with those texts renewed whose curve is another now; the same tuple where none is."""
-    if not any(isinstance(c, TextAlong) for c in curves):
+    if TextAlong not in set(map(type, curves)):
         return curves
     known = {c.id: c for c in curves}
     out = []

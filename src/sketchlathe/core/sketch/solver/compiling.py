@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
+from ...remembering import once_each
 from ..constraints.copies import followers
 from ..equations.rows import Layout, Rows
 from .system import System, compile_rows
@@ -57,14 +58,21 @@ def with_scalars(sketch: Sketch, system: System, scalars: np.ndarray) -> Sketch:
     )
 
 
+@once_each
+def _filled(layout: Layout) -> tuple[list[str], np.ndarray]:
+    """Curves and constraints that have scalars, by their ids, and the first scalar of each."""
+    spans = {id: first for id, (first, last) in layout.spans.items() if last > first}
+    return list(spans), np.array(list(spans.values()), np.int64)
+
+
 def moved_spans(layout: Layout, scalars: np.ndarray, before: np.ndarray, unseen: float = 0.0) -> set[str]:
     """Ids of curves and constraints of which a scalar is farther than ``unseen`` from where it was."""
-    spans = {id: first for id, (first, last) in layout.spans.items() if last > first}
-    if not spans:
+    ids, firsts = _filled(layout)
+    if not ids:
         return set()
     moved = ~(np.abs(scalars - before) <= unseen)  # so that what is no number has moved
-    any_moved = np.logical_or.reduceat(moved, np.array(list(spans.values())))  # one span ends where the next begins
-    return {id for id, far in zip(spans, any_moved.tolist()) if far}
+    any_moved = np.logical_or.reduceat(moved, firsts)  # one span ends where the next begins
+    return {ids[i] for i in np.flatnonzero(any_moved).tolist()}
 
 
 def places(named: Mapping[str, Any], values: Sequence[float], at: int) -> dict[str, tuple[float, float] | float]:

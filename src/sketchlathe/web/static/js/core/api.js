@@ -14,7 +14,12 @@ export class Problem extends Error {
   }
 }
 
-export const ask = (...question) => during(put(...question));
+/** @type {import('../../../types/told').Ask} */
+export const ask = (path, body, method) => during(put(path, body, method));
+// where work under a ticket is; without a word where that is not known
+/** @returns {Promise<import('../../../types/told').Progress>} */
+export const whereAt = ticket => ask(`/progress/${ticket}`).catch(() => ({}));
+/** @param {string} path */
 async function put(path, body, method = body === undefined ? 'GET' : 'POST') {
   let answer;
   try {
@@ -59,6 +64,7 @@ export function take(answer) {
 }
 
 // `what`: the body, or a function that makes it when its turn has come (null: nothing is sent after all)
+/** @param {string} path */
 function change(path, what, quiet) {
   waiting += 1;
   saved('saving…', 'busy');

@@ -1,6 +1,6 @@
 // Builds and previews: the newest wins, progress and Stop after half a second.
 import { $, S, emit, on } from './state.js';
-import { ask } from './api.js';
+import { ask, whereAt } from './api.js';
 import { fill } from './panels.js';
 import { complain } from '../ui/messages.js';
 
@@ -13,7 +13,7 @@ function startClock(ticket) {
   slow = setInterval(async () => {
     if (Date.now() - started < 500) return;
     $('busy').hidden = false;
-    const at = await ask(`/progress/${ticket}`).catch(() => ({}));
+    const at = await whereAt(ticket);
     $('busy').querySelector('span').textContent = at.title
       ? `Building ${at.title} (${at.number + 1} of ${at.count})`
       : 'Building…';

@@ -1,6 +1,6 @@
 // Taking out: what, as which format, how fine; with the number of triangles before, progress and Stop while it runs.
 import { $, S, html, kinds, on, part, stepKind } from '../core/state.js';
-import { Problem, ask } from '../core/api.js';
+import { Problem, ask, whereAt } from '../core/api.js';
 import { complain, say } from '../ui/messages.js';
 import { cut, sectionPlane } from '../view/section.js';
 import { titleOfBody } from '../steps/names.js';
@@ -198,7 +198,7 @@ $('take-form').addEventListener('submit', async event => {
   $('take-drop').textContent = 'Stop';
   $('take-says').textContent = 'Writing…';
   const clock = setInterval(async () => {
-    const at = await ask(`/progress/${me}`).catch(() => ({}));
+    const at = await whereAt(me);
     if (running && at.title) $('take-says').textContent = `${at.title}…`;
   }, 500);
   try {

@@ -15,7 +15,8 @@ function el(name, attributes = {}, ...children) {
   node.append(...children);
   return node;
 }
-async function ask(path, body, method = body === undefined ? 'GET' : 'POST') {
+/** @param {string} path */
+async function talk(path, body, method = body === undefined ? 'GET' : 'POST') {
   let answer;
   try {
     answer = await fetch(path, {
@@ -31,7 +32,8 @@ async function ask(path, body, method = body === undefined ? 'GET' : 'POST') {
     throw Object.assign(new Error(data.message ?? 'The server did not answer.'), { status: answer.status, ...data });
   return data;
 }
-const api = `/api/models/${facts.model}`;
+/** @type {import('../../../types/told').Ask} */
+const ask = (path, body, method) => talk(`/api/models/${facts.model}${path}`, body, method);
 function tell(text) {
   const box = el('div', { class: 'problem', role: 'alert' }, el('p', {}, text));
   box.append(
@@ -59,11 +61,11 @@ async function check() {
   $('busy').hidden = false;
   $('busy').querySelector('span').textContent = 'Looking…';
   const clock = setInterval(async () => {
-    const now = await ask(`${api}/progress/${me}`).catch(() => ({}));
-    if (mine === asking && now.title) $('busy').querySelector('span').textContent = `${now.title}…`;
+    const now = await ask(`/progress/${me}`).catch(() => null);
+    if (mine === asking && now?.title) $('busy').querySelector('span').textContent = `${now.title}…`;
   }, 500);
   try {
-    const found = await ask(`${api}/print/check`, { part: facts.part, process, lay, moved, ticket: me });
+    const found = await ask('/print/check', { part: facts.part, process, lay, moved, ticket: me });
     if (mine !== asking) return;
     report = found;
     await load(found.mesh, found.layers, found.heights);
@@ -85,10 +87,10 @@ async function check() {
     if (mine === asking) $('busy').hidden = true;
   }
 }
-$('stop').addEventListener('click', () => ask(`${api}/stop`, { ticket: me }).catch(() => {}));
+$('stop').addEventListener('click', () => ask('/stop', { ticket: me }).catch(() => {}));
 async function change(edits, word) {
   try {
-    await ask(`${api}/edit`, { base: facts.revision, edit: { kind: 'together', edits, word } });
+    await ask('/edit', { base: facts.revision, edit: { kind: 'together', edits, word } });
     facts.revision += 1;
     $('says').textContent = `${word}: saved`;
     await check();
@@ -377,7 +379,7 @@ $('process').addEventListener('change', event => {
 
 // --- the printer
 let state = null;
-const deeds = path => ask(`/printer/${path}`, {}).catch(problem => tell(problem.message));
+const deeds = path => talk(`/printer/${path}`, {}).catch(problem => tell(problem.message));
 function printer() {
   const box = $('printer');
   box.className = 'printer';
@@ -477,7 +479,7 @@ $('queue').addEventListener('click', async () => {
     // beds are queued in turn
     for (let bed = 1; bed <= report.beds; bed += 1) {
       const each = report.beds > 1 ? `${report.chosen}/${bed}` : lay;
-      const job = await ask(`${api}/print/queue`, { part: facts.part, process, lay: each, moved, ticket: `u${me}` });
+      const job = await ask('/print/queue', { part: facts.part, process, lay: each, moved, ticket: `u${me}` });
       $('says').textContent = `${job.name} is ${job.state}`;
     }
   } catch (problem) {
@@ -487,7 +489,7 @@ $('queue').addEventListener('click', async () => {
   $('queue').disabled = false;
 });
 $('program').addEventListener('click', async () => {
-  const answer = await fetch(`${api}/print/program`, {
+  const answer = await fetch(`/api/models/${facts.model}/print/program`, {
     method: 'POST',
     headers: { 'Content-Type': 'application/json', 'X-CSRFToken': csrf, Accept: 'application/json' },
     body: JSON.stringify({ part: facts.part, process, lay, moved }),

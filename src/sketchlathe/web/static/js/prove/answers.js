@@ -1,6 +1,6 @@
 // Answer check: what is expected, whether the part agrees, and what would account for a difference.
 import { $, S, html, on } from '../core/state.js';
-import { ask, edit } from '../core/api.js';
+import { ask, edit, whereAt } from '../core/api.js';
 import { complain } from '../ui/messages.js';
 import { reveal } from '../steps/list.js';
 
@@ -89,7 +89,7 @@ async function why() {
   (async () => {
     while (!done) {
       await new Promise(r => setTimeout(r, 400));
-      const now = await ask(`/progress/${me}`).catch(() => ({}));
+      const now = await whereAt(me);
       if (!done && now.title) says.textContent = `${now.title} (${now.number + 1} of ${now.count})`;
     }
   })();

@@ -1,6 +1,6 @@
 // Make it come to…: the value of a parameter at which the part weighs so much, or is so large; with what was tried.
 import { $, S, html, svg } from '../core/state.js';
-import { ask, edit } from '../core/api.js';
+import { ask, edit, whereAt } from '../core/api.js';
 
 const dialog = $('seek-dialog'),
   says = $('seek-says'),
@@ -76,17 +76,17 @@ dialog.querySelector('form').addEventListener('submit', async event => {
   const mine = (looking = Date.now());
   fresh('Looking…', true);
   const clock = setInterval(async () => {
-    const at = await ask(`/progress/${me}`).catch(() => ({}));
+    const at = await whereAt(me);
     if (looking === mine && at.title && !found) says.textContent = `${at.title}…`;
   }, 400);
   try {
     const answer = await look();
     if (looking !== mine) return;
     const words = Object.entries(answer.formulas).map(([p, formula]) => `${p} = ${formula}`);
-    const held = answer.held ? ` Held back: ${answer.held}.` : '';
+    const held = 'held' in answer && answer.held ? ` Held back: ${answer.held}.` : '';
     fresh(`${words.join(', ')} comes to ${answer.says}, found in ${answer.builds} builds.${held}`, true);
     found = answer;
-    if (answer.tried) $('seek-curve').replaceChildren(curve(answer));
+    if ('tried' in answer) $('seek-curve').replaceChildren(curve(answer));
     $('seek-keep').hidden = false;
     $('seek-look').hidden = true;
     $('seek-keep').focus();

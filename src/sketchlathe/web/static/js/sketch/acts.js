@@ -2,10 +2,9 @@
 // of blanks only.
 import { $, S, emit, html, kinds, svg } from '../core/state.js';
 import { ask, edit } from '../core/api.js';
-import { camera } from '../view/camera.js';
 import { hint } from '../ui/messages.js';
 import { talk } from './channel.js';
-import { draft, drawDraft, redraw, toScreen } from './layer.js';
+import { draft, drawDraft, inSketch, redraw, toScreen } from './layer.js';
 import { resetCycle, snap } from './snapping.js';
 
 const now = { act: null, at: 0, values: {}, dragging: false };
@@ -198,18 +197,7 @@ export function move(ref, p, pixel, alt) {
     talk({ do: 'stretch', ref, at: p }, answer => {
       if (asked()?.sort !== 'stretches' || now.dragging) return;
       draft.nodes = answer.stretch?.path
-        ? [
-            svg(
-              'g',
-              {
-                transform: `matrix(${camera
-                  .matrix(S.frame)
-                  .map(v => v.toFixed(5))
-                  .join(' ')})`,
-              },
-              svg('path', { class: 'goes', d: answer.stretch.path, 'vector-effect': 'non-scaling-stroke' }),
-            ),
-          ]
+        ? [inSketch(svg('path', { class: 'goes', d: answer.stretch.path, 'vector-effect': 'non-scaling-stroke' }))]
         : [];
       drawDraft();
     });

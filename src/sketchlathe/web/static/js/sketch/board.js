@@ -10,7 +10,9 @@ import { closeChannel, openChannel, talk } from './channel.js';
 import * as acts from './acts.js';
 import * as dimension from './dimension.js';
 import { draft, drawDraft, light, redraw, setFaint } from './layer.js';
-import { constrain, holding, passes, readouts, stopSwing } from './readouts.js';
+import { stopSwing } from './helping.js';
+import { constrain, holding } from './holding.js';
+import { passes, readouts } from './readouts.js';
 import * as taking from './taking.js';
 import * as tool from './tool.js';
 

@@ -1,5 +1,6 @@
-// Dimensions as on drawings (ISO 129): extension lines, arrows, text above the line. Pixels out.
-import { svg } from '../core/state.js';
+// Dimensions as on drawings (ISO 129): extension lines, arrows, text above the line. Pixels out, as
+// descriptions of nodes.
+import { h } from 'preact';
 
 const sub = (a, b) => [a[0] - b[0], a[1] - b[1]],
   add = (a, b, k = 1) => [a[0] + k * b[0], a[1] + k * b[1]],
@@ -8,12 +9,12 @@ const unit = a => {
   const l = Math.hypot(a[0], a[1]) || 1;
   return [a[0] / l, a[1] / l];
 };
-const line = (a, b) => svg('line', { class: 'dimline', x1: a[0], y1: a[1], x2: b[0], y2: b[1] });
+const line = (a, b) => h('line', { class: 'dimline', x1: a[0], y1: a[1], x2: b[0], y2: b[1] });
 function arrow(tip, way) {
   const w = unit(way),
     n = [-w[1], w[0]],
     back = add(tip, w, -10);
-  return svg('path', { class: 'dimarrow', d: `M${tip}L${add(back, n, 2.6)}L${add(back, n, -2.6)}Z` });
+  return h('path', { class: 'dimarrow', d: `M${tip}L${add(back, n, 2.6)}L${add(back, n, -2.6)}Z` });
 }
 
 // the two ends of a diameter that runs towards its text
@@ -78,7 +79,7 @@ const forms = {
       C = at(c);
     return {
       nodes: [
-        svg('path', { class: 'dimline', d: `M${points.join('L')}` }),
+        h('path', { class: 'dimline', d: `M${points.join('L')}` }),
         arrow(points[0], sub(points[0], points[1])),
         arrow(points[steps], sub(points[steps], points[steps - 1])),
         line(C, p(a0)),
@@ -99,7 +100,8 @@ export const textAt = (d, label, at) => {
   return { x, y, along, w: ((d.text || '…').length + (d.formula ? 2 : 0)) * 7.9 + 8 };
 };
 
-export function drawDimension(d, at, style, put = d.label) {
+// `ref`: told of its node, and of its going
+export function drawDimension(d, at, style, put = d.label, ref = null) {
   const {
     nodes,
     at: [x, y],
@@ -109,17 +111,17 @@ export function drawDimension(d, at, style, put = d.label) {
   if (turn > 89.99 || turn < -90.01) turn += 180; // read from below or from the right
   const text = `${d.text || '…'}${d.formula ? ' ƒ' : ''}`,
     w = text.length * 7.9 + 8;
-  const label = svg(
+  const label = h(
     'g',
     { transform: `translate(${x.toFixed(1)} ${y.toFixed(1)}) rotate(${turn.toFixed(2)})` },
-    svg('rect', { class: 'pad', x: -w / 2, y: -19, width: w, height: 17, rx: 3 }),
-    svg('rect', { class: 'grab', x: -w / 2, y: -20, width: w, height: 22 }),
-    svg('text', { x: 0, y: -6 }, text),
+    h('rect', { class: 'pad', x: -w / 2, y: -19, width: w, height: 17, rx: 3 }),
+    h('rect', { class: 'grab', x: -w / 2, y: -20, width: w, height: 22 }),
+    h('text', { x: 0, y: -6 }, text),
   );
-  return svg(
+  return h(
     'g',
-    { class: style, ...(d.id && d.id !== 'new' ? { 'data-id': d.id } : {}) },
-    svg('title', {}, `${d.word}${d.formula ? ' =' : ''} ${d.value ?? ''}`),
+    { class: style, key: d.id, ref, ...(d.id && d.id !== 'new' ? { 'data-id': d.id } : {}) },
+    h('title', {}, `${d.word}${d.formula ? ' =' : ''} ${d.value ?? ''}`),
     ...nodes,
     label,
   );

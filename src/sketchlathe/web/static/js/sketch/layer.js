@@ -1,4 +1,6 @@
-// Drawing sketches as SVG over the solid, kept in register by one matrix.
+// Drawing sketches as SVG over the solid, kept in register by one matrix. What is to be seen is described anew each
+// time; nodes that were there before stay, and only what is different is written to them.
+import { Fragment, h, render } from 'preact';
 import { $, S, emit, frameOf, on, part, stepKind, svg } from '../core/state.js';
 import { camera } from '../view/camera.js';
 import { exact, heavyEvery } from '../core/units.js';
@@ -6,7 +8,8 @@ import { niceStep } from '../view/controls.js';
 import { drawDimension } from './figures.js';
 import { layLabels } from './labels.js';
 
-const body = $('layer-body');
+const [drawn, further, ghost, strokes] = ['g', 'g', 'g', 'g'].map(name => svg(name));
+$('layer-body').append(drawn, further, ghost, strokes);
 export const draft = { nodes: [], dimension: null }; // what a tool adds: SVG nodes in pixels, a dimension being placed
 export const extra = []; // functions that return nodes in pixels (sheets, handle)
 let faint = []; // [{frame, view}] of sketches shown in solid mode
@@ -20,6 +23,8 @@ const matrixText = frame =>
     .matrix(frame)
     .map(v => v.toFixed(5))
     .join(' ')})`;
+// what a tool draws in the open sketch's own coordinates
+export const inSketch = (...nodes) => svg('g', { transform: matrixText(S.frame) }, ...nodes);
 /** @returns {[number, number]} */
 export function toScreen(frame, p) {
   const [a, b, c, d, e, f] = camera.matrix(frame);
@@ -31,30 +36,26 @@ export function drawLayer() {
   // the hatching keeps its distance on the screen, whatever the zoom
   for (const pattern of hatches)
     pattern.setAttribute('patternTransform', `rotate(45) scale(${(1 / camera.scale).toPrecision(5)})`);
-  const nodes = [];
-  things.clear();
-  if (S.sketch && S.frame) nodes.push(...openSketch());
-  else nodes.push(...shownSketches());
-  for (const make of extra) nodes.push(...make());
-  body.replaceChildren(...nodes, drafts);
+  render(all(S.sketch && S.frame ? openSketch() : shownSketches()), drawn);
+  further.replaceChildren(...extra.flatMap(make => make()));
   drawDraft();
   light(S.hot);
 }
+const all = nodes => h(Fragment, null, ...nodes);
+const group = (key, transform, nodes) => h('g', { key, transform }, ...nodes);
 // what a tool shows of what it would draw changes at every move of the pointer; the rest of the sketch stays as it is
-const drafts = svg('g');
 export function drawDraft() {
   const dimension = draft.dimension && S.sketch && S.frame;
-  drafts.replaceChildren(
-    ...(dimension ? [drawDimension(draft.dimension, p => toScreen(S.frame, p), 'dim draft')] : []),
-    ...draft.nodes,
-  );
+  render(dimension ? drawDimension(draft.dimension, p => toScreen(S.frame, p), 'dim draft') : null, ghost);
+  strokes.replaceChildren(...draft.nodes);
 }
 // the thing under the pointer, marked where it is drawn
 const things = new Map();
-const lightable = (ref, node) => {
-  things.set(ref, node);
-  return node;
-};
+const watchers = new Map();
+function watched(ref) {
+  if (!watchers.has(ref)) watchers.set(ref, node => (node ? things.set(ref, node) : things.delete(ref)));
+  return watchers.get(ref);
+}
 let lit = null;
 export function light(ref) {
   lit?.classList.remove('hot');
@@ -62,37 +63,39 @@ export function light(ref) {
   lit?.classList.add('hot');
 }
 function shownSketches() {
-  const nodes = faint.map(({ frame, view }) =>
-    svg(
-      'g',
-      { class: 'faint', transform: matrixText(frame) },
-      ...view.curves.map(c => svg('path', { class: `curve ${c.construction ? 'construction' : ''}`, d: c.path })),
+  return [
+    ...faint.map(({ frame, view }) =>
+      h(
+        'g',
+        { key: `faint ${view.id}`, class: 'faint', transform: matrixText(frame) },
+        ...view.curves.map(c => h('path', { class: classes('curve', { construction: c.construction }), d: c.path })),
+      ),
     ),
-  );
-  for (const l of candidates.lines) {
-    const line = svg('path', { class: `curve axisline ${l.on ? 'picked' : ''}`, d: l.path }),
-      hit = svg('path', { class: 'hit pickable', d: l.path });
-    hit.addEventListener('click', l.pick);
-    nodes.push(svg('g', { transform: matrixText(l.frame) }, line, hit));
-  }
-  for (const q of candidates.points) {
-    const [x, y] = toScreen(q.frame, q.at),
-      hit = svg('circle', { class: 'hitpt', cx: x, cy: y, r: 9 });
-    hit.addEventListener('click', q.pick);
-    if (q.says) hit.append(svg('title', {}, q.says));
-    nodes.push(svg('circle', { class: `pt ${q.on ? 'picked' : 'free'}`, cx: x, cy: y, r: 5 }), hit);
-  }
-  for (const c of candidates.list) {
-    const path = svg('path', {
-      class: `region pickable ${candidates.chosen.has(c.id) ? 'chosen' : ''}`,
-      d: c.region.path,
-      'fill-rule': 'evenodd',
-      'data-region': c.id,
-    });
-    path.addEventListener('click', () => candidates.pick?.(c));
-    nodes.push(svg('g', { transform: matrixText(c.frame) }, path));
-  }
-  return nodes;
+    ...candidates.lines.map((l, i) =>
+      group(`line ${i}`, matrixText(l.frame), [
+        h('path', { class: classes('curve axisline', { picked: l.on }), d: l.path }),
+        h('path', { class: 'hit pickable', d: l.path, onClick: l.pick }),
+      ]),
+    ),
+    ...candidates.points.map((q, i) => {
+      const [cx, cy] = toScreen(q.frame, q.at);
+      return group(`point ${i}`, null, [
+        h('circle', { class: `pt ${q.on ? 'picked' : 'free'}`, cx, cy, r: 5 }),
+        h('circle', { class: 'hitpt', cx, cy, r: 9, onClick: q.pick }, q.says ? h('title', {}, q.says) : null),
+      ]);
+    }),
+    ...candidates.list.map(c =>
+      group(`region ${c.id}`, matrixText(c.frame), [
+        h('path', {
+          class: classes('region pickable', { chosen: candidates.chosen.has(c.id) }),
+          d: c.region.path,
+          'fill-rule': 'evenodd',
+          'data-region': c.id,
+          onClick: () => candidates.pick?.(c),
+        }),
+      ]),
+    ),
+  ];
 }
 // where the sketches that show in solid mode reach, as points in space
 export const faintPoints = () =>
@@ -112,161 +115,167 @@ export function setFaint(list) {
   drawLayer();
 }
 
-// the picture to be traced: one node that stays, so it does not flicker
-let pictured = null;
+// the picture to be traced
 function pictureUnder(s, matrix) {
   const u = s.underlay;
-  if (!u || S.underlayHidden) return [];
-  const href = `/models/${S.model.id}/sketches/${s.id}/picture/${u.key}`;
-  if (pictured?.getAttribute('href') !== href)
-    pictured = svg('image', { class: 'underlay', href, preserveAspectRatio: 'none', x: 0, y: 0 });
+  if (!u || S.underlayHidden) return null;
   const turn = (u.turn * 180) / Math.PI,
     // its rows run down, the sketch's y up
     stand = `translate(${u.x} ${u.y}) rotate(${turn}) scale(${u.scale} ${-u.scale})`;
-  for (const [name, value] of Object.entries({
+  return h('image', {
+    key: `picture ${u.key}`,
+    class: 'underlay',
+    href: `/models/${S.model.id}/sketches/${s.id}/picture/${u.key}`,
+    preserveAspectRatio: 'none',
+    x: 0,
+    y: 0,
     width: u.wide,
     height: u.high,
     opacity: u.strength,
     transform: `${matrix} ${stand} translate(${-u.wide / 2} ${-u.high / 2})`,
-  }))
-    pictured.setAttribute(name, value);
-  return [pictured];
+  });
 }
 function openSketch() {
   const s = S.sketch,
-    frame = S.frame,
-    free = new Set(s.free ?? []),
-    picked = new Set(S.selection);
-  const fights = new Set(S.fights ?? []);
+    matrix = matrixText(S.frame),
+    at = p => toScreen(S.frame, p),
+    [free, picked, fights] = [s.free, S.selection, S.fights].map(ids => new Set(ids ?? []));
   const onFights = new Set(
     [...s.marks, ...s.dimensions].filter(m => fights.has(m.id)).flatMap(m => m.on.map(r => r.split('.')[0])),
   );
-  const m = matrixText(frame),
-    at = p => toScreen(frame, p),
-    nodes = [...pictureUnder(s, m), ...grid(frame)];
-  const [o, xt, yt] = [at([0, 0]), at([1, 0]), at([0, 1])];
-  for (const [ref, t] of Object.entries({ x_axis: xt, y_axis: yt })) {
-    const d = [t[0] - o[0], t[1] - o[1]],
-      k = 4000 / (Math.hypot(...d) || 1),
-      ends = [o[0] - d[0] * k, o[1] - d[1] * k, o[0] + d[0] * k, o[1] + d[1] * k];
-    const [x1, y1, x2, y2] = ends;
-    nodes.push(svg('line', { class: `axis ${picked.has(ref) ? 'picked' : ''}`, x1, y1, x2, y2 }));
-    nodes.push(svg('line', { class: 'hit', x1, y1, x2, y2, 'data-ref': ref }));
-  }
-  nodes.push(
-    svg(
-      'g',
-      { transform: m },
-      ...(s.regions ?? []).map(r => svg('path', { class: 'region', d: r.path, 'fill-rule': 'evenodd' })),
+  return [
+    pictureUnder(s, matrix),
+    group('grid', null, grid(S.frame)),
+    group('axes', null, axes(at, picked)),
+    group(
+      'regions',
+      matrix,
+      (s.regions ?? []).map(r => h('path', { class: 'region', d: r.path, 'fill-rule': 'evenodd' })),
     ),
-  );
-  nodes.push(
-    svg(
-      'g',
-      { transform: m },
-      ...s.curves.flatMap(c => [
-        lightable(
-          c.id,
-          svg('path', {
-            class: classes('curve', {
-              free: free.has(c.id),
-              construction: c.construction,
-              picked: picked.has(c.id),
-              fights: onFights.has(c.id),
-              taken: c.taken,
-              lettering: c.tags.includes('text'),
-            }),
-            d: c.path,
-          }),
-        ),
-        svg('path', { class: `hit ${c.tags.includes('text') ? 'filled' : ''}`, d: c.path, 'data-ref': c.id }),
-        ...(c.tags.includes('poles')
-          ? [svg('path', { class: 'cage', d: `M${c.points.map(p => p.at).join('L')}` })]
-          : []),
+    group(
+      'curves',
+      matrix,
+      s.curves.flatMap(c =>
+        curve(c, {
+          free: free.has(c.id),
+          construction: c.construction,
+          picked: picked.has(c.id),
+          fights: onFights.has(c.id),
+          taken: c.taken,
+          lettering: c.tags.includes('text'),
+        }),
+      ),
+    ),
+    group(
+      'open',
+      null,
+      (s.open_ends ?? []).map(p => {
+        const [x, y] = at(p);
+        return h('path', { class: 'openend', d: `M${x - 9} ${y}a9 9 0 0 1 18 0` });
+      }),
+    ),
+    group(
+      'offers',
+      matrix,
+      (s.offers ?? []).flatMap((o, i) => [
+        h('path', { class: classes('curve taken', { hot: s.offersHot === i }), d: o.path }),
+        h('path', { class: 'hit', d: o.path, 'data-ref': `offer:${i}` }),
       ]),
     ),
-  );
-  for (const p of s.open_ends ?? []) {
-    const [x, y] = at(p);
-    nodes.push(svg('path', { class: 'openend', d: `M${x - 9} ${y}a9 9 0 0 1 18 0` }));
-  }
-  if (s.offers)
-    nodes.push(
-      svg(
-        'g',
-        { transform: m },
-        ...s.offers.flatMap((o, i) => [
-          svg('path', { class: `curve taken ${s.offersHot === i ? 'hot' : ''}`, d: o.path }),
-          svg('path', { class: 'hit', d: o.path, 'data-ref': `offer:${i}` }),
-        ]),
+    ...labelled(at, picked, fights),
+    group('origin', null, origin(at([0, 0]), picked)),
+    group(
+      'points',
+      null,
+      s.curves.flatMap(c =>
+        c.points.flatMap(p =>
+          point(p.ref, at(p.at), free.has(p.ref), picked.has(p.ref) || (c.tags.includes('point') && picked.has(c.id))),
+        ),
       ),
-    );
+    ),
+  ];
+}
+function axes(at, picked) {
+  const [o, xt, yt] = [at([0, 0]), at([1, 0]), at([0, 1])];
+  return Object.entries({ x_axis: xt, y_axis: yt }).flatMap(([ref, t]) => {
+    const d = [t[0] - o[0], t[1] - o[1]],
+      k = 4000 / (Math.hypot(...d) || 1),
+      [x1, y1, x2, y2] = [o[0] - d[0] * k, o[1] - d[1] * k, o[0] + d[0] * k, o[1] + d[1] * k];
+    return [
+      h('line', { class: classes('axis', { picked: picked.has(ref) }), x1, y1, x2, y2 }),
+      h('line', { class: 'hit', x1, y1, x2, y2, 'data-ref': ref }),
+    ];
+  });
+}
+const curve = (c, marked) => [
+  h('path', { key: c.id, ref: watched(c.id), class: classes('curve', marked), d: c.path }),
+  h('path', { key: `${c.id} hit`, class: classes('hit', { filled: marked.lettering }), d: c.path, 'data-ref': c.id }),
+  c.tags.includes('poles')
+    ? h('path', { key: `${c.id} cage`, class: 'cage', d: `M${c.points.map(p => p.at).join('L')}` })
+    : null,
+];
+// dimensions and tags, so that none covers another
+function labelled(at, picked, fights) {
   const tags = S.tagsHidden ? [] : tagPlaces(at),
     labels = layLabels(
-      s.dimensions,
+      S.sketch.dimensions,
       at,
       tags.map(t => t.at),
     );
   S.labels = labels;
-  for (const d of s.dimensions) {
-    const style = classes('dim', { picked: picked.has(d.id), fights: fights.has(d.id) });
-    nodes.push(lightable(d.id, drawDimension(d, at, style, labels.get(d.id))));
-  }
-  for (const {
-    k,
-    at: [x, y],
-  } of tags)
-    nodes.push(
-      lightable(
-        k.id,
-        svg(
+  const marked = (always, id) => classes(always, { picked: picked.has(id), fights: fights.has(id) });
+  return [
+    group(
+      'dimensions',
+      null,
+      S.sketch.dimensions.map(d => drawDimension(d, at, marked('dim', d.id), labels.get(d.id), watched(d.id))),
+    ),
+    group(
+      'tags',
+      null,
+      tags.map(({ k, at: [x, y] }) =>
+        h(
           'g',
-          { class: classes('mark', { picked: picked.has(k.id), fights: fights.has(k.id) }), 'data-id': k.id },
-          svg('title', {}, k.text),
-          svg('circle', { cx: x, cy: y, r: 8.5 }),
-          svg('text', { x, y: y + 4 }, k.symbol),
+          { key: k.id, ref: watched(k.id), class: marked('mark', k.id), 'data-id': k.id },
+          h('title', {}, k.text),
+          h('circle', { cx: x, cy: y, r: 8.5 }),
+          h('text', { x, y: y + 4 }, k.symbol),
         ),
       ),
-    );
-  const origin = o;
-  nodes.push(
-    svg('path', {
-      d: `M${origin[0] - 7} ${origin[1]}h14M${origin[0]} ${origin[1] - 7}v14`,
-      stroke: picked.has('origin') ? '#C08A2E' : '#1F2D35',
-      'stroke-width': picked.has('origin') ? 3 : 1.4,
-    }),
-    hitPoint('origin', origin),
-  );
-  for (const c of s.curves)
-    for (const p of c.points) {
-      const [x, y] = at(p.at),
-        isFree = free.has(p.ref),
-        chosen = picked.has(p.ref) || (c.tags.includes('point') && picked.has(c.id));
-      if (p.ref.endsWith('.centre'))
-        nodes.push(
-          svg('path', {
-            d: `M${x - 6} ${y}h12M${x} ${y - 6}v12`,
-            stroke: chosen ? '#C08A2E' : isFree ? '#8a5c0c' : '#1F2D35',
-            'stroke-width': chosen ? 3 : 1.2,
-          }),
-        );
-      else
-        nodes.push(
-          lightable(
-            p.ref,
-            svg('circle', {
-              class: classes('pt', { free: isFree, picked: chosen }),
-              cx: x,
-              cy: y,
-              r: isFree ? 4.6 : 3.4,
-            }),
-          ),
-        );
-      nodes.push(hitPoint(p.ref, [x, y]));
-    }
-  return nodes;
+    ),
+  ];
 }
-const hitPoint = (ref, [x, y]) => svg('circle', { cx: x, cy: y, r: 8, class: 'hitpt', 'data-ref': ref });
+function origin([x, y], picked) {
+  const on = picked.has('origin');
+  return [
+    h('path', {
+      d: `M${x - 7} ${y}h14M${x} ${y - 7}v14`,
+      stroke: on ? '#C08A2E' : '#1F2D35',
+      'stroke-width': on ? 3 : 1.4,
+    }),
+    hitPoint('origin', [x, y]),
+  ];
+}
+const point = (ref, [x, y], isFree, chosen) => [
+  ref.endsWith('.centre')
+    ? h('path', {
+        key: ref,
+        d: `M${x - 6} ${y}h12M${x} ${y - 6}v12`,
+        stroke: chosen ? '#C08A2E' : isFree ? '#8a5c0c' : '#1F2D35',
+        'stroke-width': chosen ? 3 : 1.2,
+      })
+    : h('circle', {
+        key: ref,
+        ref: watched(ref),
+        class: classes('pt', { free: isFree, picked: chosen }),
+        cx: x,
+        cy: y,
+        r: isFree ? 4.6 : 3.4,
+      }),
+  hitPoint(ref, [x, y]),
+];
+const hitPoint = (ref, [x, y]) =>
+  h('circle', { key: `${ref} hit`, cx: x, cy: y, r: 8, class: 'hitpt', 'data-ref': ref });
 
 // where the constraint tags stand, in pixels: beside what they hold, and not over each other
 function tagPlaces(at) {
@@ -290,16 +299,15 @@ function tagPlaces(at) {
 function grid(frame) {
   const [a, b, c, d] = camera.matrix(frame);
   if (Math.abs(a * d - b * c) < 0.5 * camera.scale ** 2) return [];
-  const w = camera.width,
-    h = camera.height,
+  const { width, height } = camera,
     step = niceStep(22),
     heavy = heavyEvery(step),
     nodes = [];
   const corners = [
     [0, 0],
-    [w, 0],
-    [0, h],
-    [w, h],
+    [width, 0],
+    [0, height],
+    [width, height],
   ].map(([x, y]) => camera.onPlane(frame, x, y));
   for (const axis of [0, 1]) {
     const low = Math.floor(Math.min(...corners.map(p => p[axis])) / step),
@@ -310,11 +318,11 @@ function grid(frame) {
     for (let i = low; i <= high; i += 1) {
       const [x1, y1] = toScreen(frame, axis ? [lo, i * step] : [i * step, lo]),
         [x2, y2] = toScreen(frame, axis ? [hi, i * step] : [i * step, hi]);
-      nodes.push(svg('line', { class: `grid ${i % heavy ? '' : 'five'}`, x1, y1, x2, y2 }));
+      nodes.push(h('line', { class: `grid ${i % heavy ? '' : 'five'}`, x1, y1, x2, y2 }));
       if (i % heavy === 0 && i) {
         const [x, y] = toScreen(frame, axis ? [0, i * step] : [i * step, 0]);
-        if (x > 4 && x < w - 40 && y > 70 && y < h - 120)
-          nodes.push(svg('text', { class: 'gridnum', x: x + 3, y: y - 3 }, exact(i * step, 6)));
+        if (x > 4 && x < width - 40 && y > 70 && y < height - 120)
+          nodes.push(h('text', { class: 'gridnum', x: x + 3, y: y - 3 }, exact(i * step, 6)));
       }
     }
   }

@@ -3,10 +3,9 @@
 import { $, S, emit, html, kinds, svg } from '../core/state.js';
 import { ask, edit } from '../core/api.js';
 import { MM, bare } from '../core/units.js';
-import { camera } from '../view/camera.js';
 import { hint } from '../ui/messages.js';
 import { talk } from './channel.js';
-import { draft, drawDraft, redraw, toScreen } from './layer.js';
+import { draft, drawDraft, inSketch, redraw, toScreen } from './layer.js';
 import { optionsOf, showOptions } from './options.js';
 import { all as allSnaps, cycle, resetCycle, snap } from './snapping.js';
 
@@ -195,14 +194,7 @@ function askDrawing(goal) {
   );
 }
 const drawn = paths =>
-  svg(
-    'g',
-    {
-      transform: `matrix(${camera
-        .matrix(S.frame)
-        .map(v => v.toFixed(5))
-        .join(' ')})`,
-    },
+  inSketch(
     ...paths.map(s =>
       svg('path', { class: `band ${s.construction ? 'thin' : ''}`, d: s.path, 'vector-effect': 'non-scaling-stroke' }),
     ),

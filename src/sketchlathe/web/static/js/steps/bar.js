@@ -1,35 +1,30 @@
 // The sentence bar: a step being made or changed, with a live preview. Built from the step's description alone.
-import { $, S, emit, html, kinds, on, part, step, stepKind, svg } from '../core/state.js';
+import { $, S, emit, html, kinds, on, part, step, stepKind } from '../core/state.js';
 import { ask, edit } from '../core/api.js';
 import { forgetPreviews, preview } from '../core/building.js';
-import { add, camera } from '../view/camera.js';
-import { niceStep } from '../view/controls.js';
 import { endPreview, showPreview } from '../view/scene.js';
 import { showBlame } from '../view/blame.js';
 import { hint, question } from '../ui/messages.js';
 import { onKey } from '../ui/keys.js';
-import { extra, redraw, showUnused } from '../sketch/layer.js';
-import { bare, exact } from '../core/units.js';
+import { redraw, showUnused } from '../sketch/layer.js';
 import { nameOf, titleOfBody } from './names.js';
 import { EDITORS, TAKES, forget, isPick } from './blanks.js';
 import { openDrawer } from '../ui/drawers.js';
+import { standInView } from './handle.js';
+import { askForSheet, lightSheet } from './sheets.js';
 import { changeSizes } from './sizes.js';
 
 let now = null; // {kind, id, fields, touched, editors, active, result}
 export const picking = { takes: null, pick: null, marked: null, walks: null, hot: null, walked: null };
-let sheetPick = null,
-  sheetHot = null,
-  digit = null;
+let digit = null;
 export const isOpen = () => now !== null;
-// a click on a sheet, when no face lies in front of it → whether there was one
-export function pickSheet(node) {
-  const key = node.closest?.('[data-sheet]')?.dataset.sheet;
-  if (key && sheetPick) {
-    sheetPick(key);
-    return true;
-  }
-  return false;
-}
+export const isPulling = standInView(
+  () => now,
+  (name, text) => {
+    now.editors[name].node.value = text;
+    changed(name, text);
+  },
+);
 
 // what stands in an untouched blank: a handy size in the person's unit
 const fresh = blank => (blank.type === 'length' ? (S.model.handy[blank.default] ?? blank.default) : blank.default);
@@ -215,15 +210,8 @@ const helpers = name => ({
           ...more,
         );
   },
-  sheets: pick => {
-    sheetPick = pick;
-    sheetHot = null;
-    redraw();
-  },
-  lightSheet: key => {
-    sheetHot = key;
-    redraw();
-  },
+  sheets: askForSheet,
+  lightSheet,
   takes: (what, pick) => {
     picking.takes = what;
     picking.pick = pick;
@@ -377,7 +365,7 @@ function refresh() {
       );
     now.editors[now.active]?.told?.();
     await showPreview(result);
-    if (!pulling) emit('tried', result.bodies);
+    if (!isPulling()) emit('tried', result.bodies);
     showBlame(draftStep(result)?.blame ?? []);
     emit('marked');
     redraw();
@@ -489,8 +477,7 @@ export function closeBar() {
   picking.walks = null;
   picking.hot = null;
   picking.walked = null;
-  sheetPick = null;
-  sheetHot = null;
+  askForSheet(null);
   digit = null;
   forget();
   emit('marked');
@@ -600,113 +587,3 @@ $('bar')
     const all = [...$('bar').querySelectorAll('.picks input')];
     all[(all.indexOf(event.target) + by + all.length) % all.length].focus();
   });
-// origin planes as faint sheets, only while a plane is asked for
-const SHEETS = {
-  top: { origin: [0, 0, 0], x: [1, 0, 0], y: [0, 1, 0], normal: [0, 0, 1] },
-  front: { origin: [0, 0, 0], x: [1, 0, 0], y: [0, 0, 1], normal: [0, -1, 0] },
-  right: { origin: [0, 0, 0], x: [0, 1, 0], y: [0, 0, 1], normal: [1, 0, 0] },
-};
-extra.push(() => {
-  if (!sheetPick) return [];
-  const boxes = S.build?.bodies ?? [];
-  const reach = Math.max(150 / camera.scale, ...boxes.flatMap(b => b.box.flat().map(Math.abs)), 1) * 1.12;
-  const drawn = Object.entries(SHEETS).map(([key, f]) => {
-    const corners = [
-      [-1, -1],
-      [1, -1],
-      [1, 1],
-      [-1, 1],
-    ].map(([u, v]) => camera.project(add(add([0, 0, 0], f.x, u * reach), f.y, v * reach)));
-    const sheet = svg('path', {
-      class: `sheet ${sheetHot === key ? 'hot' : ''}`,
-      d: `M${corners.map(c => c.map(n => n.toFixed(1))).join('L')}Z`,
-      'data-sheet': key,
-      role: 'button',
-      'aria-label': `${key} plane`,
-    });
-    const [x, y] = camera.project(add(add([0, 0, 0], f.x, -0.92 * reach), f.y, 0.84 * reach));
-    // the name picks the plane it names, whatever sheet lies in front of it
-    return [sheet, svg('text', { class: 'sheetname', x, y, 'data-sheet': key }, `${key} plane`)];
-  });
-  return [...drawn.map(([sheet]) => sheet), ...drawn.map(([, word]) => word)];
-});
-
-// the handle: does the same as the main number
-let pulling = null;
-extra.push(() => {
-  const h = now?.result?.preview?.handle;
-  if (!h || (now.result.preview.status === 'failed' && !h)) return [];
-  const value = pulling?.mm ?? now.mm ?? null;
-  const at = camera.project(h.origin),
-    way = camera.project(add(h.origin, h.direction));
-  const per = [way[0] - at[0], way[1] - at[1]],
-    l = Math.hypot(...per);
-  if (l < 0.05 * camera.scale) return [];
-  const mm = value ?? heightOf(h);
-  const tip = [at[0] + (per[0] * mm) / h.factor, at[1] + (per[1] * mm) / h.factor];
-  const g = svg(
-    'g',
-    { class: 'handle', 'data-handle': h.field },
-    svg('line', { x1: at[0], y1: at[1], x2: tip[0], y2: tip[1] }),
-    svg('circle', { cx: tip[0], cy: tip[1], r: 7 }),
-    svg('text', { class: 'handlenum', x: tip[0] + 13, y: tip[1] + 4 }, bare(mm)),
-  );
-  return [g];
-});
-// what a preview shows to belong together: a line through its places, in their order
-extra.push(() => {
-  const spots = now?.kind.traces ? (now.result?.preview?.spots ?? []) : [];
-  if (spots.length < 2) return [];
-  const at = spots.map(s => camera.project(s.at));
-  const [x, y] = at[0];
-  return [
-    svg('path', { class: 'gauge', fill: 'none', d: `M${at.map(([px, py]) => `${px} ${py}`).join('L')}` }),
-    ...at.map(([cx, cy]) => svg('circle', { class: 'gaugeend', cx, cy, r: 4 })),
-    svg('text', { class: 'gaugenum', x: x + 10, y: y + 16 }, now.kind.traces),
-  ];
-});
-const heightOf = h => {
-  const tool = now.result.preview.tools[0];
-  if (!tool) return 0;
-  const [lo, hi] = tool.box;
-  const span = [0, 1, 2].reduce((sum, i) => sum + Math.abs(h.direction[i]) * (hi[i] - lo[i]), 0);
-  return span;
-};
-$('view').addEventListener(
-  'pointerdown',
-  event => {
-    if (!now || event.button !== 0 || !event.target.closest('.handle')) return;
-    const h = now.result.preview.handle;
-    pulling = { h, mm: heightOf(h) };
-    $('view').setPointerCapture(event.pointerId);
-    event.stopPropagation();
-  },
-  true,
-);
-$('view').addEventListener('pointermove', event => {
-  if (!pulling) return;
-  const b = $('view').getBoundingClientRect(),
-    { h } = pulling;
-  const at = camera.project(h.origin),
-    way = camera.project(add(h.origin, h.direction)),
-    per = [way[0] - at[0], way[1] - at[1]];
-  const raw =
-    (((event.clientX - b.left - at[0]) * per[0] + (event.clientY - b.top - at[1]) * per[1]) /
-      (per[0] ** 2 + per[1] ** 2)) *
-    h.factor;
-  const stepSize = niceStep(9);
-  const mm = Math.max(stepSize, Math.round(raw / stepSize) * stepSize);
-  if (mm === pulling.mm) return;
-  pulling.mm = mm;
-  const text = `${exact(mm, 8)} ${S.model.units}`;
-  now.editors[h.field].node.value = text;
-  changed(h.field, text);
-  redraw();
-});
-$('view').addEventListener('pointerup', () => {
-  if (pulling) {
-    pulling = null;
-    redraw();
-  }
-});
-export const isPulling = () => pulling !== null;

@@ -2,7 +2,8 @@
 import { $, S, html, on, part } from '../core/state.js';
 import { edit } from '../core/api.js';
 import { datumRows } from './datums.js';
-import { LOOKS, isHidden, setHidden, setLook } from './scene.js';
+import { isHidden, setHidden, setLook } from './scene.js';
+import { LOOKS } from './stuff.js';
 import { sectionControls } from './section.js';
 import { titleOfBody } from '../steps/names.js';
 import { partOfBody } from '../steps/parts.js';

@@ -4,7 +4,8 @@ import { $, S, emit } from '../core/state.js';
 import { edit } from '../core/api.js';
 import { handyStep, withUnit } from '../core/units.js';
 import { add, camera, cross, dot } from './camera.js';
-import { highlight, setApart, setMoved, under } from './scene.js';
+import { highlight, setApart, setMoved } from './scene.js';
+import { under } from './under.js';
 import { isOpen, isPulling } from '../steps/bar.js';
 import { hint } from '../ui/messages.js';
 

@@ -4,7 +4,9 @@ import * as T from 'three-kit';
 import { S } from '../core/state.js';
 import { ask } from '../core/api.js';
 import { working } from '../core/rest.js';
-import { draw, inkLine, loadArrays, loadBody, paintedAs, setInstead } from './scene.js';
+import { loadArrays, loadBody } from './meshes.js';
+import { draw, setInstead } from './scene.js';
+import { inkLine, paintedAs } from './stuff.js';
 
 const BEYOND = 0.6, // of what lies between two known states: so far beyond them the picture is believed
   REST = 24; // ms

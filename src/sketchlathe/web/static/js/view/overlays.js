@@ -1,19 +1,8 @@
 // Over the solids: what bodies share, what is gone and what has come; and another state in one half of the view.
 import * as T from 'three-kit';
-import {
-  beside,
-  draw,
-  inkLine,
-  lineMaterial,
-  loadBody,
-  outline,
-  over,
-  overlay,
-  paintedAs,
-  proper,
-  setDivide,
-  widthOf,
-} from './scene.js';
+import { loadBody, outline, proper } from './meshes.js';
+import { beside, draw, over, setDivide } from './scene.js';
+import { inkLine, lineMaterial, overlay, paintedAs } from './stuff.js';
 
 // each sort has its colour and its hatching, by the pixel, and is seen through everything
 function hatched(colour, sense) {
@@ -37,7 +26,7 @@ const STAINS = {
 };
 for (const [paint, line] of Object.values(STAINS)) {
   paint.depthTest = false;
-  widthOf(line).depthTest = false;
+  line.depthTest = false;
 }
 // list: [{key, sort}]
 export async function showStains(list) {

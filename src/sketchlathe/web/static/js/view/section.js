@@ -3,7 +3,8 @@ import { $, S, emit, html, on } from '../core/state.js';
 import { ask } from '../core/api.js';
 import { factor, withUnit } from '../core/units.js';
 import { camera } from './camera.js';
-import { isHidden, setCaps, setClip } from './scene.js';
+import { setCaps, setClip } from './cuts.js';
+import { isHidden } from './scene.js';
 
 const ACROSS = { x: [1, 0, 0], y: [0, 1, 0], z: [0, 0, 1] };
 export const cut = { across: '', at: 0, flipped: false, face: null, area: null };

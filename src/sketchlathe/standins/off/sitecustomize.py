@@ -1,0 +1,5 @@
+"""Python begins here where ``standins.clock`` says so."""
+
+from sketchlathe.standins.clock import follow
+
+follow()
