@@ -4,8 +4,6 @@ from .. import forking
 
 forking.end_with_owner()  # before anything that takes long
 
-import fpdf  # noqa: E402, F401
-
 from .. import rubbish  # noqa: E402
 from . import builds, caches, files, looking, prints, trying  # noqa: E402
 

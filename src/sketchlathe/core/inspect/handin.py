@@ -53,7 +53,7 @@ def plain_fonts() -> tuple[bytes, bytes]:
 
 
 def _page(title: str, folder: Path) -> FPDF:
-    from fpdf import FPDF  # takes half a second to come, and few servers' first answers are sheets
+    from fpdf import FPDF  # takes a third of a second, for which every worker that starts would wait
 
     page = FPDF(format="A4")
     page.set_auto_page_break(False)
