@@ -13,22 +13,22 @@ import threading
 import time
 from pathlib import Path
 
+from ..beats import SERVES, gone
 from ..core.errors import BadInput
 from ..forking import begin_loading
 from . import say
 
 AGAIN = 0.3, 20.0  # s before a consumer that ended is started again: at first, and at most
 SETTLED = 15.0  # s after which one is no longer said to end when it has hardly begun
-SORTS = "short", "long"
 
 
 class Consumers:
     """The consumers of this machine, each a process of its own; one that ends is started again."""
 
-    def __init__(self, argv: list[str]) -> None:
-        self._argv, self._over = argv, threading.Event()
-        self._waits, self._since = dict.fromkeys(SORTS, AGAIN[0]), dict.fromkeys(SORTS, time.monotonic())
-        self._at: dict[str, subprocess.Popen[bytes]] = {sort: self._started(sort) for sort in SORTS}
+    def __init__(self, argv: list[str], redis: str, group: str) -> None:
+        self._argv, self._queue, self._over = argv, (redis, group), threading.Event()
+        self._waits, self._since = dict.fromkeys(SERVES, AGAIN[0]), dict.fromkeys(SERVES, time.monotonic())
+        self._at: dict[str, subprocess.Popen[bytes]] = {sort: self._started(sort) for sort in SERVES}
 
     def _started(self, sort: str) -> subprocess.Popen[bytes]:
         told = ["--only", sort, "--parent", str(os.getpid())]
@@ -43,6 +43,7 @@ class Consumers:
                     continue
                 if sort not in due:
                     due[sort] = time.monotonic() + self._wait(sort, process.returncode)
+                    threading.Thread(target=gone, args=(*self._queue, sort), daemon=True).start()
                     say(f"the consumer of {sort} work has ended ({process.returncode}); starting it again")
                 if time.monotonic() >= due[sort]:
                     self._at[sort], self._since[sort] = self._started(sort), time.monotonic()
@@ -69,10 +70,11 @@ class Consumers:
         self._over.set()
 
 
-def _leave_with(parent: int) -> None:
+def _leave_with(parent: int, redis: str, group: str, sort: str) -> None:
     """A consumer whose supervisor is gone goes too: another one is started by whoever looks after that."""
     while os.getppid() == parent:
         time.sleep(0.2)
+    gone(redis, group, sort)
     os.kill(os.getpid(), signal.SIGKILL)
 
 
@@ -89,7 +91,7 @@ def run(argv: list[str]) -> int:
         help="that compute at once, for each sort of work (default 2; or LATHE_PROCESSES)",
     )  # fmt: skip
     parser.add_argument("--build-limit", type=float, default=60.0, help="seconds that one step may take (default 60)")
-    parser.add_argument("--only", choices=SORTS, help=argparse.SUPPRESS)
+    parser.add_argument("--only", choices=[*SERVES], help=argparse.SUPPRESS)
     parser.add_argument("--parent", type=int, default=os.getppid(), help=argparse.SUPPRESS)
     options = parser.parse_args(argv)
     if not options.redis:
@@ -103,11 +105,13 @@ def run(argv: list[str]) -> int:
             os.nice(10)  # nobody waits a moment for long work, and a machine that starts has enough to do
         from ..workers.machine import work
 
-        threading.Thread(target=_leave_with, args=(options.parent,), daemon=True).start()
+        threading.Thread(
+            target=_leave_with, args=(options.parent, options.redis, options.group, options.only), daemon=True
+        ).start()
         work(options.redis, options.group, options.only, options.processes, options.build_limit)
         return 0
     Path(os.environ.get("LATHE_DATA", ".data")).mkdir(parents=True, exist_ok=True)
-    consumers = Consumers(argv)
+    consumers = Consumers(argv, options.redis, options.group)
     for sign in (signal.SIGTERM, signal.SIGINT):
         signal.signal(sign, consumers.stop)
     say(f"group {options.group}: working with {options.processes} processes (Ctrl-C stops it)")

@@ -69,7 +69,8 @@ class Site:
                 if process.poll() is not None:
                     self._at[name] = self._started(name)
             with contextlib.suppress(OSError, http.client.HTTPException, ValueError):
-                told = urllib.request.urlopen(f"http://127.0.0.1:{self.port}/readyz", timeout=5).read()
+                # what is asked of something that is killed just then waits: after a while it is asked anew
+                told = urllib.request.urlopen(f"http://127.0.0.1:{self.port}/readyz", timeout=2).read()
                 if json.loads(told)["ready"]:
                     return time.monotonic() - began
             time.sleep(0.05)

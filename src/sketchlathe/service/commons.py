@@ -17,8 +17,9 @@ from typing import Any, cast
 
 import redis
 
+from ..beats import HEAD
 from ..core.errors import Trouble
-from ..workers.exchange import HEAD, connect
+from ..workers.exchange import connect
 
 MOST = {"ask": 12, "long": 3}
 _SAYS = {

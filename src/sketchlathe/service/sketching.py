@@ -22,7 +22,7 @@ from ..core.sketch.changes.trimming import stretch_path
 from ..core.sketch.curves.lettering import FONTS
 from ..core.sketch.curves.text import Text
 from ..core.sketch.dimensioning import propose
-from ..core.sketch.document import Sketch
+from ..core.sketch.document import Sketch, ValuedSketch
 from ..core.sketch.live import Live
 from ..core.sketch.moving import ways_to_move
 from ..core.sketch.plots import Plot
@@ -56,19 +56,19 @@ class Amount(TypedDict):
 
 
 @once_each
-def _evaluated(model: Model) -> dict[str, Sketch]:
+def _evaluated(model: Model) -> dict[str, ValuedSketch]:
     """The sketches of a model with their formulas evaluated, as far as somebody has asked for them."""
     return {}
 
 
-def evaluated(opened: Opened, step_id: str) -> Sketch:
+def evaluated(opened: Opened, step_id: str) -> ValuedSketch:
     """A sketch with its formulas evaluated; one that cannot be shows the drawing as it is."""
     step, known = opened.model.sketch_step(step_id), _evaluated(opened.model)
     if step.id not in known:
         try:
             known[step.id] = step.sketch.valued(opened.model.table.values, opened.model.units)
         except BadInput:
-            known[step.id] = step.sketch
+            known[step.id] = step.sketch.with_values({})
     return known[step.id]
 
 

@@ -14,12 +14,13 @@ from typing import Any, cast
 import redis
 from kombu.exceptions import OperationalError
 
+from ..beats import HEAD
 from ..core.errors import Trouble
 from . import exchange, wire
 from .answering import Answering
 from .blobs import Blobs
 from .contract import Lane, Request, WorkerTrouble, request_id
-from .exchange import HEAD, STOP, Ask, QueueGone, answering
+from .exchange import STOP, Ask, QueueGone, answering
 
 PATIENCE = 12.0  # s that somebody waits for a group, or for Redis, to be there again
 NOBODY = "No geometry worker is there just now. Nothing that was saved is lost: try again in a moment."

@@ -21,12 +21,12 @@ from kombu.connection import Connection
 from redis.backoff import ExponentialBackoff
 from redis.retry import Retry
 
+from ..beats import HEAD, beat_of
 from ..core.errors import Trouble
 from .board import FALL
 from .contract import Lane
 from .program import program
 
-HEAD = "lathe:"
 BEAT, SILENT = 0.7, 3  # s between two beats of a machine; s after which one without is taken for gone
 KEPT = 2 * 3600  # s: nothing that is asked takes longer
 BARRED = 24 * 3600  # s after which a barred step gets another chance
@@ -113,7 +113,7 @@ def groups(client: redis.Redis, lane: Lane) -> list[Group]:
     names = sorted(cast(set[str], client.smembers(f"{HEAD}groups:{lane}")))
     if not names:
         return []
-    beats = cast(list[str | None], client.mget([f"{HEAD}beat:{name}:{lane}" for name in names]))
+    beats = cast(list[str | None], client.mget([beat_of(name, lane) for name in names]))
     gone = [name for name, beat in zip(names, beats) if beat is None]
     if gone:
         client.srem(f"{HEAD}groups:{lane}", *gone)
@@ -157,13 +157,13 @@ def beat(
     with client.pipeline(transaction=False) as pipe:
         for lane in lanes:
             pipe.sadd(f"{HEAD}groups:{lane}", name)
-            pipe.set(f"{HEAD}beat:{name}:{lane}", told, ex=SILENT)
+            pipe.set(beat_of(name, lane), told, ex=SILENT)
         pipe.execute()
 
 
 def leave(client: redis.Redis, name: str, lanes: list[Lane]) -> None:
     """Say that a group goes."""
-    client.delete(*(f"{HEAD}beat:{name}:{lane}" for lane in lanes))
+    client.delete(*(beat_of(name, lane) for lane in lanes))
 
 
 class Ask:

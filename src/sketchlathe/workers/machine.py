@@ -17,18 +17,18 @@ import time
 import uuid
 import warnings
 from concurrent.futures import Future
-from typing import Any
+from typing import Any, cast
 
 import redis
 from celery.exceptions import SecurityWarning  # type: ignore[import-untyped]
 
+from ..beats import HEAD, SERVES
 from . import exchange, jobs, wire
 from .blob_places import blobs_at
 from .contract import Lane
-from .exchange import BEAT, HEAD, STOP, Ask
+from .exchange import BEAT, STOP, Ask
 from .pool import LocalWorkers
 
-SERVES: dict[str, list[Lane]] = {"short": ["ask"], "long": ["long", "patient"]}
 AT_ONCE = 64  # taken from the queues at once; whose turn it is at a worker is said by ``Turns``
 LOADING = 60.0  # s that workers may take to load the kernel before it is asked of them all the same
 LOOK = 0.2  # s between two looks at how far things are
@@ -39,7 +39,7 @@ class Machine:
     """One consumer: its pools, its beats, what it tells of how far things are."""
 
     def __init__(self, url: str, group: str, sort: str, workers: LocalWorkers) -> None:
-        self.group, self.lanes, self.workers = group, SERVES[sort], workers
+        self.group, self.lanes, self.workers = group, cast(list[Lane], [*SERVES[sort]]), workers
         self._url = url
         self._redis = exchange.connect(url)
         self._instance = uuid.uuid4().hex

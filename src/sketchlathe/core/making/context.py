@@ -14,7 +14,7 @@ from ..quantity import evaluate
 from ..quantity.units import ANGLE, LENGTH, NUMBER, LengthUnit, show_at_least, show_at_most
 from ..sketch.changes.chains import chain_of, connected
 from ..sketch.curves import Piece
-from ..sketch.document import Sketch
+from ..sketch.document import Sketch, ValuedSketch
 from ..sketch.regions import Region, arrange, resolve
 from ..together.grips import Grip
 from .edge_references import ResolvedEdges, find_edges
@@ -129,7 +129,7 @@ class Context:
         """A smallest length that works, in the person's unit, never below it."""
         return show_at_least(mm, self._model.units)
 
-    def evaluated(self, sketch: Sketch) -> Sketch:
+    def evaluated(self, sketch: Sketch) -> ValuedSketch:
         """A sketch with its formulas evaluated."""
         try:
             return sketch.valued(self._model.table.values, self._model.units)

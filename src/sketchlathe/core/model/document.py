@@ -252,7 +252,7 @@ class Model(BaseModel):
 
     def with_sketch(self, step_id: str, sketch: Sketch) -> Model:
         """The model with another sketch in a sketch step."""
-        return self.with_step(self.sketch_step(step_id).model_copy(update={"sketch": sketch}))
+        return self.with_step(self.sketch_step(step_id).model_copy(update={"sketch": sketch.plain()}))
 
     def changed(self, **update: object) -> Model:
         """A copy with fields replaced and nothing cached."""

@@ -6,9 +6,9 @@ import math
 from collections import Counter
 from collections.abc import Callable, Iterable, Mapping
 from functools import cache, cached_property
-from typing import Any
+from typing import Any, Self, TypeVar, cast
 
-from pydantic import BaseModel, ConfigDict, Field, PrivateAttr
+from pydantic import BaseModel, ConfigDict, Field
 
 from ..errors import BadInput, NotFound
 from ..quantity import Quantity, evaluate, names_in
@@ -21,6 +21,7 @@ from .curves.text_along import with_texts_along
 from .equations.rows import AXIS_ENDS, ORIGIN
 
 MAX_CURVES = 3000
+AnySketch = TypeVar("AnySketch", bound="Sketch")
 AXIS_NAMES = {"x_axis": "the horizontal axis", "y_axis": "the vertical axis"}
 
 
@@ -38,14 +39,11 @@ class Sketch(BaseModel):
     curves: tuple[AnyCurve, ...] = Field(default=(), max_length=MAX_CURVES)
     constraints: tuple[AnyConstraint, ...] = Field(default=(), max_length=4 * MAX_CURVES)
 
-    _values: dict[str, float] = PrivateAttr(default_factory=dict)
+    def value_of(self, id: str) -> float | None:
+        """What a driving dimension was evaluated to, mm/rad; None where it was not (see ``ValuedSketch``)."""
+        return None
 
-    @property
-    def values(self) -> Mapping[str, float]:
-        """Driving dimensions' values in mm/rad by id, where they have been evaluated (see ``valued``)."""
-        return self._values
-
-    def valued(self, names: Mapping[str, Quantity], unit: LengthUnit = "mm") -> Sketch:
+    def valued(self, names: Mapping[str, Quantity], unit: LengthUnit = "mm") -> ValuedSketch:
         """This sketch with its driving formulas evaluated. Raises ``BadInput`` naming the dimension."""
         driving = {c.id: c for c in self.constraints if isinstance(c, Dimensional) and c.driving}
         named = {c.name: c for c in driving.values() if c.name}
@@ -69,12 +67,27 @@ class Sketch(BaseModel):
                 value_of(c, ())
         return self.with_values(found)
 
-    def with_values(self, values: Mapping[str, float]) -> Sketch:
+    def with_values(self, values: Mapping[str, float]) -> ValuedSketch:
         """The same sketch with dimension values (mm/rad) as given."""
-        _ = self._found  # so that the copy has the same one
-        copy = self.model_copy()
-        copy._values = dict(values)
-        return copy
+        return self._known_to(ValuedSketch.model_construct(**{**self._fields(), "values": dict(values)}))
+
+    def with_value(self, id: str, value: float) -> ValuedSketch:
+        """The same sketch with the value (mm/rad) of one more dimension."""
+        return self.with_values({id: value})
+
+    def _fields(self) -> dict[str, Any]:
+        return {"curves": self.curves, "constraints": self.constraints}
+
+    def _known_to(self, other: AnySketch) -> AnySketch:
+        """Another one with the same curves and constraints, which then knows all that was found out about these."""
+        _ = self._found  # so that both have the same one
+        own = ValuedSketch.model_fields
+        other.__dict__.update({name: known for name, known in self.__dict__.items() if name not in own})
+        return other
+
+    def plain(self) -> Sketch:
+        """The sketch as it is stored: without values of dimensions."""
+        return self
 
     def found(self, what: str, find: Callable[[Sketch], Any]) -> Any:
         """What ``find`` finds out about these very curves and constraints: asked once, whatever the values of the
@@ -200,22 +213,18 @@ class Sketch(BaseModel):
         # the origin counts: everything is placed against it
         return max(max(high_x, 0.0) - min(low_x, 0.0), max(high_y, 0.0) - min(low_y, 0.0), 1e-6)
 
-    def with_curves(self, curves: Iterable[Curve]) -> Sketch:
+    def with_curves(self, curves: Iterable[Curve]) -> Self:
         """The same sketch with other curves."""
         return self._changed(curves=with_texts_along(tuple(curves)))
 
-    def with_constraints(self, constraints: Iterable[Constraint]) -> Sketch:
+    def with_constraints(self, constraints: Iterable[Constraint]) -> Self:
         """The same sketch with other constraints."""
         return self._changed(constraints=tuple(constraints))
 
-    def _changed(self, **update: object) -> Sketch:
-        values = self._values
-        fields = {"curves": self.curves, "constraints": self.constraints, **update}
-        copy = Sketch.model_construct(**fields)  # type: ignore[arg-type]
-        copy._values = dict(values)
-        return copy
+    def _changed(self, **update: Any) -> Self:
+        return cast(Self, type(self).model_construct(**{**self._fields(), **update}))
 
-    def scaled(self, factor: float) -> Sketch:
+    def scaled(self, factor: float) -> Self:
         """The sketch scaled about its origin, text places of dimensions too."""
 
         def f(p: tuple[float, float]) -> tuple[float, float]:
@@ -227,25 +236,48 @@ class Sketch(BaseModel):
         ]
         return self.with_curves(c.moved(f, factor) for c in self.curves).with_constraints(constraints)
 
+    def users_of(self, curve_id: str) -> list[Constraint]:
+        """Constraints that speak of a curve or one of its points."""
+        return [c for c in self.constraints if curve_id in c.members()]
+
+
+class ValuedSketch(Sketch):
+    """A sketch whose driving formulas have been evaluated: what is solved, changed and drawn. It is never stored
+    (see ``plain``). ``values``: of its driving dimensions by id, mm/rad.
+    """
+
+    values: dict[str, float] = Field(exclude=True)
+
+    def value_of(self, id: str) -> float | None:
+        """See ``Sketch``."""
+        return self.values.get(id)
+
+    def with_value(self, id: str, value: float) -> ValuedSketch:
+        """See ``Sketch``."""
+        return self.with_values({**self.values, id: value})
+
+    def _fields(self) -> dict[str, Any]:
+        return {**super()._fields(), "values": self.values}
+
+    def plain(self) -> Sketch:
+        """See ``Sketch``."""
+        return self._known_to(Sketch.model_construct(curves=self.curves, constraints=self.constraints))
+
     def unmet(self) -> str:
         """The driving dimensions whose evaluated value the drawing does not have, in words; empty if all hold."""
         near = 1e-7 * self.size
         off = []
         for c in self.constraints:
-            if isinstance(c, Dimensional) and c.driving and c.id in self._values:
+            if isinstance(c, Dimensional) and c.driving and c.id in self.values:
                 tolerance = near if c.scales else 1e-6
-                if abs(c.measure(self) - self._values[c.id]) > tolerance:
+                if abs(c.measure(self) - self.values[c.id]) > tolerance:
                     off.append(c.sentence(self))
         return "; ".join(off)
 
     def named_values(self) -> dict[str, Quantity]:
         """The sketch's named driving dimensions, as far as they have been evaluated."""
         return {
-            c.name: Quantity(self._values[c.id], c.measures)
+            c.name: Quantity(self.values[c.id], c.measures)
             for c in self.constraints
-            if isinstance(c, Dimensional) and c.driving and c.name and c.id in self._values
+            if isinstance(c, Dimensional) and c.driving and c.name and c.id in self.values
         }
-
-    def users_of(self, curve_id: str) -> list[Constraint]:
-        """Constraints that speak of a curve or one of its points."""
-        return [c for c in self.constraints if curve_id in c.members()]

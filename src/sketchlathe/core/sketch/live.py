@@ -12,7 +12,7 @@ from .solver.drag import Drag
 from .view import dimension_text, shown_points
 
 if TYPE_CHECKING:
-    from .document import Sketch
+    from .document import ValuedSketch
 
 UNSEEN = 1e-5
 """What moves by less of the sketch's size is not told: a twentieth of a pixel where five screens show it whole."""
@@ -67,14 +67,14 @@ class Live:
             "dimensions": {k.id: self._dimension(k) for _, k in speaking if isinstance(k, Dimensional)},
         }
 
-    def _set_back(self, after: Sketch) -> list[int]:
+    def _set_back(self, after: ValuedSketch) -> list[int]:
         """Dimensions whose text has no place of its own, where the sketch grew or shrank: they keep clear of it."""
         if not self._unplaced or abs(after.size - self._size) <= GROWN * self._size:
             return []
         self._size = after.size
         return self._unplaced
 
-    def _moved(self, moved: set[str], values: list[float]) -> Sketch:
+    def _moved(self, moved: set[str], values: list[float]) -> ValuedSketch:
         spans, shown = self._drag.system.rows.layout.spans, self._shown
         curves = list(shown.curves)
         for id in moved & self._places.keys():

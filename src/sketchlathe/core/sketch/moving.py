@@ -7,7 +7,7 @@ from typing import NamedTuple
 import numpy as np
 from scipy.linalg import qr
 
-from .document import Sketch
+from .document import ValuedSketch
 from .solver.compiling import compile_sketch, with_scalars
 from .solver.freedom import motions
 from .solver.newton import SOLVED
@@ -25,7 +25,7 @@ class Motion(NamedTuple):
     frames: list[dict[str, str]]  # curve id -> SVG path
 
 
-def ways_to_move(sketch: Sketch) -> list[Motion]:
+def ways_to_move(sketch: ValuedSketch) -> list[Motion]:
     """Up to eight independent motions, each of as few things as possible."""
     system = compile_sketch(sketch)
     x = system.start(system.rows.layout.values)
@@ -46,9 +46,9 @@ def _few_things(system: System, x: np.ndarray, wanted: int) -> list[np.ndarray]:
     return [block[:, k] for k in order[:wanted]]
 
 
-def _followed(sketch: Sketch, system: System, x: np.ndarray, direction: np.ndarray) -> Motion:
+def _followed(sketch: ValuedSketch, system: System, x: np.ndarray, direction: np.ndarray) -> Motion:
     reach = 0.06 / max(float(np.max(np.abs(direction))), 1e-12)
-    sides: list[list[Sketch]] = []
+    sides: list[list[ValuedSketch]] = []
     for sign in (1.0, -1.0):
         now, out = x.copy(), []
         for _ in range(FRAMES):
@@ -67,7 +67,7 @@ def _followed(sketch: Sketch, system: System, x: np.ndarray, direction: np.ndarr
     return Motion(_in_words(sketch, moving, system, direction), tuple(moving), frames)
 
 
-def _seen(sketch: Sketch, id: str) -> str:
+def _seen(sketch: ValuedSketch, id: str) -> str:
     """A curve's path; a lone point, which has none, as a small cross."""
     curve = sketch.curve(id)
     if path := curve.svg():
@@ -76,7 +76,7 @@ def _seen(sketch: Sketch, id: str) -> str:
     return f"M{x - d:.6g} {y:.6g}H{x + d:.6g}M{x:.6g} {y - d:.6g}V{y + d:.6g}"
 
 
-def _in_words(sketch: Sketch, moving: list[str], system: System, direction: np.ndarray) -> str:
+def _in_words(sketch: ValuedSketch, moving: list[str], system: System, direction: np.ndarray) -> str:
     """What moves and how, as far as it can be said shortly."""
     names = [sketch.name_of(id) for id in moving[:3]]
     more = f" and {len(moving) - 3} more" if len(moving) > 3 else ""

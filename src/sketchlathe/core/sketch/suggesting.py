@@ -54,8 +54,9 @@ def proposals(sketch: Sketch, *, most: int = 6) -> list[Proposal]:
 def _holds(sketch: Sketch, made: Constraint, left: int) -> bool:
     """Whether it can be met, and less is free then. (A size measured where it cannot grow any more holds nothing.)"""
     bound = sketch.with_constraints((*sketch.constraints, made))
-    values = {**sketch.values, made.id: made.measure(sketch)} if isinstance(made, Dimensional) else sketch.values
-    system = compile_sketch(bound.with_values(values))
+    if isinstance(made, Dimensional):
+        bound = bound.with_value(made.id, made.measure(sketch))
+    system = compile_sketch(bound)
     x = system.start(system.rows.layout.values)
     return system.solve(x)[0] == SOLVED and motions(system, x)[0] < left
 

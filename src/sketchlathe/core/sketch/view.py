@@ -13,7 +13,7 @@ from .changes.chains import connected
 from .changes.repairing import repairs
 from .constraints import CONSTRAINTS, Constraint, Dimensional
 from .curves import Curve
-from .document import Sketch
+from .document import Sketch, ValuedSketch
 from .regions import Arrangement, arrange
 from .shown import Counted, DimensionShown, Moving, Offer, RegionShown, SketchAtRest, SnapShown
 from .solver.conflict import adds_nothing, fights_with
@@ -112,7 +112,9 @@ def dimension_text(k: Dimensional, sketch: Sketch, unit: ReadIn, form: str) -> s
     brackets around a reference.
     """
     sign = k.prefix() + {"radial": "R", "diametral": "⌀"}.get(form, "")
-    value = sketch.values.get(k.id, k.measure(sketch)) if k.driving else k.measure(sketch)
+    value = sketch.value_of(k.id) if k.driving else None
+    if value is None:
+        value = k.measure(sketch)
     text = show(value, k.measures, unit, 3)
     if k.measures == LENGTH:
         text = text.rpartition(" ")[0]
@@ -121,7 +123,7 @@ def dimension_text(k: Dimensional, sketch: Sketch, unit: ReadIn, form: str) -> s
     return f"{sign}{text}" if k.driving else f"({sign}{text})"
 
 
-def full_view(sketch: Sketch, unit: ReadIn) -> SketchAtRest:
+def full_view(sketch: ValuedSketch, unit: ReadIn) -> SketchAtRest:
     """Everything, at rest: the live view with snaps, freedom and regions. ``sketch`` has its values evaluated."""
     state = freedom(sketch)
     arrangement = arrange(sketch.curves, sketch.size)

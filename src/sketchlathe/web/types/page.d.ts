@@ -1,5 +1,5 @@
 // What the scripts of the page share, and the page's elements as they meet them.
-import type { BuiltTold, CurveShown, SketchShown, State } from './told';
+import type { BuiltTold, CurveShown, DimensionShown, SketchShown, State, ToolKind } from './told';
 
 // The open sketch: as told, with what the screen adds to it.
 export type OpenSketch = Omit<SketchShown, 'curves'> & {
@@ -18,12 +18,60 @@ export interface Spot {
   also?: string[];
   take?: any;
   typed?: any;
+  d?: number;
+  rank?: number;
+  // how many places there are to choose from; lines it is in line with
+  more?: number;
+  guide?: [number, number];
+  guides?: [number, number][];
+  // what the tool draws when this is drawn
+  after?: any;
+}
+
+// What is being drawn: places set so far, where the pointer is, what was typed.
+export interface Drawing {
+  tool: ToolKind | null;
+  places: Spot[];
+  pointer: Spot | null;
+  pixel: [number, number] | null;
+  raw?: [number, number];
+  typed: ({ text: string; ok?: boolean; value?: number; waiting?: Promise<void>; problem?: string } | undefined)[];
+  chainStart: { made?: string } | null;
+  alt: boolean;
+  shown: any;
+  live?: any[];
+  arc: any;
+}
+
+// What a tool shows of what it would draw: SVG nodes in pixels, a dimension being placed.
+export interface Draft {
+  nodes: SVGElement[];
+  dimension: any;
+}
+
+// What can be picked in the sketches for the blank at hand.
+export interface Candidates {
+  list: { id: string; frame: any; region: any; text: string }[];
+  lines: { frame: any; path: string; on: boolean; pick(): void }[];
+  points: { frame: any; at: number[]; on: boolean; pick(): void; says?: string }[];
+  chosen: Set<string>;
+  pick: ((candidate: any) => void) | null;
+}
+
+// What a click in the view means for the blank at hand.
+export interface Picking {
+  takes: any;
+  pick: ((hit: any) => any) | null;
+  marked: (() => any) | null;
+  walks: { walk(by: number): any; take(thing: any): any } | null;
+  hot: any;
+  walked: any;
 }
 
 // What the page knows of the model, and how a person looks at it.
 export interface Shared {
   model: State;
-  partId: string | null;
+  partId: string;
   build: BuiltTold | null;
   sketch: OpenSketch | null;
   selection: string[];
@@ -31,7 +79,7 @@ export interface Shared {
   frame?: any;
   hot?: string | null;
   picked?: any;
-  viewWidth?: number;
+  viewWidth: number;
   reading?: Record<string, string>;
   fights?: string[];
   underlayHidden?: boolean;

@@ -15,7 +15,7 @@ from ...sketch.constraints import CONSTRAINTS, Constraint, Dimensional
 from ...sketch.constraints.rim import RimDistance
 from ...sketch.curves import Vec
 from ...sketch.dimensioning import propose, said_round
-from ...sketch.document import Sketch
+from ...sketch.document import ValuedSketch
 from ...sketch.solver.solving import Solution, Verdict, solve
 from ..document import Model
 from .fresh import Numbering
@@ -89,14 +89,14 @@ class AddDimension(SketchEdit):
         return f"{made.word.capitalize()} {text} in {self.title(after)}"
 
 
-def _first(sketch: Sketch) -> bool:
+def _first(sketch: ValuedSketch) -> bool:
     """Whether nothing gives the sketch its size yet."""
     sized = any(isinstance(c, Dimensional) and c.driving and c.scales for c in sketch.constraints)
     held = any("holds" in c.does for c in sketch.constraints) or any(c.taken for c in sketch.curves)
     return not sized and not held
 
 
-def _moved_apart(sketch: Sketch, made: Dimensional, value: float) -> Sketch:
+def _moved_apart(sketch: ValuedSketch, made: Dimensional, value: float) -> ValuedSketch:
     """Two places that lie on each other give a distance no direction: the second is moved to
     the right, if it can move.
     """
@@ -168,11 +168,11 @@ class SetDimension(SketchEdit):
         return f"{new.word.capitalize()} changed in {self.title(after)}"
 
 
-def _in_place(sketch: Sketch, new: Constraint) -> Sketch:
+def _in_place(sketch: ValuedSketch, new: Constraint) -> ValuedSketch:
     return sketch.with_constraints(new if c.id == new.id else c for c in sketch.constraints)
 
 
-def _named(model: Model, sketch: Sketch, old: Dimensional, name: str) -> Sketch:
+def _named(model: Model, sketch: ValuedSketch, old: Dimensional, name: str) -> ValuedSketch:
     """The dimension with another name; formulas that use it follow. An empty name takes it away."""
     users = [
         c for c in sketch.constraints
@@ -194,7 +194,7 @@ def _named(model: Model, sketch: Sketch, old: Dimensional, name: str) -> Sketch:
     return _in_place(sketch, old.model_copy(update={"name": name}))
 
 
-def _measured_again(model: Model, sketch: Sketch, old: RimDistance, rim: str) -> Sketch:
+def _measured_again(model: Model, sketch: ValuedSketch, old: RimDistance, rim: str) -> ValuedSketch:
     """Measured to the other side of the rim: the drawing stays, the number follows."""
     new = old.model_copy(update={"rim": rim})
     new = new.model_copy(update={"value": show(new.measure(sketch), new.measures, model.units)})

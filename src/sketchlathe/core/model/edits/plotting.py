@@ -15,7 +15,7 @@ from ...sketch.changes import copying
 from ...sketch.curves import CURVES, Vec
 from ...sketch.curves.base import LIMIT
 from ...sketch.curves.spline import MOST_POINTS
-from ...sketch.document import MAX_CURVES, Sketch
+from ...sketch.document import MAX_CURVES, ValuedSketch
 from ...sketch.plots import Formulas, Plot, Typed
 from ...steps.sketch import MOST_PLOTS, SketchStep
 from ..document import Model
@@ -30,7 +30,7 @@ MOST_ROWS = 400
 class _Plotted(Reshape):
     """Curves that are laid into the sketch, joined where they meet."""
 
-    def _laid(self, sketch: Sketch, fresh: Numbering, curves: list[dict[str, object]]) -> Sketch:
+    def _laid(self, sketch: ValuedSketch, fresh: Numbering, curves: list[dict[str, object]]) -> ValuedSketch:
         from ...bringing.chaining import clip_of
 
         clip = clip_of(curves, "this curve")["clip"]
@@ -89,7 +89,7 @@ class PlotTable(_Plotted):
     text: Annotated[str, Field(max_length=60_000)]
     form: Literal["spline", "lines", "points"] = "spline"
 
-    def reshaped(self, model: Model, sketch: Sketch, fresh: Numbering) -> Sketch:
+    def reshaped(self, model: Model, sketch: ValuedSketch, fresh: Numbering) -> ValuedSketch:
         places = self._places(model)
         least = 1 if self.form == "points" else 2
         if len(places) < least:
@@ -108,7 +108,7 @@ class PlotTable(_Plotted):
             return self._laid(sketch, fresh, [{"kind": "line", "start": places[0], "end": places[1]}])
         return self._laid(sketch, fresh, [{"kind": "spline", "through": places}])
 
-    def _points(self, sketch: Sketch, fresh: Numbering, places: list[Vec]) -> Sketch:
+    def _points(self, sketch: ValuedSketch, fresh: Numbering, places: list[Vec]) -> ValuedSketch:
         made = [CURVES.parse({"kind": "point", "id": fresh("c"), "at": p}) for p in places]
         return sketch.with_curves((*sketch.curves, *made))
 

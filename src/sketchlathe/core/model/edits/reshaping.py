@@ -11,7 +11,7 @@ from ...errors import BadInput
 from ...quantity import ANGLE, LENGTH, evaluate, settle
 from ...sketch.changes import copying, offsetting, repairing, rounding, trimming
 from ...sketch.curves import Vec
-from ...sketch.document import Sketch
+from ...sketch.document import ValuedSketch
 from ..acts import Act, Ask
 from ..document import Model
 from .fresh import Numbering
@@ -34,7 +34,7 @@ class Reshape(SketchEdit):
 
     what: ClassVar[str] = ""  # what was done, for the list of revisions
 
-    def reshaped(self, model: Model, sketch: Sketch, fresh: Numbering) -> Sketch:
+    def reshaped(self, model: Model, sketch: ValuedSketch, fresh: Numbering) -> ValuedSketch:
         """The sketch afterwards."""
         raise NotImplementedError
 
@@ -65,7 +65,7 @@ class Trim(Reshape):
     )
     stretches: tuple[Pointed, ...] = Field(min_length=1, max_length=200)
 
-    def reshaped(self, model: Model, sketch: Sketch, fresh: Numbering) -> Sketch:
+    def reshaped(self, model: Model, sketch: ValuedSketch, fresh: Numbering) -> ValuedSketch:
         for stretch in self.stretches:
             if stretch.id in sketch:
                 sketch = trimming.trim(sketch, fresh, stretch.id, stretch.at)
@@ -89,7 +89,7 @@ class Extend(Reshape):
     )
     curve: Pointed
 
-    def reshaped(self, model: Model, sketch: Sketch, fresh: Numbering) -> Sketch:
+    def reshaped(self, model: Model, sketch: ValuedSketch, fresh: Numbering) -> ValuedSketch:
         return trimming.extend(sketch, fresh, self.curve.id, self.curve.at)
 
 
@@ -110,7 +110,7 @@ class SplitCurve(Reshape):
     )
     curve: Pointed
 
-    def reshaped(self, model: Model, sketch: Sketch, fresh: Numbering) -> Sketch:
+    def reshaped(self, model: Model, sketch: ValuedSketch, fresh: Numbering) -> ValuedSketch:
         return trimming.split(sketch, fresh, self.curve.id, self.curve.at)
 
 
@@ -133,7 +133,7 @@ class FilletCorner(Reshape):
     on: Ids
     radius: Formula
 
-    def reshaped(self, model: Model, sketch: Sketch, fresh: Numbering) -> Sketch:
+    def reshaped(self, model: Model, sketch: ValuedSketch, fresh: Numbering) -> ValuedSketch:
         text, value = measured(model, sketch, self.radius, LENGTH, "radius")
         first = ""
         for meant in rounding.corners_meant(sketch, self.on):
@@ -162,7 +162,7 @@ class ChamferCorner(Reshape):
     size: Formula
     other: Formula = ""
 
-    def reshaped(self, model: Model, sketch: Sketch, fresh: Numbering) -> Sketch:
+    def reshaped(self, model: Model, sketch: ValuedSketch, fresh: Numbering) -> ValuedSketch:
         first = measured(model, sketch, self.size, LENGTH, "size")
         second = measured(model, sketch, self.other, LENGTH, "size") if self.other.strip() else first
         sizes, texts = (first[1], second[1]), (first[0], second[0])
@@ -211,7 +211,7 @@ class OffsetCurves(Reshape):
     distance: Formula
     both: bool = False
 
-    def reshaped(self, model: Model, sketch: Sketch, fresh: Numbering) -> Sketch:
+    def reshaped(self, model: Model, sketch: ValuedSketch, fresh: Numbering) -> ValuedSketch:
         text, value = measured(model, sketch, self.distance, LENGTH, "distance")
         return offsetting.offset(sketch, fresh, self.ids, self.side, value, text, both=self.both)
 
@@ -242,7 +242,7 @@ class MirrorCurves(Reshape):
     ids: Ids
     axis: Name
 
-    def reshaped(self, model: Model, sketch: Sketch, fresh: Numbering) -> Sketch:
+    def reshaped(self, model: Model, sketch: ValuedSketch, fresh: Numbering) -> ValuedSketch:
         return copying.mirrored(sketch, fresh, _curve_ids(self.ids), self.axis)
 
 
@@ -274,7 +274,7 @@ class PatternCurves(Reshape):
     count: int = Field(ge=2, le=1000)
     step: Formula = ""
 
-    def reshaped(self, model: Model, sketch: Sketch, fresh: Numbering) -> Sketch:
+    def reshaped(self, model: Model, sketch: ValuedSketch, fresh: Numbering) -> ValuedSketch:
         if self.about not in sketch:
             raise BadInput("Pick the point or line for the pattern last.")
         turning = "point" in sketch.tags_of(self.about)
@@ -359,7 +359,7 @@ class TransformCurves(Reshape):
     factor: float = Field(default=1.0, gt=0, le=1e4, allow_inf_nan=False)
     copied: bool = False
 
-    def reshaped(self, model: Model, sketch: Sketch, fresh: Numbering) -> Sketch:
+    def reshaped(self, model: Model, sketch: ValuedSketch, fresh: Numbering) -> ValuedSketch:
         ids = _curve_ids(self.ids)
         if self.copied:
             sketch, new = copying.pasted(sketch, fresh, copying.clipped(sketch, ids), (0.0, 0.0))
@@ -386,7 +386,7 @@ class Paste(Reshape):
     by: Vec = (0.0, 0.0)
     scale: Annotated[float, Field(gt=1e-6, le=1e6, allow_inf_nan=False)] = 1.0
 
-    def reshaped(self, model: Model, sketch: Sketch, fresh: Numbering) -> Sketch:
+    def reshaped(self, model: Model, sketch: ValuedSketch, fresh: Numbering) -> ValuedSketch:
         after, _ = copying.pasted(sketch, fresh, self.clip, self.by, self.scale)
         # formulas of another model may use names that are not here: such dimensions become references
         return copying.settled(_understood(model, after), ())
@@ -400,7 +400,7 @@ class RepairSketch(Reshape):
     finding: Annotated[str, Field(max_length=30)]
     on: Refs
 
-    def reshaped(self, model: Model, sketch: Sketch, fresh: Numbering) -> Sketch:
+    def reshaped(self, model: Model, sketch: ValuedSketch, fresh: Numbering) -> ValuedSketch:
         if self.finding not in ("empty", "duplicate", "gap", "nearly tangent", "nearly equal"):
             raise BadInput("There is no such repair.")
         return repairing.repaired(sketch, fresh, self.finding, self.on)
@@ -410,7 +410,7 @@ def _curve_ids(ids: tuple[str, ...]) -> tuple[str, ...]:
     return tuple(dict.fromkeys(id.partition(".")[0] for id in ids))
 
 
-def _understood(model: Model, sketch: Sketch) -> Sketch:
+def _understood(model: Model, sketch: ValuedSketch) -> ValuedSketch:
     from ...sketch.constraints import Dimensional
 
     known = {*model.table.values, *(c.name for c in sketch.constraints if isinstance(c, Dimensional) and c.name)}

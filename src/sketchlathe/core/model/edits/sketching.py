@@ -17,7 +17,7 @@ from ...sketch.changes.removing import without_curves
 from ...sketch.constraints import CONSTRAINTS, Constraint, Dimensional
 from ...sketch.curves import Curve, Vec
 from ...sketch.curves.base import LIMIT
-from ...sketch.document import MAX_CURVES, Sketch
+from ...sketch.document import MAX_CURVES, ValuedSketch
 from ...sketch.inference import implied
 from ...sketch.solver.solving import solve
 from ...sketch.tools import TOOLS, Drawing, Place, Tool, TypedSize
@@ -35,7 +35,7 @@ class SketchEdit(Edit):
 
     sketch: str = Field(max_length=20)
 
-    def current(self, model: Model) -> Sketch:
+    def current(self, model: Model) -> ValuedSketch:
         """The sketch, its formulas evaluated."""
         return model.sketch_step(self.sketch).sketch.valued(model.table.values, model.units)
 
@@ -63,13 +63,13 @@ class SketchEdit(Edit):
         return f"Dropped, since it makes no sense any more: {'; '.join(lost[:3])}{more}."
 
 
-def names_of(model: Model, sketch: Sketch) -> Mapping[str, Quantity]:
+def names_of(model: Model, sketch: ValuedSketch) -> Mapping[str, Quantity]:
     """What a formula in a sketch may use: parameters and the sketch's named dimensions."""
     return {**model.table.values, **sketch.named_values()}
 
 
 def measured(
-    model: Model, sketch: Sketch, text: str, wanted: Dimension, what: str = "size", *, signed: bool = False
+    model: Model, sketch: ValuedSketch, text: str, wanted: Dimension, what: str = "size", *, signed: bool = False
 ) -> tuple[str, float]:
     """A typed size with its units written out, and its value (mm, rad). Lengths must be above zero (or, signed, not
     nought).
@@ -94,7 +94,7 @@ class DrawCurve(SketchEdit):
     options: dict[Annotated[str, Field(max_length=30)], str | int | float | bool] = Field(default={}, max_length=12)
     construction: bool = False
 
-    def drawing(self, model: Model, sketch: Sketch) -> tuple[Drawing, TypedSize | None]:
+    def drawing(self, model: Model, sketch: ValuedSketch) -> tuple[Drawing, TypedSize | None]:
         """What the tool makes of the places, and the first typed size."""
         tool = TOOLS[self.tool]()
         wanted = len(tool.steps)
@@ -133,7 +133,7 @@ class DrawCurve(SketchEdit):
             places.append(place)
         return model, tuple(places)
 
-    def _size(self, model: Model, sketch: Sketch, tool: Tool, index: int, text: str) -> TypedSize | None:
+    def _size(self, model: Model, sketch: ValuedSketch, tool: Tool, index: int, text: str) -> TypedSize | None:
         if not text.strip():
             return None
         if index >= len(tool.sizes):
@@ -146,7 +146,7 @@ class DrawCurve(SketchEdit):
         return f"{TOOLS[self.tool].word} drawn in {self.title(after)}"
 
 
-def with_drawn(sketch: Sketch, drawing: Drawing, names: Mapping[str, str], *, construction: bool) -> Sketch:
+def with_drawn(sketch: ValuedSketch, drawing: Drawing, names: Mapping[str, str], *, construction: bool) -> ValuedSketch:
     """The sketch with a drawing's curves, not constrained yet."""
     curves = [
         parsed_curve({**raw, "id": names[raw["id"]], "construction": construction or raw.get("construction", False)})
@@ -155,7 +155,9 @@ def with_drawn(sketch: Sketch, drawing: Drawing, names: Mapping[str, str], *, co
     return sketch.with_curves((*sketch.curves, *curves))
 
 
-def _constrained(model: Model, sketch: Sketch, drawing: Drawing, names: Mapping[str, str]) -> tuple[Model, Sketch]:
+def _constrained(
+    model: Model, sketch: ValuedSketch, drawing: Drawing, names: Mapping[str, str]
+) -> tuple[Model, ValuedSketch]:
     """Add what the drawing implies; where a typed size leaves no room for an alignment that was only shown, that
     gives way.
     """
@@ -181,8 +183,8 @@ def _no_alignments(place: Place) -> Snaps:
 
 
 def _held(
-    model: Model, sketch: Sketch, drawing: Drawing, names: Mapping[str, str], snaps: Callable[[Place], Snaps]
-) -> tuple[Model, Sketch]:
+    model: Model, sketch: ValuedSketch, drawing: Drawing, names: Mapping[str, str], snaps: Callable[[Place], Snaps]
+) -> tuple[Model, ValuedSketch]:
     """Add what the drawing implies, as far as it adds something and does no harm; typed sizes last."""
 
     def real(ref: str) -> str:
@@ -211,7 +213,9 @@ def _held(
     return model, sketch
 
 
-def _dimensioned_from_origin(model: Model, sketch: Sketch, point: str, place: Place) -> tuple[Model, Sketch]:
+def _dimensioned_from_origin(
+    model: Model, sketch: ValuedSketch, point: str, place: Place
+) -> tuple[Model, ValuedSketch]:
     """A typed position as dimensions from the origin; nought is level or plumb with it."""
     assert place.typed is not None
     for text, value, way, level in zip(place.typed, place.at, ("across", "along"), ("vertical", "horizontal")):
@@ -231,13 +235,13 @@ def _dimensioned_from_origin(model: Model, sketch: Sketch, point: str, place: Pl
     return model, sketch
 
 
-def valued_with(model: Model, sketch: Sketch, made: Constraint) -> Sketch:
+def valued_with(model: Model, sketch: ValuedSketch, made: Constraint) -> ValuedSketch:
     """The sketch knowing the value of a dimension that is about to be added."""
     if not (isinstance(made, Dimensional) and made.driving):
         return sketch
     value = evaluate(made.value, names_of(model, sketch), wanted=made.measures, length_unit=model.units).value
     made.check_value(value)
-    return sketch.with_values({**sketch.values, made.id: value})
+    return sketch.with_value(made.id, value)
 
 
 def _placed(curve: Curve, moved: Mapping[str, Vec | float]) -> Curve:

@@ -8,14 +8,14 @@ from collections.abc import Callable
 
 from ...errors import Refused, Trouble
 from ..constraints import CONSTRAINTS, Constraint, Dimensional
-from ..document import Sketch
+from ..document import ValuedSketch
 from ..solver.conflict import adds_nothing, fights_with, is_so
 from ..solver.solving import Solution, Verdict, solve
 
 Fresh = Callable[[str], str]  # a new id with a prefix: "c" for curves, "k" for constraints
 
 
-def solved_or_refused(solution: Solution, what: str) -> Sketch:
+def solved_or_refused(solution: Solution, what: str) -> ValuedSketch:
     """The solved sketch, or ``Refused`` saying why it could not be."""
     if solution.verdict is Verdict.SOLVED:
         return solution.sketch
@@ -30,7 +30,7 @@ def solved_or_refused(solution: Solution, what: str) -> Sketch:
     raise Refused(f"{what} cannot be: no shape has all these sizes at once.{against}", fights=strained, words=words)
 
 
-def add_constraint(sketch: Sketch, constraint: Constraint) -> Sketch:
+def add_constraint(sketch: ValuedSketch, constraint: Constraint) -> ValuedSketch:
     """The sketch with one more constraint, solved. ``Refused`` names the smallest set it fights with."""
     if isinstance(constraint, Dimensional) and not constraint.driving:
         return sketch.with_constraints((*sketch.constraints, constraint))
@@ -45,7 +45,7 @@ def add_constraint(sketch: Sketch, constraint: Constraint) -> Sketch:
     return solved_or_refused(solution, constraint.word.capitalize())
 
 
-def refuse_extra(sketch: Sketch, constraint: Constraint, fights: tuple[str, ...], *, so: bool) -> None:
+def refuse_extra(sketch: ValuedSketch, constraint: Constraint, fights: tuple[str, ...], *, so: bool) -> None:
     """Say that a constraint is one too many, and against which others; ``so``: what it asks is so already."""
     by_id = {c.id: c for c in sketch.constraints}
     telling = [by_id[i] for i in fights if i in by_id]
@@ -59,7 +59,9 @@ def refuse_extra(sketch: Sketch, constraint: Constraint, fights: tuple[str, ...]
     raise Refused(f"One too many: {text}.", where=constraint.id, fights=tuple(c.id for c in ordered), words=words)
 
 
-def add_if_it_fits(sketch: Sketch, fresh: Fresh, kind: str, refs: tuple[str, ...], **fields: object) -> Sketch:
+def add_if_it_fits(
+    sketch: ValuedSketch, fresh: Fresh, kind: str, refs: tuple[str, ...], **fields: object
+) -> ValuedSketch:
     """The sketch with a constraint that is implied only: what does not fit or adds nothing is left out."""
     try:
         return add_constraint(sketch, CONSTRAINTS[kind].made(sketch, fresh("k"), refs, **fields))
@@ -67,7 +69,9 @@ def add_if_it_fits(sketch: Sketch, fresh: Fresh, kind: str, refs: tuple[str, ...
         return sketch
 
 
-def add_as_drawn(sketch: Sketch, fresh: Fresh, kind: str, refs: tuple[str, ...], **fields: object) -> Sketch:
+def add_as_drawn(
+    sketch: ValuedSketch, fresh: Fresh, kind: str, refs: tuple[str, ...], **fields: object
+) -> ValuedSketch:
     """The sketch with a constraint that the drawing satisfies already: not solved here, only put in."""
     constraint = CONSTRAINTS[kind].made(sketch, fresh("k"), refs, **fields)
     sketch = constraint.prepared(sketch)

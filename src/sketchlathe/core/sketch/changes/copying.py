@@ -11,7 +11,7 @@ from ..constraints import CONSTRAINTS, Constraint, Dimensional
 from ..constraints.copies import MOST_COPIES, CopyFields, Mirrored, Regular, Ring, Row, followers
 from ..curves import CURVES, Curve
 from ..curves.line import Line
-from ..document import MAX_CURVES, Sketch
+from ..document import MAX_CURVES, ValuedSketch
 from ..shown import Clip
 from ..solver.solving import Verdict, solve
 from .adding import Fresh, solved_or_refused
@@ -20,7 +20,7 @@ from .removing import without_curves
 XY = tuple[float, float]
 
 
-def _seeds(sketch: Sketch, ids: Collection[str], besides: Collection[str] = ()) -> tuple[str, ...]:
+def _seeds(sketch: ValuedSketch, ids: Collection[str], besides: Collection[str] = ()) -> tuple[str, ...]:
     copies = followers(sketch.constraints)
     seeds = tuple(c.id for c in sketch.curves if c.id in set(ids) and c.id not in copies and c.id not in besides)
     if not seeds:
@@ -28,7 +28,7 @@ def _seeds(sketch: Sketch, ids: Collection[str], besides: Collection[str] = ()) 
     return seeds
 
 
-def mirrored(sketch: Sketch, fresh: Fresh, ids: Collection[str], axis: str) -> Sketch:
+def mirrored(sketch: ValuedSketch, fresh: Fresh, ids: Collection[str], axis: str) -> ValuedSketch:
     """Mirror curves across a line or axis; the images follow."""
     if axis not in sketch or "line" not in sketch.tags_of(axis):
         raise BadInput("Pick the line or axis to mirror across last.")
@@ -38,8 +38,8 @@ def mirrored(sketch: Sketch, fresh: Fresh, ids: Collection[str], axis: str) -> S
 
 
 def ring(
-    sketch: Sketch, fresh: Fresh, ids: Collection[str], centre: str, count: int, step: str, value: float
-) -> Sketch:
+    sketch: ValuedSketch, fresh: Fresh, ids: Collection[str], centre: str, count: int, step: str, value: float
+) -> ValuedSketch:
     """A circular pattern of ``count`` members; ``step`` empty: evenly round the full circle."""
     _check_count(count)
     if "point" not in sketch.tags_of(centre):
@@ -49,7 +49,9 @@ def ring(
     return _with_members(sketch, fresh, made, count - 1, value)
 
 
-def row(sketch: Sketch, fresh: Fresh, ids: Collection[str], along: str, count: int, step: str, value: float) -> Sketch:
+def row(
+    sketch: ValuedSketch, fresh: Fresh, ids: Collection[str], along: str, count: int, step: str, value: float
+) -> ValuedSketch:
     """A linear pattern of ``count`` members along a line or axis."""
     _check_count(count)
     if "line" not in sketch.tags_of(along):
@@ -63,20 +65,22 @@ def _check_count(count: int) -> None:
         raise BadInput(f"A pattern needs from 2 to {MOST_COPIES} members.")
 
 
-def _with_members(sketch: Sketch, fresh: Fresh, made: Any, count: int, value: float | None = None) -> Sketch:
+def _with_members(
+    sketch: ValuedSketch, fresh: Fresh, made: Any, count: int, value: float | None = None
+) -> ValuedSketch:
     if len(sketch.curves) + count * len(made.seeds) > MAX_CURVES:
         raise BadInput(f"That would be more than {MAX_CURVES} curves in one sketch.")
     members = tuple(tuple(fresh("c") for _ in made.seeds) for _ in range(count))
     made = made.model_copy(update={"copies": members})
     if value is not None:
         made.check_value(value)
-        sketch = sketch.with_values({**sketch.values, made.id: value})
+        sketch = sketch.with_value(made.id, value)
     new = [made.copied(sketch, seed, number, copy) for number, seed, copy in made.pairs()]
     sketch = sketch.with_curves((*sketch.curves, *new)).with_constraints((*sketch.constraints, made))
     return solved_or_refused(solve(sketch), made.word.capitalize())
 
 
-def with_count(sketch: Sketch, fresh: Fresh, id: str, count: int) -> Sketch:
+def with_count(sketch: ValuedSketch, fresh: Fresh, id: str, count: int) -> ValuedSketch:
     """Another number of members of a pattern, or of sides of a polygon."""
     old = sketch.constraint(id)
     if isinstance(old, Regular):
@@ -90,12 +94,10 @@ def with_count(sketch: Sketch, fresh: Fresh, id: str, count: int) -> Sketch:
     if len(sketch.curves) + len(more) * len(old.seeds) > MAX_CURVES:
         raise BadInput(f"That would be more than {MAX_CURVES} curves in one sketch.")
     update: dict[str, Any] = {"copies": (*keep, *more)}
-    values = dict(sketch.values)
     if isinstance(old, Ring) and old.even:
         update["value"] = f"360 deg / {count}"
-        values[id] = 2 * math.pi / count
+        sketch = sketch.with_value(id, 2 * math.pi / count)
     new = old.model_copy(update=update)
-    sketch = sketch.with_values(values)
     fresh_ids = {c for member in more for c in member}
     made = [new.copied(sketch, seed, number, copy) for number, seed, copy in new.pairs()]
     placed = {c.id: c for c in made}
@@ -107,7 +109,7 @@ def with_count(sketch: Sketch, fresh: Fresh, id: str, count: int) -> Sketch:
     return solved_or_refused(solve(sketch), new.word.capitalize())
 
 
-def _with_sides(sketch: Sketch, fresh: Fresh, old: Regular, count: int) -> Sketch:
+def _with_sides(sketch: ValuedSketch, fresh: Fresh, old: Regular, count: int) -> ValuedSketch:
     if not 3 <= count <= MOST_COPIES:
         raise BadInput(f"A polygon needs from 3 to {MOST_COPIES} sides.")
     cx, cy = sketch.point(old.on[0])
@@ -147,7 +149,9 @@ def _with_sides(sketch: Sketch, fresh: Fresh, old: Regular, count: int) -> Sketc
     return solved_or_refused(solve(sketch), "This number of sides")
 
 
-def transformed(sketch: Sketch, ids: Collection[str], f: Callable[[XY], XY], scale: float, *, turned: bool) -> Sketch:
+def transformed(
+    sketch: ValuedSketch, ids: Collection[str], f: Callable[[XY], XY], scale: float, *, turned: bool
+) -> ValuedSketch:
     """Curves moved, turned or scaled. Constraints that hold them otherwise are dropped, the rest kept."""
     chosen = set(ids)
     moved = [c.moved(f, scale) if c.id in chosen and not c.taken else c for c in sketch.curves]
@@ -167,7 +171,7 @@ def transformed(sketch: Sketch, ids: Collection[str], f: Callable[[XY], XY], sca
     return settled(after, {c.id for c in kept if not c.members() <= chosen and c.members() & chosen})
 
 
-def settled(sketch: Sketch, doubtful: Collection[str]) -> Sketch:
+def settled(sketch: ValuedSketch, doubtful: Collection[str]) -> ValuedSketch:
     """The sketch with those doubtful constraints dropped that the drawing does not satisfy any more, then solved."""
     from ..solver.compiling import compile_sketch
 
@@ -183,7 +187,7 @@ def settled(sketch: Sketch, doubtful: Collection[str]) -> Sketch:
     return solved_or_refused(solve(sketch), "This move")
 
 
-def clipped(sketch: Sketch, ids: Collection[str]) -> Clip:
+def clipped(sketch: ValuedSketch, ids: Collection[str]) -> Clip:
     """Curves and the constraints among them, as plain data to be pasted anywhere."""
     chosen = {id.partition(".")[0] for id in ids}
     curves = [c for c in sketch.curves if c.id in chosen]
@@ -197,8 +201,8 @@ def clipped(sketch: Sketch, ids: Collection[str]) -> Clip:
 
 
 def pasted(
-    sketch: Sketch, fresh: Fresh, raw: Mapping[str, Any], by: XY, scale: float = 1.0
-) -> tuple[Sketch, list[str]]:
+    sketch: ValuedSketch, fresh: Fresh, raw: Mapping[str, Any], by: XY, scale: float = 1.0
+) -> tuple[ValuedSketch, list[str]]:
     """The sketch with curves from a clipboard, scaled, then moved by ``by`` (mm), and the new ids. Bad data raises
     ``BadInput``.
     """

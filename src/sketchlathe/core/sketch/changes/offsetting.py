@@ -10,7 +10,7 @@ from ...errors import BadInput
 from ..constraints.offset import Joint, Offset
 from ..curves import CURVES, Curve
 from ..curves.line import Line
-from ..document import Sketch
+from ..document import ValuedSketch
 from ..solver.solving import solve
 from .adding import Fresh, solved_or_refused
 from .chains import Chain, chain_of
@@ -19,8 +19,15 @@ XY = tuple[float, float]
 
 
 def offset(
-    sketch: Sketch, fresh: Fresh, ids: Collection[str], side: XY, value: float, formula: str, *, both: bool = False
-) -> Sketch:
+    sketch: ValuedSketch,
+    fresh: Fresh,
+    ids: Collection[str],
+    side: XY,
+    value: float,
+    formula: str,
+    *,
+    both: bool = False,
+) -> ValuedSketch:
     """Parallel curves to a chain (or one circle), on the side of the point ``side``; driven by one distance."""
     chosen = [sketch.curve(id.partition(".")[0]) for id in ids]
     if any(not c.tags & {"line", "round"} for c in chosen):
@@ -34,7 +41,7 @@ def offset(
     return sketch
 
 
-def _is_left(sketch: Sketch, chain: Chain, p: XY) -> bool:
+def _is_left(sketch: ValuedSketch, chain: Chain, p: XY) -> bool:
     """Whether a point is on the left of the chain, by its nearest curve."""
     best, left = math.inf, True
     for id, forward in chain.links:
@@ -54,7 +61,9 @@ def _is_left(sketch: Sketch, chain: Chain, p: XY) -> bool:
     return left
 
 
-def _one_side(sketch: Sketch, fresh: Fresh, chain: Chain, left: float, value: float, formula: str) -> Sketch:
+def _one_side(
+    sketch: ValuedSketch, fresh: Fresh, chain: Chain, left: float, value: float, formula: str
+) -> ValuedSketch:
     new: dict[str, str] = {id: fresh("c") for id, _ in chain.links}
     signs: list[float] = []
     for id, forward in chain.links:
@@ -85,7 +94,7 @@ def _one_side(sketch: Sketch, fresh: Fresh, chain: Chain, left: float, value: fl
         id=fresh("k"), on=(sources[0],), sources=sources, targets=tuple(new[id] for id in sources), signs=tuple(signs),
         joints=tuple(joints), value=formula,
     )  # fmt: skip
-    sketch = sketch.with_values({**sketch.values, made_offset.id: value})
+    sketch = sketch.with_value(made_offset.id, value)
     sketch = sketch.with_curves((*sketch.curves, *curves)).with_constraints((*sketch.constraints, made_offset))
     return solved_or_refused(solve(sketch), "This offset")
 
@@ -96,7 +105,7 @@ def _turned_back(old: Curve, new: Curve) -> bool:
     return (bx - ax) * (dx - cx) + (by - ay) * (dy - cy) <= 0
 
 
-def _joints(sketch: Sketch, chain: Chain, new: dict[str, str]) -> list[Joint]:
+def _joints(sketch: ValuedSketch, chain: Chain, new: dict[str, str]) -> list[Joint]:
     """Where the offset curves end: at corners, at smooth joins, and at the chain's free ends."""
     if chain.links and sketch.curve(chain.links[0][0]).end_points is None:
         return []
@@ -125,7 +134,7 @@ def _target(ref: str, new: dict[str, str]) -> str:
     return f"{new[id]}.{name}"
 
 
-def _is_smooth(sketch: Sketch, a: str, b: str) -> bool:
+def _is_smooth(sketch: ValuedSketch, a: str, b: str) -> bool:
     from ..drawing.arc import leaving
 
     ux, uy = leaving(sketch, *a.split("."))
@@ -133,7 +142,7 @@ def _is_smooth(sketch: Sketch, a: str, b: str) -> bool:
     return abs(ux * vy - uy * vx) < 1e-6 and ux * vx + uy * vy < 0
 
 
-def _placed(sketch: Sketch, joint: Joint, signs: dict[str, float], value: float) -> dict[str, XY]:
+def _placed(sketch: ValuedSketch, joint: Joint, signs: dict[str, float], value: float) -> dict[str, XY]:
     """Where the targets of a joint stand for a distance."""
     a = joint.first.partition(".")[0]
     p = sketch.point(joint.first)
@@ -147,7 +156,7 @@ def _placed(sketch: Sketch, joint: Joint, signs: dict[str, float], value: float)
     return out
 
 
-def _beside(sketch: Sketch, id: str, p: XY, d: float) -> XY:
+def _beside(sketch: ValuedSketch, id: str, p: XY, d: float) -> XY:
     """The point at right angles to a curve at its point ``p``."""
     curve = sketch.curve(id)
     if isinstance(curve, Line):
@@ -158,7 +167,7 @@ def _beside(sketch: Sketch, id: str, p: XY, d: float) -> XY:
     return (p[0] + (p[0] - cx) / r * d, p[1] + (p[1] - cy) / r * d)
 
 
-def _meeting(sketch: Sketch, a: str, b: str, p: XY, signs: dict[str, float], value: float) -> XY:
+def _meeting(sketch: ValuedSketch, a: str, b: str, p: XY, signs: dict[str, float], value: float) -> XY:
     """Where two offset curves cross, nearest to the corner: Newton's method from beside it."""
     from scipy.optimize import least_squares
 

@@ -9,10 +9,10 @@ from ...quantity import names_in
 from ..constraints import Constraint, Dimensional
 from ..constraints.copies import CopyFields, Regular
 from ..constraints.offset import Offset
-from ..document import Sketch
+from ..document import ValuedSketch
 
 
-def without_curves(sketch: Sketch, ids: Collection[str]) -> Sketch:
+def without_curves(sketch: ValuedSketch, ids: Collection[str]) -> ValuedSketch:
     """The sketch without some curves or constraints, and without what makes no sense without them."""
     gone = set(ids)
     for constraint in sketch.constraints:
@@ -37,7 +37,7 @@ def without_curves(sketch: Sketch, ids: Collection[str]) -> Sketch:
     return without_torn(sketch, sketch.with_curves(c for c in sketch.curves if c.id not in gone).with_constraints(kept))
 
 
-def without_torn(before: Sketch, after: Sketch) -> Sketch:
+def without_torn(before: ValuedSketch, after: ValuedSketch) -> ValuedSketch:
     """Constraints that held at a joint which is no more are said anew, as the drawing is, or go."""
     torn = {
         c.id
@@ -51,7 +51,7 @@ def without_torn(before: Sketch, after: Sketch) -> Sketch:
     return after
 
 
-def check_names(sketch: Sketch, kept: list[Constraint]) -> None:
+def check_names(sketch: ValuedSketch, kept: list[Constraint]) -> None:
     """A named dimension that others need cannot go."""
     names = {c.name for c in kept if isinstance(c, Dimensional) and c.name}
     lost = {c.name for c in sketch.constraints if isinstance(c, Dimensional) and c.name} - names

@@ -8,7 +8,7 @@ from typing import NamedTuple
 
 from ...errors import Trouble
 from ..constraints import CONSTRAINTS
-from ..document import Sketch
+from ..document import ValuedSketch
 from ..solver.solving import Verdict, solve
 from .adding import Fresh, add_if_it_fits
 from .chains import close_pairs
@@ -29,7 +29,7 @@ class Repair(NamedTuple):
     fix: str
 
 
-def repairs(sketch: Sketch, open_ends: tuple[XY, ...]) -> list[Repair]:
+def repairs(sketch: ValuedSketch, open_ends: tuple[XY, ...]) -> list[Repair]:
     """Tiny gaps, duplicates, curves without length, joins that are nearly tangent, lines nearly of one length."""
     return [
         *_empty(sketch),
@@ -40,7 +40,7 @@ def repairs(sketch: Sketch, open_ends: tuple[XY, ...]) -> list[Repair]:
     ][:20]
 
 
-def repaired(sketch: Sketch, fresh: Fresh, what: str, refs: tuple[str, ...]) -> Sketch:
+def repaired(sketch: ValuedSketch, fresh: Fresh, what: str, refs: tuple[str, ...]) -> ValuedSketch:
     """The sketch with one finding repaired."""
     if what in ("empty", "duplicate"):
         return without_curves(sketch, {refs[-1]})
@@ -50,7 +50,7 @@ def repaired(sketch: Sketch, fresh: Fresh, what: str, refs: tuple[str, ...]) -> 
     return add_if_it_fits(sketch, fresh, kind, refs)
 
 
-def _joined(sketch: Sketch, fresh: Fresh, refs: tuple[str, ...]) -> Sketch:
+def _joined(sketch: ValuedSketch, fresh: Fresh, refs: tuple[str, ...]) -> ValuedSketch:
     made = CONSTRAINTS["coincident"].made(sketch, fresh("k"), refs)
     solution = solve(sketch.with_constraints((*sketch.constraints, made)))
     if solution.verdict is not Verdict.SOLVED:
@@ -58,13 +58,13 @@ def _joined(sketch: Sketch, fresh: Fresh, refs: tuple[str, ...]) -> Sketch:
     return solution.sketch
 
 
-def _ends(sketch: Sketch) -> list[tuple[str, XY]]:
+def _ends(sketch: ValuedSketch) -> list[tuple[str, XY]]:
     return [
         (f"{c.id}.{name}", c.place(name)) for c in sketch.curves if not c.construction for name in c.end_points or ()
     ]
 
 
-def _gaps(sketch: Sketch, open_ends: tuple[XY, ...]) -> list[Repair]:
+def _gaps(sketch: ValuedSketch, open_ends: tuple[XY, ...]) -> list[Repair]:
     near = NEAR * sketch.size
     touching = 1e-7 * sketch.size
     open_cells = {(round(x / (4 * touching)), round(y / (4 * touching))) for x, y in open_ends}
@@ -88,7 +88,7 @@ def _in_cells(p: XY, cells: set[tuple[int, int]], size: float) -> bool:
     return any((x + dx, y + dy) in cells for dx in (-1, 0, 1) for dy in (-1, 0, 1))
 
 
-def _empty(sketch: Sketch) -> list[Repair]:
+def _empty(sketch: ValuedSketch) -> list[Repair]:
     tiny = 1e-7 * sketch.size
     return [
         Repair("empty", (c.id,), c.anchor()[0], f"{sketch.name_of(c.id)} has no length", "delete it")
@@ -97,7 +97,7 @@ def _empty(sketch: Sketch) -> list[Repair]:
     ]
 
 
-def _duplicates(sketch: Sketch) -> list[Repair]:
+def _duplicates(sketch: ValuedSketch) -> list[Repair]:
     seen: dict[tuple[object, ...], str] = {}
     found = []
     step = 1e-6 * sketch.size
@@ -117,7 +117,7 @@ def _duplicates(sketch: Sketch) -> list[Repair]:
     return found
 
 
-def _nearly_tangent(sketch: Sketch) -> list[Repair]:
+def _nearly_tangent(sketch: ValuedSketch) -> list[Repair]:
     from ..drawing.arc import leaving
 
     held = {frozenset(c.on) for c in sketch.constraints if "meets" in c.does}
@@ -139,7 +139,7 @@ def _nearly_tangent(sketch: Sketch) -> list[Repair]:
     return found
 
 
-def _nearly_equal(sketch: Sketch) -> list[Repair]:
+def _nearly_equal(sketch: ValuedSketch) -> list[Repair]:
     held = {r for c in sketch.constraints if "sizes" in c.does for r in c.on}
     found = []
     for tag, size in (("line", "length"), ("round", "radius")):

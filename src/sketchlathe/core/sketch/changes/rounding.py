@@ -12,7 +12,7 @@ from ..constraints import CONSTRAINTS, Constraint
 from ..curves import CURVES, Curve
 from ..curves.arc import Arc
 from ..curves.line import Line
-from ..document import Sketch
+from ..document import ValuedSketch
 from . import spans
 from .adding import Fresh, add_as_drawn, add_constraint, solved_or_refused
 
@@ -29,7 +29,7 @@ class Corner(NamedTuple):
     at: XY
 
 
-def corner_of(sketch: Sketch, refs: tuple[str, ...]) -> Corner:
+def corner_of(sketch: ValuedSketch, refs: tuple[str, ...]) -> Corner:
     """The corner meant by one of its end points, or by the two curves that meet there."""
     near = 1e-6 * sketch.size
     if len(refs) == 1 and "." in refs[0]:
@@ -57,7 +57,7 @@ def corner_of(sketch: Sketch, refs: tuple[str, ...]) -> Corner:
     raise BadInput("Pick a corner, or the two lines or arcs that form it.")
 
 
-def corners_meant(sketch: Sketch, refs: tuple[str, ...]) -> list[tuple[str, ...]]:
+def corners_meant(sketch: ValuedSketch, refs: tuple[str, ...]) -> list[tuple[str, ...]]:
     """What ``corner_of`` is asked for, for one corner or, when several curves are given, for each corner among them."""
     ids = list(dict.fromkeys(r.partition(".")[0] for r in refs))
     if len(ids) < 3:
@@ -98,7 +98,9 @@ def _runs_on(a: Curve, b: Curve, at: XY) -> bool:
     return abs(ux * vy - uy * vx) < 1e-4
 
 
-def fillet(sketch: Sketch, fresh: Fresh, corner: Corner, radius: float, formula: str, like: str = "") -> Sketch:
+def fillet(
+    sketch: ValuedSketch, fresh: Fresh, corner: Corner, radius: float, formula: str, like: str = ""
+) -> ValuedSketch:
     """Round a corner with an arc tangent to both curves. Its radius is a driving dimension, or equal to that of the
     arc ``like``.
     """
@@ -122,8 +124,8 @@ def fillet(sketch: Sketch, fresh: Fresh, corner: Corner, radius: float, formula:
 
 
 def chamfer(
-    sketch: Sketch, fresh: Fresh, corner: Corner, sizes: tuple[float, float], formulas: tuple[str, str]
-) -> Sketch:
+    sketch: ValuedSketch, fresh: Fresh, corner: Corner, sizes: tuple[float, float], formulas: tuple[str, str]
+) -> ValuedSketch:
     """Cut a corner off with a line; equal sizes are one dimension."""
     if not (isinstance(corner.a, Line) and isinstance(corner.b, Line)):
         raise BadInput("A chamfer needs a corner between two lines.")
@@ -148,9 +150,11 @@ def chamfer(
     return _dimensioned(sketch, fresh, "distance", (apex, f"{id}.start"), formulas[0], sizes[0])
 
 
-def _dimensioned(sketch: Sketch, fresh: Fresh, kind: str, refs: tuple[str, ...], formula: str, value: float) -> Sketch:
+def _dimensioned(
+    sketch: ValuedSketch, fresh: Fresh, kind: str, refs: tuple[str, ...], formula: str, value: float
+) -> ValuedSketch:
     made = CONSTRAINTS[kind].made(sketch, fresh("k"), refs, value=formula)
-    return add_constraint(sketch.with_values({**sketch.values, made.id: value}), made)
+    return add_constraint(sketch.with_value(made.id, value), made)
 
 
 def _rounded(corner: Corner, radius: float) -> tuple[XY, XY, XY]:
@@ -228,8 +232,8 @@ def _between_lines(corner: Corner, radius: float) -> tuple[XY, XY, XY]:
 
 
 def _shortened(
-    sketch: Sketch, fresh: Fresh, corner: Corner, touch_a: XY, touch_b: XY, *, always_point: bool = False
-) -> Sketch:
+    sketch: ValuedSketch, fresh: Fresh, corner: Corner, touch_a: XY, touch_b: XY, *, always_point: bool = False
+) -> ValuedSketch:
     """Both curves end where the fillet or chamfer begins; what held or measured the corner now holds a construction
     point.
     """
@@ -275,7 +279,7 @@ def _shortened(
     return after
 
 
-def _to_point(sketch: Sketch, c: Constraint, corner: Corner, names: dict[str, str]) -> Constraint | None:
+def _to_point(sketch: ValuedSketch, c: Constraint, corner: Corner, names: dict[str, str]) -> Constraint | None:
     """A constraint on the corner, or on a curve from end to end, as one on the construction point."""
     if c.kind == "distance" and len(c.on) == 1:
         curve = corner.a if c.on[0] == corner.a.id else corner.b

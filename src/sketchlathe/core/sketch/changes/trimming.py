@@ -15,7 +15,7 @@ from ..curves import Curve
 from ..curves.arc import Arc
 from ..curves.ellipse import EllipseArc
 from ..curves.line import Line
-from ..document import Sketch
+from ..document import ValuedSketch
 from ..solver.compiling import compile_sketch, gather
 from ..solver.solving import Verdict, solve
 from . import spans
@@ -25,7 +25,7 @@ from .removing import check_names, without_curves
 XY = tuple[float, float]
 
 
-def trim(sketch: Sketch, fresh: Fresh, id: str, pick: XY) -> Sketch:
+def trim(sketch: ValuedSketch, fresh: Fresh, id: str, pick: XY) -> ValuedSketch:
     """Take away the stretch of a curve under ``pick``, up to where others cross it on both sides."""
     curve = _changeable(sketch, id)
     place, (low, high) = spans.nearest(curve, pick), spans.limits(curve)
@@ -60,7 +60,7 @@ def trim(sketch: Sketch, fresh: Fresh, id: str, pick: XY) -> Sketch:
     return _held_to(sketch, fresh, ((f"{id}.{_ends(one)[1]}", before), (f"{two.id}.{_ends(two)[0]}", after)))
 
 
-def stretch_path(sketch: Sketch, id: str, pick: XY) -> str:
+def stretch_path(sketch: ValuedSketch, id: str, pick: XY) -> str:
     """The stretch that ``trim`` would take away, as SVG path data."""
     curve = sketch.curve(id)
     if "text" in curve.tags or curve.kind == "point":
@@ -81,7 +81,7 @@ def stretch_path(sketch: Sketch, id: str, pick: XY) -> str:
     return spans.between(curve, before, after, id).svg()
 
 
-def split(sketch: Sketch, fresh: Fresh, id: str, pick: XY) -> Sketch:
+def split(sketch: ValuedSketch, fresh: Fresh, id: str, pick: XY) -> ValuedSketch:
     """Cut a curve in two at ``pick``; the halves stay joined and in line."""
     curve = _changeable(sketch, id)
     place, (low, high) = spans.nearest(curve, pick), spans.limits(curve)
@@ -98,7 +98,7 @@ def split(sketch: Sketch, fresh: Fresh, id: str, pick: XY) -> Sketch:
     return add_if_it_fits(sketch, fresh, "coincident", (f"{id}.{_ends(one)[1]}", f"{two.id}.{_ends(two)[0]}"))
 
 
-def extend(sketch: Sketch, fresh: Fresh, id: str, pick: XY) -> Sketch:
+def extend(sketch: ValuedSketch, fresh: Fresh, id: str, pick: XY) -> ValuedSketch:
     """Let the end of a line or arc nearest to ``pick`` run on to the next curve in its way."""
     curve = _changeable(sketch, id)
     if not isinstance(curve, Line | Arc | EllipseArc):
@@ -136,7 +136,7 @@ def extend(sketch: Sketch, fresh: Fresh, id: str, pick: XY) -> Sketch:
     return _held_to(sketch, fresh, ((end, spans.Cut(0.0, others[0].id, place)),)) if others else sketch
 
 
-def _changeable(sketch: Sketch, id: str) -> Curve:
+def _changeable(sketch: ValuedSketch, id: str) -> Curve:
     curve = sketch.curve(id)
     if curve.taken:
         raise BadInput("This curve follows the solid or its formulas, so it cannot be cut here.")
@@ -151,7 +151,7 @@ def _ends(curve: Curve) -> tuple[str, str]:
     return curve.end_points or ("start", "end")
 
 
-def _replaced(sketch: Sketch, fresh: Fresh, old: Curve, new: list[Curve]) -> Sketch:
+def _replaced(sketch: ValuedSketch, fresh: Fresh, old: Curve, new: list[Curve]) -> ValuedSketch:
     """One curve becomes one or two that lie on it; constraints are handed on to where their points still are."""
     near = 1e-7 * sketch.size
     names: dict[str, str] = {}
@@ -192,7 +192,7 @@ def _replaced(sketch: Sketch, fresh: Fresh, old: Curve, new: list[Curve]) -> Ske
 
 
 def _with_seed_cut(
-    sketch: Sketch, fresh: Fresh, copies: CopyFields, old: Curve, new: list[Curve], cut: dict[str, list[Curve]]
+    sketch: ValuedSketch, fresh: Fresh, copies: CopyFields, old: Curve, new: list[Curve], cut: dict[str, list[Curve]]
 ) -> Any:
     """A pattern or mirror image whose original was cut: each member is cut alike and stays a member. What becomes of
     the copies is added to ``cut``.
@@ -211,7 +211,7 @@ def _with_seed_cut(
     return copies.model_copy(update={"seeds": seeds, "copies": tuple(members)})
 
 
-def _as_it_lies(before: Sketch, sketch: Sketch, touched: set[str]) -> Sketch:
+def _as_it_lies(before: ValuedSketch, sketch: ValuedSketch, touched: set[str]) -> ValuedSketch:
     """Without what cannot be said any more of the curves that were cut, or is not so as they
     lie; copies follow them.
     """
@@ -230,7 +230,7 @@ def _as_it_lies(before: Sketch, sketch: Sketch, touched: set[str]) -> Sketch:
     return sketch
 
 
-def _can_be_said(sketch: Sketch, constraint: Constraint) -> bool:
+def _can_be_said(sketch: ValuedSketch, constraint: Constraint) -> bool:
     rows = gather(sketch.with_constraints(()))
     try:
         constraint.say(rows, sketch)
@@ -239,7 +239,7 @@ def _can_be_said(sketch: Sketch, constraint: Constraint) -> bool:
     return True
 
 
-def _kept_in_line(sketch: Sketch, fresh: Fresh, one: Curve, two: Curve) -> Sketch:
+def _kept_in_line(sketch: ValuedSketch, fresh: Fresh, one: Curve, two: Curve) -> ValuedSketch:
     """Two stretches of one curve stay on one line, circle or ellipse."""
     if isinstance(one, Line):
         return add_if_it_fits(sketch, fresh, "collinear", (one.id, two.id))
@@ -249,7 +249,7 @@ def _kept_in_line(sketch: Sketch, fresh: Fresh, one: Curve, two: Curve) -> Sketc
     return sketch
 
 
-def _held_to(sketch: Sketch, fresh: Fresh, ends: tuple[tuple[str, spans.Cut], ...]) -> Sketch:
+def _held_to(sketch: ValuedSketch, fresh: Fresh, ends: tuple[tuple[str, spans.Cut], ...]) -> ValuedSketch:
     """New ends stay on the curves that cut them: on their ends where these meet."""
     near = 1e-6 * sketch.size
     for end, cut in ends:

@@ -11,7 +11,7 @@ from ...errors import BadInput
 from ...registry import Registry
 
 if TYPE_CHECKING:
-    from ..document import Sketch
+    from ..document import AnySketch, Sketch
     from ..equations.rows import Rows
 
 Does = Literal["joins", "holds", "levels", "sizes", "meets", "smooths"]
@@ -78,7 +78,7 @@ class Constraint(BaseModel):
         """The fields that record which of several solutions the drawing shows."""
         return {}
 
-    def prepared(self, sketch: Sketch) -> Sketch:
+    def prepared(self, sketch: AnySketch) -> AnySketch:
         """The sketch made ready for this constraint (a spline's end freed to take a direction)."""
         return sketch
 

@@ -135,7 +135,7 @@ class _Pattern(CopyFields, Dimensional):
 
     def step(self, sketch: Sketch) -> float:
         """The spacing in force, mm or rad."""
-        return sketch.values.get(self.id, 0.0)
+        return sketch.value_of(self.id) or 0.0
 
     def prefix(self) -> str:
         return f"{self.count} × "

@@ -50,7 +50,7 @@ class Dimensional(Constraint):
 
     def say(self, rows: Rows, sketch: Sketch) -> None:
         if self.driving:
-            value = sketch.values.get(self.id)
+            value = sketch.value_of(self.id)
             self.equations(rows, sketch, self.measure(sketch) if value is None else value)
 
     def prefix(self) -> str:

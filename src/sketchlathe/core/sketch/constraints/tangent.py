@@ -20,7 +20,7 @@ from ..equations import residuals as kinds
 from .base import Constraint, Does, Mark
 
 if TYPE_CHECKING:
-    from ..document import Sketch
+    from ..document import AnySketch, Sketch
     from ..equations.rows import Rows
 
 _NEAR = 1e-6  # ends closer than this (of the sketch's size) are one place
@@ -109,7 +109,7 @@ class Tangent(Constraint):
     def _contact(self, sketch: Sketch) -> tuple[str, str] | None:
         return sketch.joints.contact(self.on[0], self.on[1], self.shared)
 
-    def prepared(self, sketch: Sketch) -> Sketch:
+    def prepared(self, sketch: AnySketch) -> AnySketch:
         return with_directed_ends(sketch, self.shared)
 
     def renamed(self, names: Mapping[str, str]) -> Constraint | None:
@@ -207,7 +207,7 @@ class Smooth(Constraint):
             bend = 1.0 if (toward or turn) >= 0 else -1.0
         return {"shared": shared, "side": _turn_drawn(sketch, a, b, shared), "bend": bend}
 
-    def prepared(self, sketch: Sketch) -> Sketch:
+    def prepared(self, sketch: AnySketch) -> AnySketch:
         return with_directed_ends(sketch, self.shared)
 
     def renamed(self, names: Mapping[str, str]) -> Constraint | None:
@@ -318,7 +318,7 @@ def run_together(rows: Rows, sketch: Sketch, on: tuple[str, ...], shared: tuple[
     rows.add(kinds.ANGLE, (*vectors[0], *vectors[1]), (offset, 0.0))
 
 
-def with_directed_ends(sketch: Sketch, shared: tuple[str, str] | None) -> Sketch:
+def with_directed_ends(sketch: AnySketch, shared: tuple[str, str] | None) -> AnySketch:
     """The sketch with spline ends free to take a direction where a constraint gives them one."""
     changed: dict[str, Spline] = {}
     for end in shared or ():

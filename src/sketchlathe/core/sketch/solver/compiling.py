@@ -13,7 +13,7 @@ from ..equations.rows import Layout, Rows
 from .system import System, compile_rows
 
 if TYPE_CHECKING:
-    from ..document import Sketch
+    from ..document import AnySketch, Sketch
 
 
 def gather(sketch: Sketch) -> Rows:
@@ -35,7 +35,7 @@ def compile_sketch(sketch: Sketch, *, merge: bool = True, apart: Collection[str]
     return compile_rows(gather(sketch), sketch.size, merge=merge, apart=apart)
 
 
-def with_scalars(sketch: Sketch, system: System, scalars: np.ndarray) -> Sketch:
+def with_scalars(sketch: AnySketch, system: System, scalars: np.ndarray) -> AnySketch:
     """The sketch that the system was compiled from with its curves where ``scalars`` (mm) put them.
 
     Curves that did not move are shared.

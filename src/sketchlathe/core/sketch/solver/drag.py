@@ -12,7 +12,7 @@ from .compiling import compile_sketch, with_scalars
 from .newton import drag_step
 
 if TYPE_CHECKING:
-    from ..document import Sketch
+    from ..document import ValuedSketch
 
 ROUNDS = 8  # a far jump of the pointer is followed in several goes
 WEIGHTS = (1000.0, 30.0, 1.0)
@@ -22,7 +22,7 @@ SIZE_WEIGHT = 100.0  # else a free slot's radius collapses while its end is drag
 class Drag:
     """One drag of ``ref`` (a point, or a curve by its body) grabbed at ``at`` (mm)."""
 
-    def __init__(self, sketch: Sketch, ref: str, at: tuple[float, float]) -> None:
+    def __init__(self, sketch: ValuedSketch, ref: str, at: tuple[float, float]) -> None:
         self.sketch = sketch
         self.system = compile_sketch(sketch)
         self.x = self.system.start(self.system.rows.layout.values)
@@ -81,6 +81,6 @@ class Drag:
                 return left > 1e-9
         return False
 
-    def result(self) -> Sketch:
+    def result(self) -> ValuedSketch:
         """The sketch where the drag left it."""
         return with_scalars(self.sketch, self.system, self._last)

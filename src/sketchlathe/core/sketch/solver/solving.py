@@ -25,7 +25,7 @@ from .newton import SOLVED
 from .system import System
 
 if TYPE_CHECKING:
-    from ..document import Sketch
+    from ..document import ValuedSketch
 
 SMALLEST_STEP = 1 / 256
 
@@ -43,7 +43,7 @@ class Solution:
     """A solve's outcome. ``sketch`` is solved, or the one given when it could not be."""
 
     verdict: Verdict
-    sketch: Sketch
+    sketch: ValuedSketch
     system: System
     x: np.ndarray
     strained: tuple[str, ...] = ()  # after a conflict: who is not satisfied at the best compromise
@@ -56,7 +56,7 @@ FAR_ROUND = 0.6  # rad: as much of an arc's sweep
 class Guards:
     """What must not jump: corners of lines, ways lines run, sweeps of arcs, radii and half axes."""
 
-    def __init__(self, sketch: Sketch, system: System) -> None:
+    def __init__(self, sketch: ValuedSketch, system: System) -> None:
         layout, variable = system.rows.layout, system.variable
         self._sizes = np.array(layout.is_size, np.int64)
         self._least = 1e-9 * system.scale  # mm
@@ -108,7 +108,7 @@ class Guards:
         return bool(turned or np.any(np.abs(w1 - w0) > FAR_ROUND) or self.vanished(after))
 
 
-def solve(sketch: Sketch, fresh: Collection[str] = ()) -> Solution:
+def solve(sketch: ValuedSketch, fresh: Collection[str] = ()) -> Solution:
     """Solve ``sketch`` for its evaluated dimension values (``sketch.values``), moving as little as possible.
 
     ``fresh``: constraints that have just been added. What they join is brought together step by step, not put together.
@@ -147,7 +147,7 @@ def solve(sketch: Sketch, fresh: Collection[str] = ()) -> Solution:
     return Solution(Verdict.CONFLICT, sketch, system, x0, owners)
 
 
-def _done(sketch: Sketch, system: System, x: np.ndarray) -> Solution:
+def _done(sketch: ValuedSketch, system: System, x: np.ndarray) -> Solution:
     solved = with_scalars(sketch, system, system.finish(x))
     return Solution(Verdict.SOLVED, solved, system, x)
 

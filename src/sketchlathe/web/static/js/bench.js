@@ -1,5 +1,6 @@
 // The Bench: brings its modules together; picking in the solid view.
-import { $, S, emit, html, on, part, stepKind } from './core/state.js';
+import { $, html, targetOf } from './core/dom.js';
+import { S, emit, on, part, stepKind } from './core/state.js';
 import { edit, redo, undo } from './core/api.js';
 import { build } from './core/building.js';
 import { camera } from './view/camera.js';
@@ -98,7 +99,7 @@ const at = event => {
   const b = $('view').getBoundingClientRect();
   return [event.clientX - b.left, event.clientY - b.top];
 };
-const overView = event => event.target.closest('canvas, #layer') || event.target === $('view');
+const overView = event => targetOf(event).closest('canvas, #layer') || event.target === $('view');
 const madeBy = (face, id) => face.made.some(m => m.by === id);
 const makersOf = (body, index) => part().steps.filter(s => madeBy(body.faces[index], s.id));
 on('step-chosen', id => {
@@ -159,7 +160,7 @@ $('view').addEventListener('pointerup', event => {
 });
 function take(hit, event) {
   if (picking.pick) {
-    if (!hit) pickSheet(event.target);
+    if (!hit) pickSheet(targetOf(event));
     else {
       const problem = picking.pick(hit);
       if (problem) hint(problem);
@@ -278,7 +279,7 @@ on('picked', () => {
               type: 'button',
               onclick: () =>
                 edit({ kind: 'add_step', part: S.partId, step: 'sketch', fields: { plane: { face: flat.pick } } })
-                  .then(() => open(part().steps.at((part().now ?? part().steps.length) - 1).id, true))
+                  .then(() => open(part().steps[(part().now ?? part().steps.length) - 1].id, true))
                   .catch(() => {}),
             },
             'sketch here',

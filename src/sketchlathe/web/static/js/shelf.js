@@ -1,8 +1,11 @@
 // The Shelf: dialogs. Everything else on the page works by itself.
+import { $, html, targetOf } from './core/dom.js';
+import { csrf } from './core/talk.js';
+
 document.addEventListener('click', event => {
-  const opener = event.target.closest('[data-dialog]');
+  const opener = targetOf(event).closest('[data-dialog]');
   if (opener) {
-    const dialog = document.getElementById(opener.dataset.dialog);
+    const dialog = $(opener.dataset.dialog);
     const form = dialog.querySelector('form[data-action-of]');
     if (form && opener.dataset.base) form.action = `${opener.dataset.base}/${form.dataset.actionOf}`;
     const name = dialog.querySelector('input[name=name]');
@@ -13,9 +16,9 @@ document.addEventListener('click', event => {
     dialog.showModal();
     name?.select();
   }
-  if (event.target.closest('[data-close]')) event.target.closest('dialog').close();
+  if (targetOf(event).closest('[data-close]')) targetOf(event).closest('dialog')?.close();
   for (const menu of document.querySelectorAll('details.menu[open]'))
-    if (!menu.contains(event.target)) menu.removeAttribute('open');
+    if (!menu.contains(targetOf(event))) menu.removeAttribute('open');
 });
 document.addEventListener('keydown', event => {
   if (event.key !== 'Escape') return;
@@ -25,21 +28,14 @@ document.addEventListener('keydown', event => {
   }
 });
 document.addEventListener('htmx:configRequest', event => {
-  event.detail.headers['X-CSRFToken'] = document.querySelector('meta[name=csrf]').content;
+  event.detail.headers['X-CSRFToken'] = csrf;
 });
 
 // files dropped anywhere on the Shelf become models, one after the other; one alone is opened
 const shelf = document.querySelector('[data-bring]');
 const carries = event => shelf && [...event.dataTransfer.types].includes('Files');
-const telling = text => {
-  const box = document.createElement('div'),
-    p = document.createElement('p');
-  box.className = 'telling';
-  box.setAttribute('role', 'status');
-  p.textContent = text;
-  box.append(p);
-  document.getElementById('problem').replaceChildren(box);
-};
+const telling = text =>
+  $('problem').replaceChildren(html('div', { class: 'telling', role: 'status' }, html('p', {}, text)));
 document.addEventListener('dragover', event => {
   if (carries(event)) {
     event.preventDefault();
@@ -53,20 +49,15 @@ document.addEventListener('drop', async event => {
   if (!carries(event)) return;
   event.preventDefault();
   shelf.classList.remove('dropping');
-  const files = [...event.dataTransfer.files];
+  const files = [...(event.dataTransfer?.files ?? [])];
   let last = '';
   for (const [i, file] of files.entries()) {
     telling(`Reading ${file.name}${files.length > 1 ? ` (${i + 1} of ${files.length})` : ''}…`);
     const form = new FormData();
     form.set('file', file);
     try {
-      last = (
-        await fetch(shelf.dataset.bring, {
-          method: 'POST',
-          body: form,
-          headers: { 'X-CSRFToken': document.querySelector('meta[name=csrf]').content },
-        })
-      ).url;
+      last = (await fetch(shelf.dataset.bring ?? '', { method: 'POST', body: form, headers: { 'X-CSRFToken': csrf } }))
+        .url;
     } catch {
       last = '';
     }

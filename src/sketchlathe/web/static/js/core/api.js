@@ -1,44 +1,18 @@
 // Talking to the server: edits one after the other, each on the revision the person sees.
-import { $, S, emit } from './state.js';
+import { $ } from './dom.js';
+import { S, emit, openSketch } from './state.js';
 import { fill } from './panels.js';
 import { during } from './rest.js';
+import { csrf, talk } from './talk.js';
 import { complain, say as tellPerson } from '../ui/messages.js';
 
-const csrf = document.querySelector('meta[name=csrf]').content;
 const base = () => `/api/models/${S.model.id}`;
 
-export class Problem extends Error {
-  constructor(body, status) {
-    super(body.message ?? 'The server did not answer.');
-    Object.assign(this, body, { status });
-  }
-}
-
 /** @type {import('../../../types/told').Ask} */
-export const ask = (path, body, method) => during(put(path, body, method));
+export const ask = (path, body, method) => during(talk(base() + path, body, method));
 // where work under a ticket is; without a word where that is not known
 /** @returns {Promise<import('../../../types/told').Progress>} */
 export const whereAt = ticket => ask(`/progress/${ticket}`).catch(() => ({}));
-/** @param {string} path */
-async function put(path, body, method = body === undefined ? 'GET' : 'POST') {
-  let answer;
-  try {
-    answer = await fetch(base() + path, {
-      method,
-      headers: { 'Content-Type': 'application/json', Accept: 'application/json', 'X-CSRFToken': csrf },
-      body: body === undefined ? undefined : JSON.stringify(body),
-    });
-  } catch {
-    throw new Problem(
-      { message: 'The server cannot be reached. Nothing that was saved is lost; this was not saved yet.' },
-      0,
-    );
-  }
-  const data = await answer.json().catch(() => ({}));
-  if (!answer.ok) throw new Problem(data, answer.status);
-  return data;
-}
-
 let queue = Promise.resolve();
 let waiting = 0;
 
@@ -56,7 +30,7 @@ export function take(answer) {
     emit('sketch');
   }
   // an undo may take the open sketch itself away
-  if (S.sketch && !S.model.parts.some(p => p.steps.some(s => s.id === S.sketch.id))) emit('sketch-gone');
+  if (S.sketch && !S.model.parts.some(p => p.steps.some(s => s.id === openSketch().id))) emit('sketch-gone');
   saved(`saved, revision ${S.model.revision}`);
   fill(answer.panels);
   emit('model');
@@ -65,7 +39,7 @@ export function take(answer) {
 
 // `what`: the body, or a function that makes it when its turn has come (null: nothing is sent after all)
 /** @param {string} path */
-function change(path, what, quiet) {
+function change(path, what, quiet = false) {
   waiting += 1;
   saved('saving…', 'busy');
   const run = async () => {
@@ -125,7 +99,7 @@ export async function refresh() {
   S.model = model;
   fill(panels);
   if (S.sketch) {
-    if (S.model.parts.some(p => p.steps.some(s => s.id === S.sketch.id))) {
+    if (S.model.parts.some(p => p.steps.some(s => s.id === openSketch().id))) {
       S.sketch = await ask(`/sketches/${S.sketch.id}`);
       emit('sketch');
     } else emit('sketch-gone');

@@ -1,5 +1,6 @@
 // Builds and previews: the newest wins, progress and Stop after half a second.
-import { $, S, emit, on } from './state.js';
+import { $ } from './dom.js';
+import { S, emit, on } from './state.js';
 import { ask, whereAt } from './api.js';
 import { fill } from './panels.js';
 import { complain } from '../ui/messages.js';
@@ -15,7 +16,7 @@ function startClock(ticket) {
     $('busy').hidden = false;
     const at = await whereAt(ticket);
     $('busy').querySelector('span').textContent = at.title
-      ? `Building ${at.title} (${at.number + 1} of ${at.count})`
+      ? `Building ${at.title} (${(at.number ?? 0) + 1} of ${at.count})`
       : 'Building…';
   }, 300);
 }

@@ -2,7 +2,8 @@
 // nothing moves away under a finger; nor is a panel filled while it is pressed or dragged in, but when the finger is
 // lifted.
 import { later } from './rest.js';
-import { $, S, on } from './state.js';
+import { $, targetOf } from './dom.js';
+import { S, on } from './state.js';
 
 const said = new WeakMap(),
   held = new Map();
@@ -42,7 +43,7 @@ function lifted() {
 document.addEventListener(
   'pointerdown',
   event => {
-    finger = event.target;
+    finger = targetOf(event);
   },
   true,
 );
@@ -58,7 +59,7 @@ document.addEventListener(
 document.addEventListener(
   'change',
   event => {
-    if (event.target.matches('select')) later(lifted);
+    if (targetOf(event).matches('select')) later(lifted);
   },
   true,
 );

@@ -1,6 +1,8 @@
 // Bringing files in: solids and triangles become a step, drawings go into the open sketch, tables become parameters.
-import { $, S, html, kinds, on } from '../core/state.js';
-import { Problem, ask, edit, take } from '../core/api.js';
+import { $, html, targetOf } from '../core/dom.js';
+import { S, kinds, on, openSketch, part } from '../core/state.js';
+import { ask, edit, take } from '../core/api.js';
+import { talk } from '../core/talk.js';
 import { MM } from '../core/units.js';
 import { complain, hint, say } from '../ui/messages.js';
 import { openBar } from '../steps/bar.js';
@@ -8,7 +10,6 @@ import { fit } from '../view/controls.js';
 
 const file = $('bring-file'),
   me = `i${Math.random().toString(36).slice(2, 9)}`;
-const csrf = document.querySelector('meta[name=csrf]').content;
 file.accept = kinds.readers.flatMap(r => r.endings).join(',');
 let reading = null;
 
@@ -24,7 +25,7 @@ file.addEventListener('change', () => {
 $('bring-drawing').addEventListener('click', choose);
 on('choosefile', choose);
 $('parameters').addEventListener('click', event => {
-  if (event.target.closest('#bring-table')) choose();
+  if (targetOf(event).closest('#bring-table')) choose();
 });
 
 export async function bring(chosen) {
@@ -58,16 +59,10 @@ export async function bring(chosen) {
   $('busy').hidden = false;
   $('busy').querySelector('span').textContent = `Reading ${chosen.name}…`;
   try {
-    const answer = await fetch(`/api/models/${S.model.id}/bring`, {
-      method: 'POST',
-      body: form,
-      headers: { Accept: 'application/json', 'X-CSRFToken': csrf },
-    });
-    const found = await answer.json().catch(() => ({}));
-    if (!answer.ok) throw new Problem(found, answer.status);
+    const found = await talk(`/api/models/${S.model.id}/bring`, form);
     if (found.gives === 'step') {
       take(found);
-      const p = S.model.parts.find(q => q.id === S.partId),
+      const p = part(),
         made = p.steps[(p.now ?? p.steps.length) - 1];
       say(`${chosen.name} is step ${p.steps.indexOf(made) + 1}. ${found.notes.join(' ')}`);
       once = true;
@@ -127,7 +122,7 @@ function place(name, found) {
           : $('drawing-at').value === 'middle'
             ? [(-(low[0] + high[0]) / 2) * k, (-(low[1] + high[1]) / 2) * k]
             : [0, 0];
-    await edit({ kind: 'paste', sketch: S.sketch.id, clip: data.clip, by: corner, scale: k }).catch(() => {});
+    await edit({ kind: 'paste', sketch: openSketch().id, clip: data.clip, by: corner, scale: k }).catch(() => {});
     hint(`${name} is in the sketch; its sizes are free until dimensions hold them.`);
   };
   $('drawing-drop').onclick = () => dialog.close();
@@ -138,7 +133,7 @@ function place(name, found) {
 // dropping a file anywhere on the view
 const view = $('view');
 view.addEventListener('dragover', event => {
-  if ([...event.dataTransfer.types].includes('Files')) {
+  if (event.dataTransfer?.types.includes('Files')) {
     event.preventDefault();
     view.classList.add('dropping');
   }
@@ -146,7 +141,7 @@ view.addEventListener('dragover', event => {
 view.addEventListener('dragleave', () => view.classList.remove('dropping'));
 view.addEventListener('drop', event => {
   view.classList.remove('dropping');
-  const [one] = event.dataTransfer.files;
+  const [one] = event.dataTransfer?.files ?? [];
   if (one) {
     event.preventDefault();
     bring(one);

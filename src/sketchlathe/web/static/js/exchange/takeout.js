@@ -1,6 +1,8 @@
 // Taking out: what, as which format, how fine; with the number of triangles before, progress and Stop while it runs.
-import { $, S, html, kinds, on, part, stepKind } from '../core/state.js';
-import { Problem, ask, whereAt } from '../core/api.js';
+import { $, html } from '../core/dom.js';
+import { S, built, kinds, on, part, stepKind } from '../core/state.js';
+import { ask, whereAt } from '../core/api.js';
+import { Problem } from '../core/talk.js';
 import { complain, say } from '../ui/messages.js';
 import { cut, sectionPlane } from '../view/section.js';
 import { titleOfBody } from '../steps/names.js';
@@ -25,7 +27,7 @@ function things() {
   if ((S.build?.bodies.length ?? 0) > 1)
     out.push(
       ['separate', 'each body by itself, in a zip'],
-      ...S.build.bodies.map(b => [`body ${b.id}`, `only ${titleOfBody(b.id)}`]),
+      ...built().bodies.map(b => [`body ${b.id}`, `only ${titleOfBody(b.id)}`]),
     );
   for (const s of part().steps) if (stepKind(s.kind).drawn && !s.skipped) out.push([`sketch ${s.id}`, s.title]);
   const hit = S.picked?.length === 1 && S.picked[0].what === 'face' ? S.picked[0].body.faces[S.picked[0].index] : null;
@@ -206,7 +208,8 @@ $('take-form').addEventListener('submit', async event => {
       headers: { Accept: 'application/json' },
     });
     if (!answer.ok) throw new Problem(await answer.json().catch(() => ({})), answer.status);
-    const name = /filename="([^"]+)"/.exec(answer.headers.get('Content-Disposition'))?.[1] ?? `part.${format().ending}`;
+    const name =
+      /filename="([^"]+)"/.exec(answer.headers.get('Content-Disposition') ?? '')?.[1] ?? `part.${format().ending}`;
     keep(await answer.blob(), name);
     dialog.close();
   } catch (problem) {

@@ -1,7 +1,7 @@
 // The part on the printer's bed: its triangles, what was found painted on it, its layers as outlines.
+import { $ } from '../core/dom.js';
 import * as T from 'three-kit';
 
-const $ = id => document.getElementById(id);
 const view = $('view'),
   canvas = $('scene');
 const renderer = new T.WebGLRenderer({ canvas, antialias: true, alpha: true });

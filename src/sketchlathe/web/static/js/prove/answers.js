@@ -1,5 +1,6 @@
 // Answer check: what is expected, whether the part agrees, and what would account for a difference.
-import { $, S, html, on } from '../core/state.js';
+import { $, html, targetOf } from '../core/dom.js';
+import { S, on, there } from '../core/state.js';
 import { ask, edit, whereAt } from '../core/api.js';
 import { complain } from '../ui/messages.js';
 import { reveal } from '../steps/list.js';
@@ -12,18 +13,18 @@ let adding = false,
   revision = 0;
 
 box.addEventListener('click', async event => {
-  if (event.target.closest('#add-answer')) {
+  if (targetOf(event).closest('#add-answer')) {
     adding = true;
     open();
     box.querySelector('.answer:has(input[value=""]) input, .answer input')?.focus();
   }
-  if (event.target.closest('#explain')) why();
+  if (targetOf(event).closest('#explain')) why();
 });
 function open() {
   for (const row of box.querySelectorAll('.answer')) row.hidden = false;
 }
 box.addEventListener('change', async event => {
-  const row = event.target.closest('.answer');
+  const row = targetOf(event).closest('.answer');
   if (!row) return;
   const fields = [...row.querySelectorAll('input')],
     [text, tolerance] = fields.map(n => n.value);
@@ -40,15 +41,15 @@ box.addEventListener('change', async event => {
   });
 });
 box.addEventListener('keydown', event => {
-  if (!event.target.matches('.answer input')) return;
+  if (!targetOf(event).matches('.answer input')) return;
   if (event.key === 'Enter') {
     event.preventDefault();
-    event.target.dispatchEvent(new Event('change', { bubbles: true }));
+    targetOf(event).dispatchEvent(new Event('change', { bubbles: true }));
   }
   if (event.key === 'Escape') {
     event.stopPropagation();
-    event.target.value = event.target.defaultValue;
-    event.target.blur();
+    targetOf(event).value = targetOf(event).defaultValue;
+    targetOf(event).blur();
   }
 });
 // typing goes on where it was when the panel is filled again
@@ -56,8 +57,12 @@ let at = null;
 box.addEventListener('lathe:filling', () => {
   const a = document.activeElement;
   at =
-    box.contains(a) && a.matches('input')
-      ? [a.closest('.answer').dataset.what, a.classList.contains('within'), a.value === a.defaultValue ? null : a.value]
+    a && box.contains(a) && a.matches('input')
+      ? [
+          there(a.closest('.answer')).dataset.what,
+          a.classList.contains('within'),
+          a.value === a.defaultValue ? null : a.value,
+        ]
       : null;
 });
 box.addEventListener('lathe:filled', () => {
@@ -90,7 +95,7 @@ async function why() {
     while (!done) {
       await new Promise(r => setTimeout(r, 400));
       const now = await whereAt(me);
-      if (!done && now.title) says.textContent = `${now.title} (${now.number + 1} of ${now.count})`;
+      if (!done && now.title) says.textContent = `${now.title} (${(now.number ?? 0) + 1} of ${now.count})`;
     }
   })();
   try {

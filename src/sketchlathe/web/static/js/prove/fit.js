@@ -1,5 +1,6 @@
 // Fit check: how bodies go together, shown where it is, with what would cure it.
-import { $, S, html, on, svg } from '../core/state.js';
+import { $, html, svg } from '../core/dom.js';
+import { S, on } from '../core/state.js';
 import { ask, edit } from '../core/api.js';
 import { camera } from '../view/camera.js';
 import { showOverlaps } from '../view/overlays.js';

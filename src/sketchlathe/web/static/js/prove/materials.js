@@ -1,5 +1,6 @@
 // Choosing a material: searched by name, tried on the part while one goes through the list; materials of one's own.
-import { $, S, emit, html, kinds, part } from '../core/state.js';
+import { $, html } from '../core/dom.js';
+import { S, emit, kinds, part, there } from '../core/state.js';
 import { edit } from '../core/api.js';
 import { findable } from '../ui/keys.js';
 
@@ -141,7 +142,7 @@ own.addEventListener('submit', async event => {
     chosen = Object.keys(S.model.own).find(k => !known.has(k)) ?? chosen;
     words.value = '';
     own.reset();
-    own.parentElement.open = false;
+    there(own.closest('details')).open = false;
     show();
     words.focus();
   } catch {
@@ -158,6 +159,7 @@ findable.push(() =>
   })),
 );
 // key: the material to begin at
+/** @param {string | null} key */
 export function chooseMaterial(of = '', key = null) {
   body = of;
   chosen = key ?? (of ? keyOf(of) : part().material);

@@ -1,5 +1,6 @@
 // Measuring what is picked: values, the line they are taken along; kept measurements follow the model.
-import { $, S, html, on, svg } from '../core/state.js';
+import { $, html, svg } from '../core/dom.js';
+import { S, built, on } from '../core/state.js';
 import { ask, edit } from '../core/api.js';
 import { withUnit } from '../core/units.js';
 import { camera } from '../view/camera.js';
@@ -70,7 +71,7 @@ function fill(rows) {
   );
 }
 on('build', () => {
-  const kept = S.build.measurements ?? [];
+  const kept = built().measurements ?? [];
   $('measure-panel').hidden = !kept.length;
   $('measures').replaceChildren(
     ...kept.map((m, i) =>

@@ -1,5 +1,6 @@
 // The parts list's print times: asked for, kept until the part changes.
-import { $, S } from '../core/state.js';
+import { $, targetOf } from '../core/dom.js';
+import { S } from '../core/state.js';
 import { ask } from '../core/api.js';
 import { complain } from '../ui/messages.js';
 
@@ -26,7 +27,7 @@ function fill() {
 }
 $('parts-list').addEventListener('lathe:filled', fill);
 $('parts-list').addEventListener('click', async event => {
-  const button = event.target.closest('#print-times');
+  const button = targetOf(event).closest('#print-times');
   if (!button) return;
   const mine = key();
   button.disabled = true;

@@ -1,5 +1,6 @@
 // Make it come to…: the value of a parameter at which the part weighs so much, or is so large; with what was tried.
-import { $, S, html, svg } from '../core/state.js';
+import { $, html, svg, targetOf } from '../core/dom.js';
+import { S } from '../core/state.js';
 import { ask, edit, whereAt } from '../core/api.js';
 
 const dialog = $('seek-dialog'),
@@ -12,7 +13,7 @@ let name = '',
   looking = 0;
 
 $('parameters').addEventListener('click', event => {
-  const wanted = event.target.closest('[data-seek]')?.dataset.seek;
+  const wanted = targetOf(event).closest('[data-seek]')?.dataset.seek;
   if (!wanted) return;
   name = wanted;
   $('seek-what').textContent =

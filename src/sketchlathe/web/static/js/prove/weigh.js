@@ -1,5 +1,6 @@
 // Weigh & size: in which units, of which body; copying; the centre of mass and the principal axes in the view.
-import { $, S, on, svg } from '../core/state.js';
+import { $, svg, targetOf } from '../core/dom.js';
+import { S, built, on, there } from '../core/state.js';
 import { camera } from '../view/camera.js';
 import { say } from '../ui/messages.js';
 import { extra, redraw } from '../sketch/layer.js';
@@ -23,31 +24,31 @@ document.addEventListener('htmx:configRequest', event => {
   if (event.detail.elt.id === 'weigh') Object.assign(event.detail.parameters, S.reading);
 });
 $('weigh').addEventListener('change', event => {
-  const which = { 'weigh-length': 'length', 'weigh-mass': 'mass', 'weigh-digits': 'digits' }[event.target.id];
+  const which = { 'weigh-length': 'length', 'weigh-mass': 'mass', 'weigh-digits': 'digits' }[targetOf(event).id];
   if (which) {
-    reading[which] = event.target.value;
+    reading[which] = targetOf(event).value;
     localStorage.setItem(KEPT, JSON.stringify(reading));
     again();
   }
-  if (event.target.id === 'weigh-body') {
-    body = event.target.value;
+  if (targetOf(event).id === 'weigh-body') {
+    body = targetOf(event).value;
     again();
   }
-  if (event.target.id === 'show-centre') {
-    centre = event.target.checked;
+  if (targetOf(event).id === 'show-centre') {
+    centre = targetOf(event).checked;
     redraw();
   }
 });
 $('weigh').addEventListener('click', async event => {
-  if (event.target.closest('#material')) {
+  if (targetOf(event).closest('#material')) {
     chooseMaterial(body);
     return;
   }
-  const copy = event.target.closest('.copy');
+  const copy = targetOf(event).closest('.copy');
   if (!copy) return;
-  const { measure, exact } = copy.closest('[data-measure]').dataset;
+  const { measure, exact } = there(copy.closest('[data-measure]')).dataset;
   try {
-    await navigator.clipboard.writeText(exact);
+    await navigator.clipboard.writeText(exact ?? '');
     say(`${measure} copied: ${exact}`);
   } catch {
     say(`${measure}: ${exact}`);
@@ -56,8 +57,8 @@ $('weigh').addEventListener('click', async event => {
 $('weigh').addEventListener(
   'toggle',
   event => {
-    if (event.target.open) open.add(event.target.id);
-    else open.delete(event.target.id);
+    if (targetOf(event).open) open.add(targetOf(event).id);
+    else open.delete(targetOf(event).id);
   },
   true,
 );
@@ -68,14 +69,14 @@ $('weigh').addEventListener('lathe:filled', () => {
   redraw();
 });
 on('build', () => {
-  if (body && !S.build.bodies.some(b => b.id === body)) {
+  if (body && !built().bodies.some(b => b.id === body)) {
     body = '';
     tell();
   }
 });
 
 const exact = what =>
-  $('weigh').querySelector(`[data-measure="${what}"]`)?.dataset.exact.split(' ').map(Number) ?? null;
+  $('weigh').querySelector(`[data-measure="${what}"]`)?.dataset.exact?.split(' ').map(Number) ?? null;
 extra.push(() => {
   if (!centre || S.mode !== 'solid') return [];
   const at = exact('centre of mass'),
@@ -84,7 +85,7 @@ extra.push(() => {
   const long = 0.4 * Math.max(...box),
     [x, y] = camera.project(at);
   const axes = ['smallest', 'middle', 'largest'].flatMap((n, i) => {
-    const [ex, ey] = camera.project(exact(`axis ${n}`).map((v, k) => at[k] + v * long));
+    const [ex, ey] = camera.project(there(exact(`axis ${n}`)).map((v, k) => at[k] + v * long));
     return [
       svg('line', { class: 'inertia', x1: x, y1: y, x2: ex, y2: ey }),
       svg('text', { class: 'inertianum', x: ex + 4, y: ey - 4 }, String(i + 1)),

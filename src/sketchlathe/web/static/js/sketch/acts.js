@@ -1,17 +1,21 @@
 // Acts on what is drawn (trim, round, offset, mirror...): asked for blank by blank as each act declares; knows sorts
 // of blanks only.
-import { $, S, emit, html, kinds, svg } from '../core/state.js';
+import { $, html, svg } from '../core/dom.js';
+import { S, emit, kinds, openSketch, there } from '../core/state.js';
 import { ask, edit } from '../core/api.js';
 import { hint } from '../ui/messages.js';
 import { talk } from './channel.js';
 import { draft, drawDraft, inSketch, redraw, toScreen } from './layer.js';
 import { resetCycle, snap } from './snapping.js';
 
+/** @type {{ act: import('../../../types/told').ActKind | null } & Record<string, any>} */
 const now = { act: null, at: 0, values: {}, dragging: false };
 export const active = () => now.act;
 const asked = () => now.act?.asks[now.at];
+const inQuestion = () => there(asked());
+const inHand = () => there(now.act);
 const curvesChosen = () =>
-  [...new Set(S.selection.map(r => r.split('.')[0]))].filter(id => S.sketch.curves.some(c => c.id === id));
+  [...new Set(S.selection.map(r => r.split('.')[0]))].filter(id => openSketch().curves.some(c => c.id === id));
 
 export function start(index) {
   const chosen = S.selection;
@@ -22,12 +26,13 @@ export function start(index) {
 }
 function begin() {
   now.at = 0;
-  now.values = { ...now.act.preset };
+  now.values = { ...inHand().preset };
   for (const b of document.querySelectorAll('[data-act]'))
-    b.setAttribute('aria-pressed', String(kinds.acts[b.dataset.act] === now.act));
+    b.setAttribute('aria-pressed', String(kinds.acts[Number(b.dataset.act)] === now.act));
   const ids = curvesChosen();
-  if ((asked().sort === 'chosen' && ids.length) || (asked().sort === 'corner' && ids.length > 1)) {
-    now.values[asked().field] = ids;
+  const first = inQuestion();
+  if ((first.sort === 'chosen' && ids.length) || (first.sort === 'corner' && ids.length > 1)) {
+    now.values[first.field] = ids;
     now.at = 1;
   }
   say();
@@ -49,8 +54,8 @@ export function back() {
   return true;
 }
 function say() {
-  const a = asked();
-  hint(`${now.act.name}: ${a.say}.`);
+  const a = inQuestion();
+  hint(`${inHand().name}: ${a.say}.`);
   if (['length', 'angle', 'count', 'factor'].includes(a.sort)) askTyped(a);
   else $('sizes').hidden = true;
   redraw();
@@ -60,10 +65,10 @@ function askTyped(first) {
   const asks = [];
   for (
     let i = now.at;
-    i < now.act.asks.length && ['length', 'angle', 'count', 'factor'].includes(now.act.asks[i].sort);
+    i < inHand().asks.length && ['length', 'angle', 'count', 'factor'].includes(inHand().asks[i].sort);
     i += 1
   )
-    asks.push(now.act.asks[i]);
+    asks.push(inHand().asks[i]);
   const box = $('sizes');
   box.dataset.for = 'act';
   box.replaceChildren(
@@ -89,7 +94,7 @@ function askTyped(first) {
 $('sizes').addEventListener('submit', () => {
   if (!now.act) return;
   for (const input of $('sizes').querySelectorAll('input')) {
-    const a = now.act.asks.find(x => x.field === input.dataset.field),
+    const a = there(now.act.asks.find(x => x.field === input.dataset.field)),
       text = input.value.trim();
     if (!text && !a.may_be_empty) {
       hint(`${now.act.name}: ${a.say} is needed.`);
@@ -125,21 +130,21 @@ $('sizes').addEventListener(
   true,
 );
 function fill(value) {
-  now.values[asked().field] = value;
+  now.values[inQuestion().field] = value;
   now.at += 1;
   go();
 }
 async function go() {
-  if (now.at < now.act.asks.length) {
+  if (now.at < inHand().asks.length) {
     say();
     return;
   }
-  const act = now.act,
+  const act = inHand(),
     values = now.values;
   $('sizes').hidden = true;
   $('view').focus({ preventScroll: true });
   try {
-    await edit({ ...values, sketch: S.sketch.id, kind: act.edit });
+    await edit({ ...values, sketch: openSketch().id, kind: act.edit });
     if (now.act !== act) return;
     S.selection = [];
     emit('selection');
@@ -156,7 +161,7 @@ async function go() {
     else say();
   }
 }
-const curveAt = ref => (ref ? S.sketch.curves.find(c => c.id === ref.split('.')[0]) : null);
+const curveAt = ref => (ref ? openSketch().curves.find(c => c.id === ref.split('.')[0]) : null);
 const fits = {
   line: ref => ref?.endsWith('_axis') || (!ref?.includes('.') && curveAt(ref)?.tags.includes('line')),
   'line or point': ref =>
@@ -225,18 +230,18 @@ export function up(ref, p, pixel) {
     const list = now.list;
     now.list = [];
     if (list?.length) fill(list);
-    else hint(`${now.act.name}: point at a curve.`);
+    else hint(`${inHand().name}: point at a curve.`);
     return;
   }
   if (a.sort === 'stretch') {
     if (c) fill({ id: c.id, at: p });
-    else hint(`${now.act.name}: point at a curve.`);
+    else hint(`${inHand().name}: point at a curve.`);
     return;
   }
   if (a.sort === 'corner') {
     const near = cornerAt(pixel);
     if (near) fill([near]);
-    else hint(`${now.act.name}: click on a corner, where two lines or arcs meet.`);
+    else hint(`${inHand().name}: click on a corner, where two lines or arcs meet.`);
     return;
   }
   if (a.sort === 'chosen') {
@@ -248,7 +253,7 @@ export function up(ref, p, pixel) {
   }
   if (a.sort === 'line' || a.sort === 'line or point') {
     if (fits[a.sort](ref)) fill(c?.tags.includes('point') && !ref.includes('.') ? `${ref}.at` : ref);
-    else hint(`${now.act.name}: ${a.say}.`);
+    else hint(`${inHand().name}: ${a.say}.`);
     return;
   }
   if (a.sort === 'place') fill(now.place?.at ?? p);
@@ -256,9 +261,9 @@ export function up(ref, p, pixel) {
 function cornerAt(pixel) {
   let best = null,
     least = 14;
-  for (const c of S.sketch.curves)
+  for (const c of openSketch().curves)
     for (const ref of c.ends) {
-      const q = toScreen(S.frame, c.points.find(x => x.ref === ref).at),
+      const q = toScreen(S.frame, there(c.points.find(x => x.ref === ref)).at),
         d = Math.hypot(q[0] - pixel[0], q[1] - pixel[1]);
       if (d < least) {
         least = d;
@@ -273,13 +278,14 @@ export function enter(hot) {
   if (!a) return false;
   if (a.sort === 'chosen') {
     const ids = curvesChosen();
-    if (hot && curveAt(hot) && !ids.includes(curveAt(hot).id)) {
-      S.selection = [...ids, curveAt(hot).id];
+    const more = hot && curveAt(hot);
+    if (more && !ids.includes(more.id)) {
+      S.selection = [...ids, more.id];
       emit('selection');
       return true;
     }
     if (ids.length) fill(ids);
-    else hint(`${now.act.name}: ${a.say}.`);
+    else hint(`${inHand().name}: ${a.say}.`);
     return true;
   }
   const c = curveAt(hot),
@@ -296,12 +302,12 @@ export function enter(hot) {
     fill(of ? of.at : [0, 0]);
     return true;
   }
-  if ((a.sort === 'stretch' || a.sort === 'stretches') && c) {
+  if ((a.sort === 'stretch' || a.sort === 'stretches') && c && of) {
     const p = of.at;
     fill(a.sort === 'stretch' ? { id: c.id, at: p } : [{ id: c.id, at: p }]);
     return true;
   }
-  hint(`${now.act.name}: ${a.say}. Walk to it with ] and [, then Enter.`);
+  hint(`${inHand().name}: ${a.say}. Walk to it with ] and [, then Enter.`);
   return true;
 }
 
@@ -312,7 +318,7 @@ export async function copy() {
     hint('Select the curves to copy first.');
     return;
   }
-  const clip = await ask(`/sketches/${S.sketch.id}/clip`, { on }).catch(() => null);
+  const clip = await ask(`/sketches/${openSketch().id}/clip`, { on }).catch(() => null);
   if (!clip) return;
   localStorage.setItem('lathe-clip', JSON.stringify(clip));
   hint(`${on.length} curve${on.length > 1 ? 's' : ''} copied; paste in this or another sketch.`);
@@ -323,9 +329,11 @@ export async function paste() {
     hint('Nothing was copied yet.');
     return;
   }
-  const before = new Set(S.sketch.curves.map(c => c.id)),
-    by = S.sketch.curves.length ? [S.sketch.size * 0.1, S.sketch.size * 0.1] : [0, 0];
-  await edit({ kind: 'paste', sketch: S.sketch.id, clip, by }).catch(() => {});
-  S.selection = S.sketch.curves.filter(c => !before.has(c.id)).map(c => c.id);
+  const before = new Set(openSketch().curves.map(c => c.id)),
+    by = openSketch().curves.length ? [openSketch().size * 0.1, openSketch().size * 0.1] : [0, 0];
+  await edit({ kind: 'paste', sketch: openSketch().id, clip, by }).catch(() => {});
+  S.selection = openSketch()
+    .curves.filter(c => !before.has(c.id))
+    .map(c => c.id);
   emit('selection');
 }

@@ -1,5 +1,6 @@
 // The open sketch: opening and leaving it, selecting, dragging, box selection, keys, readouts.
-import { $, S, emit, frameOf, html, on, step, svg } from '../core/state.js';
+import { $, html, svg, targetOf } from '../core/dom.js';
+import { S, emit, frameOf, on, openSketch, step, there } from '../core/state.js';
 import { ask, edit, restore, settled } from '../core/api.js';
 import { build } from '../core/building.js';
 import { camera } from '../view/camera.js';
@@ -60,7 +61,7 @@ export async function open(id, made = false) {
 }
 function sketchBar() {
   const bar = $('bar'),
-    s = step(S.sketch.id);
+    s = there(step(openSketch().id));
   bar.hidden = false;
   bar.dataset.for = 'sketch';
   bar
@@ -158,18 +159,18 @@ async function remove() {
     return;
   }
   S.selection = [];
-  await edit({ kind: 'delete_from_sketch', sketch: S.sketch.id, ids: [...new Set(ids)] }).catch(() => {});
+  await edit({ kind: 'delete_from_sketch', sketch: openSketch().id, ids: [...new Set(ids)] }).catch(() => {});
 }
 async function toggleConstruction() {
-  const ids = S.selection.map(r => r.split('.')[0]).filter(id => S.sketch.curves.some(c => c.id === id));
+  const ids = S.selection.map(r => r.split('.')[0]).filter(id => openSketch().curves.some(c => c.id === id));
   if (!ids.length) {
     tool.construction.on = !tool.construction.on;
     $('construction').setAttribute('aria-pressed', String(tool.construction.on));
     hint(tool.construction.on ? 'What is drawn now is construction only' : 'What is drawn now counts');
     return;
   }
-  const now = S.sketch.curves.find(c => c.id === ids[0]).construction;
-  await edit({ kind: 'set_construction', sketch: S.sketch.id, ids: [...new Set(ids)], construction: !now }).catch(
+  const now = there(openSketch().curves.find(c => c.id === ids[0])).construction;
+  await edit({ kind: 'set_construction', sketch: openSketch().id, ids: [...new Set(ids)], construction: !now }).catch(
     () => {},
   );
 }
@@ -215,12 +216,12 @@ $('copy').addEventListener('click', acts.copy);
 $('paste').addEventListener('click', acts.paste);
 $('chain').addEventListener('click', chain);
 async function chain() {
-  const id = S.selection.map(r => r.split('.')[0]).find(r => S.sketch.curves.some(c => c.id === r));
+  const id = S.selection.map(r => r.split('.')[0]).find(r => openSketch().curves.some(c => c.id === r));
   if (!id) {
     hint('Select one curve of the chain first.');
     return;
   }
-  select(await ask(`/sketches/${S.sketch.id}/chain`, { on: [id] }), false);
+  select(await ask(`/sketches/${openSketch().id}/chain`, { on: [id] }), false);
 }
 for (const button of document.querySelectorAll('[data-constraint]'))
   button.addEventListener('click', () => {
@@ -244,11 +245,10 @@ const onPlane = event => camera.onPlane(S.frame, ...at(event));
 const under = event =>
   document
     .elementsFromPoint(event.clientX, event.clientY)
-    .map(n => n.closest?.('[data-ref], [data-id]'))
-    .filter(Boolean)
-    .map(n => n.dataset.ref ?? n.dataset.id)
+    .flatMap(n => n.closest?.('[data-ref], [data-id]') ?? [])
+    .map(n => there(n.dataset.ref ?? n.dataset.id))
     .filter(passes);
-const isMark = ref => S.sketch.marks.some(m => m.id === ref);
+const isMark = ref => openSketch().marks.some(m => m.id === ref);
 const thing = event => {
   const all = under(event);
   return (isMark(all[0]) && all.find(r => !isMark(r) && !r.endsWith('_axis'))) || (all[0] ?? null);
@@ -258,7 +258,7 @@ let down = null,
 const CHROME = '.tray, .bar, .sizes, .typed, .dial, .toast-zone, .busy-zone, .options';
 
 view.addEventListener('pointerdown', event => {
-  if (!drawing() || event.button !== 0 || event.target.closest(CHROME)) return;
+  if (!drawing() || event.button !== 0 || targetOf(event).closest(CHROME)) return;
   view.focus({ preventScroll: true });
   if (tool.active()) {
     tool.move(onPlane(event), at(event), event.altKey);
@@ -278,7 +278,7 @@ view.addEventListener('pointermove', event => {
   const p = onPlane(event),
     pixel = at(event);
   if (tool.active()) {
-    if (event.target.closest(CHROME)) return;
+    if (targetOf(event).closest(CHROME)) return;
     if (swinging && event.buttons & 1 && Math.hypot(pixel[0] - swinging[0], pixel[1] - swinging[1]) > 8) {
       swinging = null;
       tool.swing(true);
@@ -287,7 +287,7 @@ view.addEventListener('pointermove', event => {
     return;
   }
   if (acts.active()) {
-    if (event.target.closest(CHROME)) return;
+    if (targetOf(event).closest(CHROME)) return;
     const ref = thing(event);
     setHot(ref);
     acts.move(ref, p, pixel, event.altKey);
@@ -299,7 +299,7 @@ view.addEventListener('pointermove', event => {
     return;
   }
   if (!down) {
-    setHot(event.target.closest(CHROME) ? null : thing(event));
+    setHot(targetOf(event).closest(CHROME) ? null : thing(event));
     return;
   }
   if (!down.moved && Math.hypot(pixel[0] - down.pixel[0], pixel[1] - down.pixel[1]) < 4) return;
@@ -312,20 +312,22 @@ function setHot(ref) {
   view.style.cursor = ref ? 'pointer' : '';
   light(ref);
 }
-const draggable = ref => ref && S.sketch.curves.some(c => c.id === ref.split('.')[0]);
+const draggable = ref => ref && openSketch().curves.some(c => c.id === ref.split('.')[0]);
 function beginDrag() {
   down.moved = true;
   if (draggable(down.ref)) {
     down.kind = 'geometry';
-    const of = S.sketch.curves.flatMap(c => c.points).find(q => q.ref === down.ref);
+    const of = openSketch()
+      .curves.flatMap(c => c.points)
+      .find(q => q.ref === down.ref);
     talk({ do: 'grab', ref: down.ref, at: of ? of.at : down.plane }, answer => {
       if (answer.message) complain(answer.message);
     });
-  } else down.kind = S.sketch.dimensions.some(d => d.id === down.ref) ? 'label' : 'box';
+  } else down.kind = openSketch().dimensions.some(d => d.id === down.ref) ? 'label' : 'box';
 }
 // what moved in a drag, put into the sketch on the screen
 function follow({ curves, marks, dimensions }) {
-  for (const c of S.sketch.curves) {
+  for (const c of openSketch().curves) {
     const now = curves[c.id];
     if (!now) continue;
     [c.path] = now;
@@ -337,15 +339,15 @@ function follow({ curves, marks, dimensions }) {
       c.sizes[n] = now[2][i];
     });
   }
-  for (const [i, at, normal] of marks) if (S.sketch.marks[i]) Object.assign(S.sketch.marks[i], { at, normal });
-  for (const d of S.sketch.dimensions) {
+  for (const [i, at, normal] of marks) if (openSketch().marks[i]) Object.assign(openSketch().marks[i], { at, normal });
+  for (const d of openSketch().dimensions) {
     const now = dimensions[d.id];
     if (now) {
       [d.points, d.label] = now;
       if (now[2] !== null) [, , d.text] = now;
     }
   }
-  S.sketch.regions = [];
+  openSketch().regions = [];
 }
 function dragTo(p, pixel) {
   if (down.kind === 'geometry')
@@ -356,7 +358,7 @@ function dragTo(p, pixel) {
       }
     });
   if (down.kind === 'label') {
-    const d = S.sketch.dimensions.find(x => x.id === down.ref);
+    const d = there(openSketch().dimensions.find(x => x.id === down.ref));
     d.label = p;
     d.laid = true;
     down.label = p;
@@ -387,7 +389,7 @@ function dragTo(p, pixel) {
 view.addEventListener('pointerup', event => {
   if (!drawing() || event.button !== 0) return;
   if (tool.active()) {
-    if (!event.target.closest(CHROME)) {
+    if (!targetOf(event).closest(CHROME)) {
       tool.move(onPlane(event), at(event), event.altKey);
       tool.place();
       swinging = null;
@@ -395,7 +397,7 @@ view.addEventListener('pointerup', event => {
     return;
   }
   if (acts.active()) {
-    if (!event.target.closest(CHROME)) acts.up(thing(event), onPlane(event), at(event));
+    if (!targetOf(event).closest(CHROME)) acts.up(thing(event), onPlane(event), at(event));
     return;
   }
   if (!down) return;
@@ -413,7 +415,7 @@ view.addEventListener('pointerup', event => {
   }
   if (was.kind === 'geometry') drop_geometry();
   else if (was.kind === 'label')
-    edit({ kind: 'set_dimension', sketch: S.sketch.id, id: was.ref, label: was.label }).catch(() => {});
+    edit({ kind: 'set_dimension', sketch: openSketch().id, id: was.ref, label: was.label }).catch(() => {});
   else if (was.kind === 'box') {
     draft.nodes = [];
     select(inBox(was), was.shift);
@@ -425,12 +427,12 @@ function drop_geometry() {
   talk({ do: 'drop' }, async ({ coordinates, message }) => {
     if (message) complain(message);
     if (coordinates && Object.keys(coordinates).length)
-      await edit({ kind: 'move_geometry', sketch: S.sketch.id, curves: coordinates }).catch(async () => {
-        S.sketch = await ask(`/sketches/${S.sketch.id}`);
+      await edit({ kind: 'move_geometry', sketch: openSketch().id, curves: coordinates }).catch(async () => {
+        S.sketch = await ask(`/sketches/${openSketch().id}`);
         emit('sketch');
       });
     else {
-      S.sketch = await ask(`/sketches/${S.sketch.id}`);
+      S.sketch = await ask(`/sketches/${openSketch().id}`);
       emit('sketch');
       hint('That is held by its constraints and does not move.');
     }
@@ -448,7 +450,7 @@ function inBox({ box, touch }) {
     meets = r => r.left <= box[2] && r.right >= box[0] && r.top <= box[3] && r.bottom >= box[1];
   const off = view.getBoundingClientRect();
   return [...document.querySelectorAll('#layer-body .hit[data-ref]')]
-    .filter(n => !n.dataset.ref.endsWith('_axis'))
+    .filter(n => !n.dataset.ref?.endsWith('_axis'))
     .filter(n => {
       const r = n.getBoundingClientRect(),
         m = { left: r.left - off.left, right: r.right - off.left, top: r.top - off.top, bottom: r.bottom - off.top };
@@ -465,8 +467,8 @@ function twice(ref) {
   return again;
 }
 function openThing(ref) {
-  if (S.sketch.dimensions.some(d => d.id === ref)) dimension.change(ref);
-  else if (S.sketch.curves.some(c => c.id === ref)) chain();
+  if (openSketch().dimensions.some(d => d.id === ref)) dimension.change(ref);
+  else if (openSketch().curves.some(c => c.id === ref)) chain();
 }
 
 // the keyboard: [ and ] walk through everything, Enter selects
@@ -480,23 +482,24 @@ function walk(by) {
     'origin',
     'x_axis',
     'y_axis',
-    ...S.sketch.curves.flatMap(c => [c.id, ...c.points.map(p => p.ref)]),
-    ...S.sketch.dimensions.map(d => d.id),
-    ...S.sketch.marks.map(m => m.id),
+    ...openSketch().curves.flatMap(c => [c.id, ...c.points.map(p => p.ref)]),
+    ...openSketch().dimensions.map(d => d.id),
+    ...openSketch().marks.map(m => m.id),
   ];
   walking = (walking + by + all.length) % all.length;
-  S.hot = all[walking];
-  const c = S.sketch.curves.find(x => x.id === S.hot.split('.')[0]),
-    other = S.sketch.dimensions.find(d => d.id === S.hot) ?? S.sketch.marks.find(m => m.id === S.hot);
-  const fixed = { origin: 'the origin', x_axis: 'the horizontal axis', y_axis: 'the vertical axis' }[S.hot],
+  const hot = all[walking];
+  S.hot = hot;
+  const c = openSketch().curves.find(x => x.id === hot.split('.')[0]),
+    other = openSketch().dimensions.find(d => d.id === hot) ?? openSketch().marks.find(m => m.id === hot);
+  const fixed = { origin: 'the origin', x_axis: 'the horizontal axis', y_axis: 'the vertical axis' }[hot],
     said = c?.word ?? (other ? `${'word' in other ? other.word : ''} ${other.text}`.trim() : fixed),
-    point = S.hot.includes('.') ? `${S.hot.split('.')[1]} of ` : '';
+    point = hot.includes('.') ? `${hot.split('.')[1]} of ` : '';
   hint(`${point}${said}: Enter to ${dimension.active() ? 'dimension it' : 'select it'}`);
   light(S.hot);
 }
 onKey(event => {
-  if (!drawing() || event.target.closest('dialog')) return false;
-  const writing = event.target.matches('input, select');
+  if (!drawing() || targetOf(event).closest('dialog')) return false;
+  const writing = targetOf(event).matches('input, select');
   if (writing) return false;
   if (event.key === 'Escape') {
     if (dimension.back() || holding.back() || acts.back() || taking.back() || tool.back()) {
@@ -527,7 +530,9 @@ onKey(event => {
   }
   if ((event.ctrlKey || event.metaKey) && event.key === 'a') {
     select(
-      S.sketch.curves.filter(c => passes(c.id)).map(c => c.id),
+      openSketch()
+        .curves.filter(c => passes(c.id))
+        .map(c => c.id),
       false,
     );
     hint(`${S.selection.length} selected`);
@@ -542,7 +547,7 @@ onKey(event => {
       if (S.hot && dimension.click) {
         const ref = S.hot;
         S.hot = null;
-        dimension.click(ref, [S.sketch.size * 0.4, -S.sketch.size * 0.2]);
+        dimension.click(ref, [openSketch().size * 0.4, -openSketch().size * 0.2]);
         return true;
       }
       return dimension.nudge();
@@ -557,7 +562,7 @@ onKey(event => {
       return true;
     }
     if (S.hot) {
-      const d = S.sketch.dimensions.find(x => x.id === S.hot);
+      const d = openSketch().dimensions.find(x => x.id === S.hot);
       if (d && S.selection.includes(d.id)) dimension.change(d.id);
       else select([S.hot], event.shiftKey || S.selection.length > 0);
       return true;

@@ -1,7 +1,7 @@
 // The socket of the open sketch: one question in flight, the others wait in order. Of questions that only the newest
 // counts of (where a drag is now, a preview), a waiting one is replaced; a grab and a drop are never lost. Falls back
 // to POST.
-import { S } from '../core/state.js';
+import { S, openSketch } from '../core/state.js';
 import { ask } from '../core/api.js';
 import { working } from '../core/rest.js';
 
@@ -16,7 +16,7 @@ let socket = null,
 export function openChannel() {
   closeChannel();
   const scheme = location.protocol === 'https:' ? 'wss' : 'ws';
-  const mine = new WebSocket(`${scheme}://${location.host}/models/${S.model.id}/sketches/${S.sketch.id}/live`);
+  const mine = new WebSocket(`${scheme}://${location.host}/models/${S.model.id}/sketches/${openSketch().id}/live`);
   socket = mine;
   mine.onopen = () => {
     tries = 0;
@@ -79,7 +79,7 @@ let lastTo = null,
 async function byPost(item) {
   posting = true;
   try {
-    const path = `/sketches/${S.sketch.id}`;
+    const path = `/sketches/${openSketch().id}`;
     if (item.do === 'dimension')
       item.hear({ dimension: await ask(`${path}/dimension`, { on: item.on, at: item.at, rim: item.rim ?? '' }) });
     if (item.do === 'preview') item.hear({ preview: await ask(`${path}/preview`, { draw: item.draw }) });

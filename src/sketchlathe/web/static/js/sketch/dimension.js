@@ -1,10 +1,12 @@
 // The dimension tool, and typing a dimension's value in its place.
-import { $, S } from '../core/state.js';
+import { $, targetOf } from '../core/dom.js';
+import { S, openSketch } from '../core/state.js';
 import { edit } from '../core/api.js';
 import { complain, hint } from '../ui/messages.js';
 import { talk } from './channel.js';
 import { draft, drawDraft, redraw, toScreen } from './layer.js';
 
+/** @type {{ on: boolean, refs: string[] } & Record<string, any>} */
 const now = { on: false, refs: [], at: null, typing: null };
 export const active = () => now.on;
 const say = () =>
@@ -18,7 +20,7 @@ export function start(rim = '') {
   now.on = true;
   now.rim = rim;
   now.refs = [...S.selection]
-    .filter(r => S.sketch.curves.some(c => r.split('.')[0] === c.id) || r === 'origin' || r.endsWith('_axis'))
+    .filter(r => openSketch().curves.some(c => r.split('.')[0] === c.id) || r === 'origin' || r.endsWith('_axis'))
     .slice(0, 2);
   S.selection = [];
   $('dimension-tool').setAttribute('aria-pressed', 'true');
@@ -27,9 +29,9 @@ export function start(rim = '') {
   if (now.refs.length) move(middle());
 }
 const middle = () => {
-  const c = S.sketch.curves.find(x => x.id === now.refs[0].split('.')[0]);
+  const c = openSketch().curves.find(x => x.id === now.refs[0].split('.')[0]);
   const p = c ? c.points[0].at : [0, 0];
-  return [p[0] + S.sketch.size * 0.2, p[1] - S.sketch.size * 0.15];
+  return [p[0] + openSketch().size * 0.2, p[1] - openSketch().size * 0.15];
 };
 export function stop() {
   now.on = false;
@@ -92,7 +94,7 @@ export function placeText(p = now.at) {
     draft.dimension = { ...answer.dimension, label: p };
     redraw();
     type(toScreen(S.frame, p), answer.dimension.value, async text => {
-      await edit({ kind: 'add_dimension', sketch: S.sketch.id, on: refs, at: p, value: text, rim: now.rim ?? '' });
+      await edit({ kind: 'add_dimension', sketch: openSketch().id, on: refs, at: p, value: text, rim: now.rim ?? '' });
       now.refs = [];
       S.selection = [];
       draft.dimension = null;
@@ -102,14 +104,14 @@ export function placeText(p = now.at) {
   });
 }
 export function change(id) {
-  const d = S.sketch.dimensions.find(x => x.id === id);
+  const d = openSketch().dimensions.find(x => x.id === id);
   if (!d) return;
   if (!d.driving) {
     hint('A reference dimension only measures. Select it to make it driving.');
     return;
   }
   type(toScreen(S.frame, S.labels?.get(id) ?? d.label), d.value, text =>
-    edit({ kind: 'set_dimension', sketch: S.sketch.id, id, value: text }),
+    edit({ kind: 'set_dimension', sketch: openSketch().id, id, value: text }),
   );
 }
 function type([x, y], text, done) {
@@ -132,7 +134,7 @@ function closeTyping() {
 $('typed').addEventListener('submit', async event => {
   event.preventDefault();
   const done = now.typing,
-    input = event.target.querySelector('input');
+    input = targetOf(event).querySelector('input');
   if (!done) return;
   try {
     await done(input.value);

@@ -1,5 +1,6 @@
 // Help with a sketch: how what is free moves, what would hold it, the ways out of a conflict.
-import { $, S, emit, html, on, svg } from '../core/state.js';
+import { $, html, svg } from '../core/dom.js';
+import { S, emit, on, openSketch } from '../core/state.js';
 import { ask } from '../core/api.js';
 import * as dimension from './dimension.js';
 import { draft, inSketch, redraw } from './layer.js';
@@ -13,7 +14,7 @@ export function stopSwing() {
 export async function swing() {
   const run = ++swinging,
     still = matchMedia('(prefers-reduced-motion: reduce)').matches;
-  const motions = await ask(`/sketches/${S.sketch.id}/motions`).catch(() => []);
+  const motions = await ask(`/sketches/${openSketch().id}/motions`).catch(() => []);
   const help = $('sketch-help');
   if (!motions.length || run !== swinging) {
     help.textContent = 'Nothing can move.';
@@ -68,7 +69,7 @@ async function play(motions, run, still) {
 }
 
 export async function suggest() {
-  const found = await ask(`/sketches/${S.sketch.id}/suggestions`).catch(() => []);
+  const found = await ask(`/sketches/${openSketch().id}/suggestions`).catch(() => []);
   let at = 0;
   const help = $('sketch-help');
   const show = () => {
@@ -123,7 +124,7 @@ on('refused', problem => {
       redraw();
     };
   const word = id =>
-    problem.words?.[problem.fights.indexOf(id)] ?? S.sketch.marks.find(m => m.id === id)?.text ?? 'a join';
+    problem.words?.[problem.fights.indexOf(id)] ?? openSketch().marks.find(m => m.id === id)?.text ?? 'a join';
   if (!help || !['add_constraint', 'add_dimension', 'set_dimension'].includes(asked?.kind)) {
     setTimeout(over, 6000);
     return;

@@ -1,12 +1,13 @@
 // A constraint chosen before the things it is to hold: they are clicked after it, again and again until Esc.
-import { S, emit, kinds } from '../core/state.js';
+import { S, emit, kinds, openSketch } from '../core/state.js';
 import { ask, edit } from '../core/api.js';
 import { hint } from '../ui/messages.js';
 import { redraw } from './layer.js';
 
+/** @type {{ kind: import('../../../types/told').ConstraintKind | null }} */
 const held = { kind: null };
 const holdable = () =>
-  S.selection.filter(r => !S.sketch.dimensions.some(d => d.id === r) && !S.sketch.marks.some(m => m.id === r));
+  S.selection.filter(r => !openSketch().dimensions.some(d => d.id === r) && !openSketch().marks.some(m => m.id === r));
 export const holding = {
   active: () => held.kind,
   stop() {
@@ -22,14 +23,14 @@ export const holding = {
     return true;
   },
   async click(ref) {
-    if (!ref || S.sketch.dimensions.some(d => d.id === ref) || S.sketch.marks.some(m => m.id === ref)) return;
+    if (!ref || openSketch().dimensions.some(d => d.id === ref) || openSketch().marks.some(m => m.id === ref)) return;
     S.selection = S.selection.includes(ref) ? S.selection.filter(r => r !== ref) : [...S.selection, ref];
     emit('selection');
     redraw();
     const { kind } = held,
       refs = holdable();
-    if (!refs.length) return;
-    const offers = (await ask(`/sketches/${S.sketch.id}/selection`, { on: refs }).catch(() => null))?.offers ?? [];
+    if (!kind || !refs.length) return;
+    const offers = (await ask(`/sketches/${openSketch().id}/selection`, { on: refs }).catch(() => null))?.offers ?? [];
     if (held.kind !== kind) return;
     if (offers.some(o => o.kind === kind.kind)) {
       await put(kind.kind, refs);
@@ -49,22 +50,23 @@ export const holding = {
 };
 const cap = word => word[0].toUpperCase() + word.slice(1);
 const say = () => {
+  if (!held.kind) return;
   const next = S.selection.length ? 'the next thing' : 'what it is to hold';
   hint(`${cap(held.kind.word)}: click ${next}. ${held.kind.hint} Esc ends`);
 };
 const put = (kind, refs) =>
-  edit({ kind: 'add_constraint', sketch: S.sketch.id, constraint: kind, on: refs.slice(0, 4) }).then(
+  edit({ kind: 'add_constraint', sketch: openSketch().id, constraint: kind, on: refs.slice(0, 4) }).then(
     () => true,
     () => false,
   );
 export async function constrain(kind) {
   const refs = holdable();
   if (!refs.length) {
-    held.kind = kinds.constraints.find(c => c.kind === kind);
+    held.kind = kinds.constraints.find(c => c.kind === kind) ?? null;
     say();
     return;
   }
-  await edit({ kind: 'add_constraint', sketch: S.sketch.id, constraint: kind, on: refs.slice(0, 4) }).then(
+  await edit({ kind: 'add_constraint', sketch: openSketch().id, constraint: kind, on: refs.slice(0, 4) }).then(
     () => {
       S.selection = [];
       emit('selection');

@@ -1,6 +1,7 @@
 // Where the texts of dimensions stand: what a person laid stays, the others make room for each other, for tags and
 // for the drawing.
-import { $, S } from '../core/state.js';
+import { $ } from '../core/dom.js';
+import { openSketch } from '../core/state.js';
 import { camera } from '../view/camera.js';
 import { textAt } from './figures.js';
 
@@ -66,8 +67,9 @@ function obstacles(at, tags) {
     const r = $(id).getBoundingClientRect();
     if (r.width) boxes.push([r.left - view.left, r.top - view.top, r.right - view.left, r.bottom - view.top]);
   }
-  const spots = S.sketch.curves.length > 150 ? [] : S.sketch.curves.flatMap(c => (c.outline ??= outline(c)).map(at));
-  return { boxes, spots, ends: S.sketch.curves.flatMap(c => c.points.map(p => at(p.at))) };
+  const spots =
+    openSketch().curves.length > 150 ? [] : openSketch().curves.flatMap(c => (c.outline ??= outline(c)).map(at));
+  return { boxes, spots, ends: openSketch().curves.flatMap(c => c.points.map(p => at(p.at))) };
 }
 // places along a curve, close enough to tell whether a text lies over it
 function outline(c) {

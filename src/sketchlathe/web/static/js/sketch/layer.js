@@ -1,7 +1,8 @@
 // Drawing sketches as SVG over the solid, kept in register by one matrix. What is to be seen is described anew each
 // time; nodes that were there before stay, and only what is different is written to them.
 import { Fragment, h, render } from 'preact';
-import { $, S, emit, frameOf, on, part, stepKind, svg } from '../core/state.js';
+import { $, svg } from '../core/dom.js';
+import { S, emit, frameOf, on, part, stepKind } from '../core/state.js';
 import { camera } from '../view/camera.js';
 import { exact, heavyEvery } from '../core/units.js';
 import { niceStep } from '../view/controls.js';
@@ -10,10 +11,12 @@ import { layLabels } from './labels.js';
 
 const [drawn, further, ghost, strokes] = ['g', 'g', 'g', 'g'].map(name => svg(name));
 $('layer-body').append(drawn, further, ghost, strokes);
+/** @type {import('../../../types/page').Draft} */
 export const draft = { nodes: [], dimension: null }; // what a tool adds: SVG nodes in pixels, a dimension being placed
 export const extra = []; // functions that return nodes in pixels (sheets, handle)
 let faint = []; // [{frame, view}] of sketches shown in solid mode
 // regions offered: [{id, frame, sketch, region}]
+/** @type {import('../../../types/page').Candidates} */
 export const candidates = { list: [], lines: [], points: [], chosen: new Set(), pick: null };
 // classes that hold
 const classes = (always, sometimes) => [always, ...Object.keys(sometimes).filter(name => sometimes[name])].join(' ');
@@ -36,7 +39,7 @@ export function drawLayer() {
   // the hatching keeps its distance on the screen, whatever the zoom
   for (const pattern of hatches)
     pattern.setAttribute('patternTransform', `rotate(45) scale(${(1 / camera.scale).toPrecision(5)})`);
-  render(all(S.sketch && S.frame ? openSketch() : shownSketches()), drawn);
+  render(all(S.sketch && S.frame ? theOpen(S.sketch) : shownSketches()), drawn);
   further.replaceChildren(...extra.flatMap(make => make()));
   drawDraft();
   light(S.hot);
@@ -135,9 +138,9 @@ function pictureUnder(s, matrix) {
     transform: `${matrix} ${stand} translate(${-u.wide / 2} ${-u.high / 2})`,
   });
 }
-function openSketch() {
-  const s = S.sketch,
-    matrix = matrixText(S.frame),
+/** @param {import('../../../types/page').OpenSketch} s */
+function theOpen(s) {
+  const matrix = matrixText(S.frame),
     at = p => toScreen(S.frame, p),
     [free, picked, fights] = [s.free, S.selection, S.fights].map(ids => new Set(ids ?? []));
   const onFights = new Set(
@@ -182,7 +185,7 @@ function openSketch() {
         h('path', { class: 'hit', d: o.path, 'data-ref': `offer:${i}` }),
       ]),
     ),
-    ...labelled(at, picked, fights),
+    ...labelled(s, at, picked, fights),
     group('origin', null, origin(at([0, 0]), picked)),
     group(
       'points',
@@ -215,10 +218,10 @@ const curve = (c, marked) => [
     : null,
 ];
 // dimensions and tags, so that none covers another
-function labelled(at, picked, fights) {
-  const tags = S.tagsHidden ? [] : tagPlaces(at),
+function labelled(s, at, picked, fights) {
+  const tags = S.tagsHidden ? [] : tagPlaces(s, at),
     labels = layLabels(
-      S.sketch.dimensions,
+      s.dimensions,
       at,
       tags.map(t => t.at),
     );
@@ -228,7 +231,7 @@ function labelled(at, picked, fights) {
     group(
       'dimensions',
       null,
-      S.sketch.dimensions.map(d => drawDimension(d, at, marked('dim', d.id), labels.get(d.id), watched(d.id))),
+      s.dimensions.map(d => drawDimension(d, at, marked('dim', d.id), labels.get(d.id), watched(d.id))),
     ),
     group(
       'tags',
@@ -278,10 +281,10 @@ const hitPoint = (ref, [x, y]) =>
   h('circle', { key: `${ref} hit`, cx: x, cy: y, r: 8, class: 'hitpt', 'data-ref': ref });
 
 // where the constraint tags stand, in pixels: beside what they hold, and not over each other
-function tagPlaces(at) {
+function tagPlaces(s, at) {
   const taken = [],
     found = [];
-  for (const k of S.sketch.marks) {
+  for (const k of s.marks) {
     const [px, py] = at(k.at),
       [qx, qy] = at([k.at[0] + k.normal[0], k.at[1] + k.normal[1]]),
       l = Math.hypot(qx - px, qy - py) || 1;

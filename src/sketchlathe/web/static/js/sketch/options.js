@@ -1,5 +1,6 @@
 // The strip above the tools: the variants of a drawing tool, and what else it wants to know.
-import { $, html, kinds } from '../core/state.js';
+import { $, html } from '../core/dom.js';
+import { kinds } from '../core/state.js';
 
 const kept = {}; // what was last chosen, by tool
 const strip = $('options');
@@ -10,7 +11,7 @@ export const optionsOf = tool => (kept[tool.kind] ??= Object.fromEntries(tool.op
 export function showOptions(tool, { choose, changed } = {}) {
   const family = tool ? kinds.tools.filter(t => t.family === tool.family) : [];
   strip.hidden = !tool || (family.length < 2 && !tool.options.length);
-  if (strip.hidden) {
+  if (!tool || strip.hidden) {
     strip.replaceChildren();
     return;
   }

@@ -1,5 +1,6 @@
 // What the panels beside an open sketch are put together from.
-import { S, html } from '../core/state.js';
+import { html } from '../core/dom.js';
+import { S, openSketch } from '../core/state.js';
 import { edit } from '../core/api.js';
 
 export const drawing = () => S.mode === 'sketch';
@@ -7,4 +8,4 @@ export const row = (what, ...value) =>
   html('div', { class: 'row2' }, html('span', {}, what), html('span', { class: 'num' }, ...value));
 export const chip = (word, act, more = {}) =>
   html('button', { class: 'chip', type: 'button', onclick: act, ...more }, word);
-export const mine = what => edit({ ...what, sketch: S.sketch.id }).catch(() => {});
+export const mine = what => edit({ ...what, sketch: openSketch().id }).catch(() => {});

@@ -1,5 +1,6 @@
 // Curves by numbers: two formulas in t, or the places of a table.
-import { $, S } from '../core/state.js';
+import { $ } from '../core/dom.js';
+import { S, openSketch } from '../core/state.js';
 import { edit } from '../core/api.js';
 
 const dialog = $('plot-dialog'),
@@ -11,7 +12,7 @@ const fields = { x: 'plot-x', y: 'plot-y', start: 'plot-start', end: 'plot-end',
 $('plot').addEventListener('click', () => {
   says.textContent = '';
   // of a curve that is picked its own formulas, to be changed
-  chosen = S.sketch.plots.find(p => S.selection.some(ref => p.curves.includes(ref.split('.')[0]))) ?? null;
+  chosen = openSketch().plots.find(p => S.selection.some(ref => p.curves.includes(ref.split('.')[0]))) ?? null;
   by.disabled = Boolean(chosen);
   if (chosen) {
     by.value = 'plot_formulas';
@@ -42,7 +43,7 @@ dialog.querySelector('form').addEventListener('submit', async event => {
         };
   for (const id of Object.values(fields)) $(id).classList.remove('bad');
   try {
-    await edit({ kind: by.value, sketch: S.sketch.id, ...what }, true);
+    await edit({ kind: by.value, sketch: openSketch().id, ...what }, true);
     dialog.close();
   } catch (problem) {
     says.textContent = problem.message;

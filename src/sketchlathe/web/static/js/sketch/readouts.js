@@ -1,5 +1,6 @@
 // What stands beside an open sketch: how free it is, what looks unintended, what can be picked.
-import { $, S, emit, html, on, svg } from '../core/state.js';
+import { $, html, svg } from '../core/dom.js';
+import { S, emit, on, openSketch } from '../core/state.js';
 import { stopSwing, suggest, swing } from './helping.js';
 import { draft, redraw, toScreen } from './layer.js';
 import { chip, mine, row } from './pieces.js';
@@ -139,16 +140,17 @@ export function passes(ref) {
   const f = S.filter ?? 'all';
   if (!ref || f === 'all') return true;
   if (f === 'points') return ref.includes('.') || ref === 'origin';
-  if (f === 'curves') return !ref.includes('.') && (ref.endsWith('_axis') || S.sketch.curves.some(c => c.id === ref));
-  return S.sketch[f].some(d => d.id === ref);
+  if (f === 'curves')
+    return !ref.includes('.') && (ref.endsWith('_axis') || openSketch().curves.some(c => c.id === ref));
+  return openSketch()[f].some(d => d.id === ref);
 }
 
 const exists = r =>
   r === 'origin' ||
   r.endsWith('_axis') ||
-  S.sketch.curves.some(c => c.id === r.split('.')[0]) ||
-  S.sketch.marks.some(m => m.id === r) ||
-  S.sketch.dimensions.some(d => d.id === r);
+  openSketch().curves.some(c => c.id === r.split('.')[0]) ||
+  openSketch().marks.some(m => m.id === r) ||
+  openSketch().dimensions.some(d => d.id === r);
 on('sketch', () => {
   stopSwing();
   readouts();

@@ -1,5 +1,6 @@
 // What is selected in an open sketch: what it is called, measures and can take, and what of it can be changed there.
-import { $, S, html, on } from '../core/state.js';
+import { $, html } from '../core/dom.js';
+import { S, on, openSketch } from '../core/state.js';
 import { ask } from '../core/api.js';
 import * as dimension from './dimension.js';
 import { constrain } from './holding.js';
@@ -9,9 +10,9 @@ let asking = 0;
 on('selection', async () => {
   if (!drawing()) return;
   const refs = S.selection.filter(
-    r => !S.sketch.dimensions.some(d => d.id === r) && !S.sketch.marks.some(m => m.id === r),
+    r => !openSketch().dimensions.some(d => d.id === r) && !openSketch().marks.some(m => m.id === r),
   );
-  const dim = S.selection.length === 1 && S.sketch.dimensions.find(d => d.id === S.selection[0]);
+  const dim = S.selection.length === 1 && openSketch().dimensions.find(d => d.id === S.selection[0]);
   const panel = $('selection-panel');
   panel.hidden = !S.selection.length;
   if (panel.hidden) return;
@@ -20,17 +21,17 @@ on('selection', async () => {
     showDimension(dim);
     return;
   }
-  const marks = S.selection.map(r => S.sketch.marks.find(m => m.id === r)).filter(Boolean);
+  const marks = S.selection.flatMap(r => openSketch().marks.find(m => m.id === r) ?? []);
   if (marks.length && !refs.length) {
     $('selection-title').textContent = 'Selected: constraint';
     $('selection-readout').replaceChildren(...marks.flatMap(m => [html('div', {}, m.text), ...counter(m)]));
     return;
   }
-  const got = await ask(`/sketches/${S.sketch.id}/selection`, { on: refs }).catch(() => null);
+  const got = await ask(`/sketches/${openSketch().id}/selection`, { on: refs }).catch(() => null);
   if (!got || turn !== asking || !drawing()) return;
   $('selection-title').textContent =
     `Selected: ${got.names.length > 2 ? `${got.names.length} things` : got.names.join(' + ')}`;
-  const following = [...S.sketch.dimensions, ...S.sketch.marks].filter(
+  const following = [...openSketch().dimensions, ...openSketch().marks].filter(
     m => m.counted && refs.length === 1 && m.members?.includes(refs[0].split('.')[0]),
   );
   $('selection-readout').replaceChildren(

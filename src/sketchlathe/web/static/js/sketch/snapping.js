@@ -1,5 +1,5 @@
 // What the pointer may snap to, from the lists that the server sends. Feel only: the server decides what is kept.
-import { S } from '../core/state.js';
+import { S, openSketch } from '../core/state.js';
 import { niceStep } from '../view/controls.js';
 import { toScreen } from './layer.js';
 
@@ -13,27 +13,32 @@ export const resetCycle = () => {
   turn = 0;
 };
 
-// → {at, snap, ref, word, guide}; start is the point the band hangs from ({at, ref}), box whether a level box is
+/** @param {[number, number]} p @param {[number, number]} pixel
+ @param {{ start?: any, exclude?: string | null, free?: boolean, box?: boolean }} how
+ @returns {import('../../../types/page').Spot} */
+// start is the point the band hangs from ({at, ref}), box whether a level box is
 // being drawn
 export function snap(p, pixel, { start = null, exclude = null, free = false, box = false } = {}) {
+  /** @type {import('../../../types/page').Spot[]} */
   const found = [...places(pixel, exclude), ...onCurves(p, pixel, exclude)];
   const directed = start && !box ? directions(p, pixel, start) : [];
   if (!found.length) found.push(...aligned(p, pixel, box ? null : start?.at), ...directed);
   if (box && start) found.push(...square(p, pixel, start.at));
   if (!found.length) {
     const step = niceStep(7);
-    return { at: p.map(v => +(Math.round(v / step) * step).toPrecision(12)), snap: null, ref: null, word: '' };
+    const whole = v => +(Math.round(v / step) * step).toPrecision(12);
+    return { at: [whole(p[0]), whole(p[1])], snap: null, ref: null, word: '' };
   }
-  found.sort((a, b) => a.rank - b.rank || a.d - b.d);
+  found.sort((a, b) => (a.rank ?? 0) - (b.rank ?? 0) || (a.d ?? 0) - (b.d ?? 0));
   const best = found[turn % found.length];
   return { ...best, ...(free ? { snap: null, ref: null, word: `${best.word}, not kept` } : {}), more: found.length };
 }
 // every place that can be snapped to, of the sketch and (taken along when used) of the solid around it
 /** @returns {import('../../../types/page').Spot[]} */
 export const all = () =>
-  [...S.sketch.snaps, ...(S.sketch.crossings ?? [])]
+  [...openSketch().snaps, ...(openSketch().crossings ?? [])]
     .map(s => ({ at: s.at, snap: s.word, ref: s.ref, word: s.word }))
-    .concat((S.sketch.around ?? []).map(({ at, snap, ref, word, take }) => ({ at, snap, ref, word, take })));
+    .concat((openSketch().around ?? []).map(({ at, snap, ref, word, take }) => ({ at, snap, ref, word, take })));
 function places(pixel, exclude) {
   const seen = new Set();
   return all()
@@ -43,7 +48,7 @@ function places(pixel, exclude) {
       return {
         ...s,
         d: Math.hypot(q[0] - pixel[0], q[1] - pixel[1]),
-        rank: (['quadrant', 'middle', 'intersection'].includes(s.snap) ? 1 : 0) + (s.take ? 0.5 : 0),
+        rank: (['quadrant', 'middle', 'intersection'].includes(s.snap ?? '') ? 1 : 0) + (s.take ? 0.5 : 0),
       };
     })
     .filter(s => s.d < NEAR + 2)
@@ -56,7 +61,7 @@ function places(pixel, exclude) {
 }
 function onCurves(p, pixel, exclude) {
   const found = [];
-  for (const c of S.sketch.curves) {
+  for (const c of openSketch().curves) {
     if (exclude && exclude.split('.')[0] === c.id && !exclude.endsWith('.centre')) continue;
     const near = nearestOn(c, p);
     if (!near) continue;
@@ -117,7 +122,7 @@ function directions(p, pixel, start) {
     l = Math.hypot(...d);
   const s = toScreen(S.frame, a);
   if (Math.hypot(pixel[0] - s[0], pixel[1] - s[1]) < 24) return found;
-  const lines = S.sketch.curves.filter(c => c.tags.includes('line'));
+  const lines = openSketch().curves.filter(c => c.tags.includes('line'));
   const close = (u, snap, ref, word) => {
     const k = d[0] * u[0] + d[1] * u[1],
       off = Math.abs(d[0] * u[1] - d[1] * u[0]) / l;
@@ -132,7 +137,7 @@ function directions(p, pixel, start) {
     if (!mine) close(u, 'parallel', c.id, `parallel to ${c.word}`);
     close([-u[1], u[0]], 'at right angles', c.id, `at right angles to ${c.word}`);
   }
-  const arc = start.ref && S.sketch.curves.find(c => c.tags.includes('arc') && c.ends.includes(start.ref));
+  const arc = start.ref && openSketch().curves.find(c => c.tags.includes('arc') && c.ends.includes(start.ref));
   if (arc) {
     const o = arc.points.find(q => q.ref.endsWith('.centre')).at,
       r = Math.hypot(a[0] - o[0], a[1] - o[1]) || 1;
@@ -154,6 +159,7 @@ function directions(p, pixel, start) {
   }
   return found;
 }
+/** @returns {import('../../../types/page').Spot[]} */
 function square(p, pixel, a) {
   const w = p[0] - a[0],
     h = p[1] - a[1],

@@ -1,6 +1,7 @@
 // Curves of the solid: offered while the act is on, their centres and ends to snap to always; what was taken follows
 // the solid.
-import { $, S, on } from '../core/state.js';
+import { $ } from '../core/dom.js';
+import { S, built, on, openSketch } from '../core/state.js';
 import { ask, edit } from '../core/api.js';
 import { hint } from '../ui/messages.js';
 import { redraw } from './layer.js';
@@ -33,7 +34,7 @@ export async function start() {
     return;
   }
   taking = true;
-  S.sketch.offers = offers;
+  openSketch().offers = offers;
   $('take').setAttribute('aria-pressed', 'true');
   hint('Take from the solid: click edges or section curves (violet, dotted); drag a box for several; Esc ends');
   redraw();
@@ -41,7 +42,7 @@ export async function start() {
 export function stop() {
   if (!taking) return;
   taking = false;
-  if (S.sketch) S.sketch.offers = null;
+  if (S.sketch) S.sketch.offers = [];
   $('take').setAttribute('aria-pressed', 'false');
   redraw();
 }
@@ -56,7 +57,7 @@ export function take(refs) {
   if (chosen.length)
     edit({
       kind: 'take_curves',
-      sketch: S.sketch.id,
+      sketch: openSketch().id,
       offers: chosen.map(({ curve, edge, face }) => ({ curve, edge: edge ?? null, face: face ?? null })),
     }).catch(() => {});
   return chosen.length;
@@ -65,8 +66,8 @@ export function take(refs) {
 // together with what caused it
 let sent = '';
 on('build', async () => {
-  const moved = S.build.steps.find(s => s.moved),
-    key = moved && `${S.build.revision}/${moved.id}`;
+  const moved = built().steps.find(s => s.moved),
+    key = moved ? `${built().revision}/${moved.id}` : sent;
   if (!moved || key === sent) return;
   sent = key; // the build that comes of it brings the next sketch
   await edit({ kind: 'follow_solid', sketch: moved.id, curves: moved.moved }, true).catch(() => {});

@@ -1,25 +1,17 @@
 // Drawing with a tool: placed points, rubber band, sizes typed at the pointer. Knows bands, not tools; what is not a
 // plain band is drawn by the server while the pointer moves.
-import { $, S, emit, html, kinds, svg } from '../core/state.js';
-import { ask, edit } from '../core/api.js';
-import { MM, bare } from '../core/units.js';
+import { $, svg, targetOf } from '../core/dom.js';
+import { S, emit, kinds, openSketch, there } from '../core/state.js';
+import { edit } from '../core/api.js';
 import { hint } from '../ui/messages.js';
+import { bands, drawn } from './bands.js';
 import { talk } from './channel.js';
-import { draft, drawDraft, inSketch, redraw, toScreen } from './layer.js';
+import { aimed, inHand, near, now, plain, settled, shownAs, slots, typedValue } from './drawing.js';
+import { draft, drawDraft, redraw, toScreen } from './layer.js';
 import { optionsOf, showOptions } from './options.js';
 import { all as allSnaps, cycle, resetCycle, snap } from './snapping.js';
+import { hear, liveSizes, positions, type } from './typed.js';
 
-const now = {
-  tool: null,
-  places: [],
-  pointer: null,
-  pixel: null,
-  typed: [],
-  chainStart: null,
-  alt: false,
-  shown: null,
-  arc: false,
-};
 const flying = new Set(); // jobs the server has not drawn yet: they stay in sight as they were placed
 export const active = () => now.tool;
 export const placed = () => now.places.length;
@@ -31,7 +23,7 @@ const pressed = () => {
 
 export function start(kind) {
   stop();
-  now.tool = kinds.tools.find(t => t.kind === kind);
+  now.tool = there(kinds.tools.find(t => t.kind === kind));
   S.selection = [];
   resetCycle();
   showOptions(now.tool, {
@@ -72,103 +64,38 @@ export function back() {
   } else stop();
   return true;
 }
-const last = () => now.places.length >= now.tool.steps.length - 1;
+const last = () => now.places.length >= inHand().steps.length - 1;
 function next() {
-  const tool = now.tool,
+  const tool = inHand(),
     at = Math.min(now.places.length, tool.steps.length - 1);
   hint(`${tool.word}: ${tool.steps[at]}. ${tool.hint}`);
   now.typed = now.places.length > 1 ? now.typed : [];
   if (now.places.length < 2) $('sizes').hidden = true;
   show();
 }
-const slots = () => (now.places.length === 0 ? [{ label: 'across' }, { label: 'along' }] : now.tool.sizes);
-
 export function move(p, pixel, alt) {
   now.pixel = pixel;
   now.alt = alt;
   now.raw = p;
   const from = now.places.at(-1);
-  const lined = from && (now.tool.band === 'segment' || (now.tool.band === 'drawn' && now.places.length === 1));
+  const lined = from && (inHand().band === 'segment' || (inHand().band === 'drawn' && now.places.length === 1));
   now.pointer = snap(p, pixel, {
-    start: lined || now.tool.band === 'box' ? from : null,
-    box: now.tool.band === 'box',
+    start: lined || inHand().band === 'box' ? from : null,
+    box: inHand().band === 'box',
     free: alt,
-    exclude: from && now.tool.band !== 'drawn' ? from.ref : null,
+    exclude: from && inHand().band !== 'drawn' ? from.ref : null,
   });
   show();
 }
-const typedValue = i => (now.typed[i]?.ok ? now.typed[i].value : null);
-
-// where the next point is, with typed sizes taken into account
-function aimed() {
-  const p = now.pointer?.at ?? now.places.at(-1)?.at.map(v => v + S.sketch.size * 0.2) ?? [1, 1];
-  if (!now.places.length) return p;
-  const a = now.places[0].at,
-    [s, t] = [typedValue(0), typedValue(1)];
-  if (now.tool.band === 'box')
-    return [
-      s === null ? p[0] : a[0] + (p[0] < a[0] && s > 0 ? -s : s),
-      t === null ? p[1] : a[1] + (p[1] < a[1] && t > 0 ? -t : t),
-    ];
-  const d = [p[0] - a[0], p[1] - a[1]],
-    l = Math.hypot(...d) || 1;
-  if (now.tool.band === 'segment' && (s !== null || t !== null)) {
-    const w = t === null ? Math.atan2(d[1], d[0]) : t,
-      k = s === null ? l : s;
-    return [a[0] + k * Math.cos(w), a[1] + k * Math.sin(w)];
-  }
-  if (now.tool.band === 'circle' && (s !== null || t !== null)) {
-    const r = s === null ? t : s / 2;
-    return [a[0] + (d[0] / l) * r, a[1] + (d[1] / l) * r];
-  }
-  return p;
-}
-const bands = {
-  point: () => [],
-  drawn: () => [],
-  segment: (a, b) => [svg('line', { class: 'band', x1: a[0], y1: a[1], x2: b[0], y2: b[1] })],
-  box: (a, b, pa, pb) => [
-    svg('path', {
-      class: 'band',
-      d: `M${a}L${toScreen(S.frame, [pb[0], pa[1]])}L${b}L${toScreen(S.frame, [pa[0], pb[1]])}Z`,
-    }),
-  ],
-  circle: (a, b) => [svg('circle', { class: 'band', cx: a[0], cy: a[1], r: Math.hypot(b[0] - a[0], b[1] - a[1]) })],
-};
-const measures = {
-  segment: (a, b) => [Math.hypot(b[0] - a[0], b[1] - a[1]), Math.atan2(b[1] - a[1], b[0] - a[0])],
-  box: (a, b) => [Math.abs(b[0] - a[0]), Math.abs(b[1] - a[1])],
-  circle: (a, b) => [2, 1].map(k => k * Math.hypot(b[0] - a[0], b[1] - a[1])),
-  point: () => [],
-  drawn: () => [],
-};
-/** @param {import('../../../types/page').Spot} spot */
-const plain = ({ at, snap: word, ref, also, take, typed }) => ({
-  at,
-  snap: word ?? null,
-  ref: ref ?? null,
-  also: also ?? [],
-  ...(take ? { take } : {}),
-  ...(typed ? { typed } : {}),
-});
-// a chain's next curve starts where the one before ends (`after`: that job), which the server may still be drawing
-/** @returns {import('../../../types/page').Spot} */
-const settled = p => (p.after ? { at: p.after.end?.at ?? p.at, snap: 'end', ref: p.after.end?.ref ?? null } : plain(p));
-// for the preview nothing is taken from the solid yet
-const shownAs = p => {
-  const { take, typed, ...rest } = settled(p);
-  return take ? { ...rest, snap: null, ref: null, also: [] } : rest;
-};
-
 // what the server would draw if the next point were here; missing points stand where the pointer is
 function askDrawing(goal) {
-  const tool = now.arc ? swung() : now.tool;
+  const tool = now.arc ? swung() : inHand();
   const places = [...now.places, { ...(now.pointer ?? {}), at: goal }].map(shownAs);
   const missing = tool.steps.length - places.length;
   if (missing > 0) {
     if (!(tool.band === 'drawn' && places.length >= 2)) return;
     const a = places[0].at,
-      b = places.at(-1).at,
+      b = places[places.length - 1].at,
       [x, y] = [a[0] / 2 + b[0] / 2 - (b[1] - a[1]) / 3, a[1] / 2 + b[1] / 2 + (b[0] - a[0]) / 3];
     for (let i = 0; i < missing; i += 1) places.push({ at: [x + i, y], snap: null, ref: null });
   }
@@ -193,12 +120,6 @@ function askDrawing(goal) {
     },
   );
 }
-const drawn = paths =>
-  inSketch(
-    ...paths.map(s =>
-      svg('path', { class: `band ${s.construction ? 'thin' : ''}`, d: s.path, 'vector-effect': 'non-scaling-stroke' }),
-    ),
-  );
 function show(answered = false) {
   const at = p => toScreen(S.frame, p);
   if (!now.tool) return;
@@ -214,7 +135,7 @@ function show(answered = false) {
   if (asked && now.places.length) {
     if (now.shown) nodes.push(drawn(now.shown));
     if (!now.shown) {
-      const [a, b] = [at(now.places.at(-1).at), at(goal)];
+      const [a, b] = [at(now.places[now.places.length - 1].at), at(goal)];
       nodes.push(svg('line', { class: 'band thin', x1: a[0], y1: a[1], x2: b[0], y2: b[1] }));
     }
     for (const q of now.places) {
@@ -236,7 +157,7 @@ function show(answered = false) {
     );
     const note = $('snapnote');
     note.hidden = !now.pointer.word;
-    note.textContent = now.pointer.word + (now.pointer.more > 1 ? '  (` next)' : '');
+    note.textContent = now.pointer.word + ((now.pointer.more ?? 0) > 1 ? '  (` next)' : '');
     note.style.left = `${Math.min(x + 16, S.viewWidth - 130)}px`;
     note.style.top = `${y + 14}px`;
   }
@@ -244,147 +165,11 @@ function show(answered = false) {
   liveSizes(goal);
   drawDraft();
 }
-function liveSizes(goal) {
-  const box = $('sizes'),
-    wanted = slots();
-  if (!now.places.length && box.hidden) return;
-  if (!wanted.length) {
-    box.hidden = true;
-    return;
-  }
-  const mine = `${now.tool.kind}${Math.min(now.places.length, 1)}`;
-  if (box.dataset.for !== mine || box.hidden) {
-    box.dataset.for = mine;
-    const keep = now.places.length
-      ? []
-      : [
-          html(
-            'label',
-            { title: 'What is typed becomes dimensions from the origin' },
-            html('input', {
-              type: 'checkbox',
-              class: 'form-check-input',
-              ...(positions.kept ? { checked: true } : {}),
-              onchange: e => {
-                positions.kept = e.target.checked;
-                hint(
-                  positions.kept
-                    ? 'Typed positions are kept as dimensions from the origin'
-                    : 'Typed positions place only',
-                );
-              },
-            }),
-            'keep',
-          ),
-        ];
-    box.replaceChildren(
-      ...wanted.map((slot, i) =>
-        html(
-          'label',
-          {},
-          slot.label,
-          html('input', {
-            autocomplete: 'off',
-            maxlength: 400,
-            value: now.typed[i]?.text ?? '',
-            oninput: e => type(i, e.target.value),
-          }),
-        ),
-      ),
-      ...keep,
-    );
-    box.hidden = false;
-  }
-  const values = !now.places.length
-    ? goal
-    : now.tool.band === 'drawn'
-      ? (now.live ?? []).map(v => v ?? undefined)
-      : measures[now.tool.band](now.places[0].at, goal);
-  [...box.querySelectorAll('input:not([type=checkbox])')].forEach((input, i) => {
-    if (now.typed[i]?.text) return;
-    if (document.activeElement !== input) input.value = '';
-    input.placeholder =
-      values[i] === undefined
-        ? ''
-        : wanted[i].angle
-          ? `${+((values[i] * 180) / Math.PI).toFixed(1)}°`
-          : bare(values[i]);
-  });
-  const [x, y] = now.pixel ?? [200, 200];
-  box.style.left = `${Math.max(8, Math.min(x + 18, S.viewWidth - box.offsetWidth - 10))}px`;
-  box.style.top = `${Math.max(60, y - 46)}px`;
-}
-// a plain number with or without its unit needs no asking; the server reads it again when it is kept
-const PLAIN = /^([-+]?(?:\d+\.?\d*|\.\d+))\s*(mm|cm|m|in|deg|°)?$/;
-function plainNumber(text, angle) {
-  const found = PLAIN.exec(text.trim());
-  if (!found || (angle ? /m|in/.test(found[2] ?? '') : /deg|°/.test(found[2] ?? ''))) return null;
-  return angle ? (Number(found[1]) * Math.PI) / 180 : Number(found[1]) * MM[found[2] ?? S.model.units];
-}
-async function type(i, text) {
-  const inputs = $('sizes').querySelectorAll('input:not([type=checkbox])');
-  if (text.includes(',') && inputs[i + 1] && !text.includes('(')) {
-    const [first, ...rest] = text.split(',');
-    inputs[i].value = first.trim();
-    inputs[i + 1].value = rest.join(',').trim();
-    inputs[i + 1].focus();
-    await Promise.all([type(i, inputs[i].value), type(i + 1, inputs[i + 1].value)]);
-    return undefined;
-  }
-  now.typed[i] = { text, ok: false };
-  if (!text.trim()) {
-    now.typed[i] = undefined;
-    show();
-    return undefined;
-  }
-  const mine = now.typed[i],
-    number = plainNumber(text, Boolean(slots()[i].angle));
-  if (number !== null) {
-    mine.ok = true;
-    mine.value = number;
-    show();
-    return undefined;
-  }
-  mine.waiting = ask('/number', { text, angle: Boolean(slots()[i].angle), sketch: S.sketch.id }).then(
-    got => {
-      mine.ok = true;
-      mine.value = got.value;
-      inputs[i].classList.remove('is-invalid');
-      inputs[i].title = `= ${got.text}`;
-      if (now.typed[i] === mine) show();
-    },
-    problem => {
-      mine.problem = problem.message;
-      inputs[i].title = problem.message;
-    },
-  );
-  return mine.waiting;
-}
-$('sizes').addEventListener('submit', event => event.preventDefault());
-$('sizes').addEventListener('keydown', async event => {
-  if (event.key === 'Enter') {
-    event.preventDefault();
-    const waiting = now.typed.map(t => t?.waiting).filter(Boolean);
-    if (waiting.length) await Promise.all(waiting);
-    const bad = now.typed.find(t => t?.problem && !t.ok);
-    if (bad) {
-      hint(bad.problem);
-      return;
-    }
-    placeTyped();
-  }
-  if (event.key === 'Escape') {
-    event.preventDefault();
-    event.stopPropagation();
-    now.typed = [];
-    $('view').focus();
-    back();
-  }
-});
 function placeTyped() {
   if (!now.places.length) {
-    const p = aimed(),
-      at = [typedValue(0) ?? p[0], typedValue(1) ?? p[1]];
+    const p = aimed();
+    /** @type {[number, number]} */
+    const at = [typedValue(0) ?? p[0], typedValue(1) ?? p[1]];
     const origin = Math.hypot(...at) < 1e-9;
     now.pointer = {
       at,
@@ -397,13 +182,13 @@ function placeTyped() {
     return;
   }
   // with every size typed, the points that are still missing follow from them
-  const left = now.tool.steps.length - now.places.length - 1,
-    sized = now.tool.sizes.length && now.tool.sizes.every((_, i) => now.typed[i]?.ok);
-  if (now.tool.band === 'drawn' && left > 0 && sized) {
+  const left = inHand().steps.length - now.places.length - 1,
+    sized = inHand().sizes.length && inHand().sizes.every((_, i) => now.typed[i]?.ok);
+  if (inHand().band === 'drawn' && left > 0 && sized) {
     const goal = aimed(),
       a = now.places[0].at;
     now.places.push({ ...plain(now.pointer ?? { at: goal }), at: goal });
-    const b = now.places.at(-1).at;
+    const b = now.places[now.places.length - 1].at;
     for (let i = 1; i < left; i += 1) now.places.push({ at: [b[0] + i, b[1]], snap: null, ref: null });
     now.pointer = {
       at: [a[0] / 2 + b[0] / 2 - (b[1] - a[1]) / 3, a[1] / 2 + b[1] / 2 + (b[0] - a[0]) / 3],
@@ -414,15 +199,6 @@ function placeTyped() {
   }
   place();
 }
-// whether typed positions become dimensions from the origin; kept between sketches of this browser
-const positions = {
-  get kept() {
-    return localStorage.getItem('lathe-positions') === 'kept';
-  },
-  set kept(on) {
-    localStorage.setItem('lathe-positions', on ? 'kept' : 'free');
-  },
-};
 // digits start typing a size; once something is begun, letters start a formula
 export function typing(event) {
   if (
@@ -430,7 +206,7 @@ export function typing(event) {
     event.ctrlKey ||
     event.metaKey ||
     event.altKey ||
-    event.target.matches('input, select, textarea') ||
+    targetOf(event).matches('input, select, textarea') ||
     !slots().length
   )
     return false;
@@ -474,7 +250,7 @@ export const cycleSnap = () => {
 };
 
 // a drag that starts at the end of a chain draws with the tool that this one swings to (lines: a tangent arc)
-const swung = () => kinds.tools.find(t => t.kind === now.tool.swings);
+const swung = () => there(kinds.tools.find(t => t.kind === inHand().swings));
 export const canSwing = () =>
   Boolean(now.tool?.swings) &&
   now.places.length === 1 &&
@@ -505,7 +281,7 @@ export function place() {
   if (
     now.tool.more &&
     before &&
-    Math.hypot(before.at[0] - here.at[0], before.at[1] - here.at[1]) < 1e-9 * (1 + S.sketch.size)
+    Math.hypot(before.at[0] - here.at[0], before.at[1] - here.at[1]) < 1e-9 * (1 + openSketch().size)
   ) {
     finish();
     return;
@@ -520,7 +296,7 @@ export function place() {
   commitNow();
 }
 function commitNow() {
-  const here = now.places.at(-1);
+  const here = now.places[now.places.length - 1];
   const arc = now.arc ? swung() : null;
   const job = {
     tool: arc ?? now.tool,
@@ -534,7 +310,7 @@ function commitNow() {
   now.typed = [];
   now.arc = false;
   now.shown = null;
-  now.places = now.tool.chains ? [{ at: here.at, snap: null, ref: null, after: job }] : [];
+  now.places = inHand().chains ? [{ at: here.at, snap: null, ref: null, after: job }] : [];
   $('view').focus({ preventScroll: true });
   flying.add(job);
   commit(job, chain).finally(() => {
@@ -544,7 +320,7 @@ function commitNow() {
   next();
 }
 async function commit(job, chain) {
-  const sketch = S.sketch.id;
+  const sketch = openSketch().id;
   /** @type {any} */
   let places;
   let before;
@@ -553,7 +329,7 @@ async function commit(job, chain) {
       // what it should hang on was refused, or closed the chain
       if (job.places[0].after && !job.places[0].after.end) return null;
       places = job.places.map(settled);
-      before = new Set(S.sketch.curves.map(c => c.id));
+      before = new Set(openSketch().curves.map(c => c.id));
       return {
         kind: 'draw',
         sketch,
@@ -566,11 +342,11 @@ async function commit(job, chain) {
     });
     if (!answer) return;
     emit('drawn');
-    const made = S.sketch.curves.find(c => !before.has(c.id));
+    const made = openSketch().curves.find(c => !before.has(c.id));
     if (!job.tool.chains || !made) return;
     const ends = made.points.filter(q => made.ends.includes(q.ref));
     const [from, end] = near(ends[0].at, places[0].at) <= near(ends[1].at, places[0].at) ? ends : [ends[1], ends[0]];
-    const closed = Boolean(chain?.made) && near(end.at, placeOf(chain.made)) < 1e-6 * S.sketch.size;
+    const closed = Boolean(chain?.made) && near(end.at, placeOf(chain.made)) < 1e-6 * openSketch().size;
     if (chain && !chain.made) chain.made = from.ref;
     if (closed) {
       if (now.chainStart === chain) {
@@ -593,5 +369,8 @@ async function commit(job, chain) {
     }
   }
 }
-const near = (p, q) => Math.hypot(p[0] - q[0], p[1] - q[1]);
-const placeOf = ref => S.sketch.curves.flatMap(c => c.points).find(q => q.ref === ref)?.at ?? [Infinity, Infinity];
+const placeOf = ref =>
+  openSketch()
+    .curves.flatMap(c => c.points)
+    .find(q => q.ref === ref)?.at ?? [Infinity, Infinity];
+hear({ changed: show, entered: placeTyped, left: back });

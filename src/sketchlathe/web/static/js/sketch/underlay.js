@@ -1,17 +1,18 @@
 // The picture under an open sketch, to be traced: brought, set to scale by two points, laid by numbers, taken away.
-import { $, S, html, svg } from '../core/state.js';
+import { $, html, svg, targetOf } from '../core/dom.js';
+import { S, openSketch, there } from '../core/state.js';
 import { edit } from '../core/api.js';
 import { camera } from '../view/camera.js';
 import { hint, question } from '../ui/messages.js';
 import { draft, redraw, toScreen } from './layer.js';
 
 const view = $('view');
-const mine = what => edit({ ...what, sketch: S.sketch.id });
+const mine = what => edit({ ...what, sketch: openSketch().id });
 const tidy = v => `${+v.toPrecision(6)}`;
 const chip = (word, act, more = {}) => html('button', { class: 'chip', type: 'button', onclick: act, ...more }, word);
 
 export function underlayRows(choose) {
-  const u = S.sketch.underlay;
+  const u = openSketch().underlay;
   if (!u)
     return [
       html(
@@ -88,8 +89,7 @@ export function underlayRows(choose) {
 // dragged where it belongs; with Shift turned about its middle; the arrow keys move it by a millimetre
 function byHand() {
   if (!S.sketch?.underlay) return;
-  /** @returns {Partial<import('../../../types/told').UnderlayShown>} */
-  const lying = () => S.sketch?.underlay ?? {}; // of the sketch as it is by now
+  const lying = () => there(openSketch().underlay); // of the sketch as it is by now
   const at = e => {
     const r = view.getBoundingClientRect();
     return camera.onPlane(S.frame, e.clientX - r.left, e.clientY - r.top);
@@ -113,7 +113,7 @@ function byHand() {
     hint('');
   };
   const down = event => {
-    if (event.button !== 0 || event.target.closest('.tray, .bar, .dial')) return;
+    if (event.button !== 0 || targetOf(event).closest('.tray, .bar, .dial')) return;
     event.preventDefault();
     event.stopPropagation();
     view.setPointerCapture(event.pointerId);
@@ -179,7 +179,7 @@ function scale() {
     redraw();
   };
   const down = async event => {
-    if (event.button !== 0 || event.target.closest('.tray, .bar, .dial')) return;
+    if (event.button !== 0 || targetOf(event).closest('.tray, .bar, .dial')) return;
     event.preventDefault();
     event.stopPropagation();
     points.push(at(event));

@@ -1,5 +1,6 @@
 // The sentence bar: a step being made or changed, with a live preview. Built from the step's description alone.
-import { $, S, emit, html, kinds, on, part, step, stepKind } from '../core/state.js';
+import { $, html, targetOf } from '../core/dom.js';
+import { S, emit, kinds, on, part, step, stepKind } from '../core/state.js';
 import { ask, edit } from '../core/api.js';
 import { forgetPreviews, preview } from '../core/building.js';
 import { endPreview, showPreview } from '../view/scene.js';
@@ -15,6 +16,7 @@ import { askForSheet, lightSheet } from './sheets.js';
 import { changeSizes } from './sizes.js';
 
 let now = null; // {kind, id, fields, touched, editors, active, result}
+/** @type {import('../../../types/page').Picking} */
 export const picking = { takes: null, pick: null, marked: null, walks: null, hot: null, walked: null };
 let digit = null;
 export const isOpen = () => now !== null;
@@ -28,6 +30,7 @@ export const isPulling = standInView(
 
 // what stands in an untouched blank: a handy size in the person's unit
 const fresh = blank => (blank.type === 'length' ? (S.model.handy[blank.default] ?? blank.default) : blank.default);
+/** @param {string | null} id @param {string | null} activeBlank */
 export function openBar(kindName, id = null, activeBlank = null) {
   closeBar();
   const kind = stepKind(kindName),
@@ -253,7 +256,7 @@ function activate(name) {
       now.editors[name].deactivate?.();
       changed(choice, value);
       activate(other);
-      return picking.pick(hit);
+      return picking.pick?.(hit);
     });
   }
   if (now.active !== name) return; // what was selected went elsewhere
@@ -500,9 +503,9 @@ on('mode', () => {
 });
 
 onKey(event => {
-  if (!now || S.mode === 'sketch' || event.target.closest('dialog')) return false;
+  if (!now || S.mode === 'sketch' || targetOf(event).closest('dialog')) return false;
   // another form is being filled
-  if (event.target.matches('input, select, textarea') && !event.target.closest('#bar')) return false;
+  if (targetOf(event).matches('input, select, textarea') && !targetOf(event).closest('#bar')) return false;
   if (event.key === 'Escape') {
     drop();
     return true;
@@ -518,11 +521,11 @@ onKey(event => {
     if (problem) hint(problem);
     return true;
   }
-  if (event.key === 'Enter' && !event.target.closest('button, select, summary, a')) {
+  if (event.key === 'Enter' && !targetOf(event).closest('button, select, summary, a')) {
     keep();
     return true;
   }
-  if (event.key === 'Enter' && event.target.closest('.gap') && ready()) {
+  if (event.key === 'Enter' && targetOf(event).closest('.gap') && ready()) {
     keep();
     return true;
   }
@@ -531,7 +534,7 @@ onKey(event => {
     digit &&
     now.editors[now.active]?.unchosen?.() &&
     /^[1-9]$/.test(event.key) &&
-    !event.target.matches('input[type=text], input:not([type])')
+    !targetOf(event).matches('input[type=text], input:not([type])')
   ) {
     digit(Number(event.key));
     return true;
@@ -552,7 +555,7 @@ onKey(event => {
     return true;
   }
   const main = Object.keys(now.editors).find(n => now.kind.blanks[n].main);
-  if (main && /^[0-9.]$/.test(event.key) && !event.target.matches('input:not([type]), input.gap, select')) {
+  if (main && /^[0-9.]$/.test(event.key) && !targetOf(event).matches('input:not([type]), input.gap, select')) {
     activate(main);
     now.editors[main].node.value = event.key;
     changed(main, event.key);
@@ -563,7 +566,7 @@ onKey(event => {
 
 // walking with ] and [: what is lit is named, and is what Enter takes
 function walkOn(by) {
-  const thing = picking.walks.walk(by);
+  const thing = picking.walks?.walk(by);
   picking.walked = thing;
   picking.hot = thing?.what ? thing : null;
   emit('marked');
@@ -574,16 +577,16 @@ $('bar')
   .querySelector('.picks')
   .addEventListener('keydown', event => {
     const by = { ArrowDown: 1, ArrowRight: 1, ArrowUp: -1, ArrowLeft: -1 }[event.key];
-    if (!event.target.matches('input[type=radio], input[type=checkbox]')) return;
+    if (!targetOf(event).matches('input[type=radio], input[type=checkbox]')) return;
     if (event.key === 'Enter') {
       event.preventDefault();
       event.stopPropagation();
-      event.target.click();
+      targetOf(event).click();
       return;
     }
     if (!by) return;
     event.preventDefault();
     event.stopPropagation();
     const all = [...$('bar').querySelectorAll('.picks input')];
-    all[(all.indexOf(event.target) + by + all.length) % all.length].focus();
+    all[(all.indexOf(targetOf(event)) + by + all.length) % all.length].focus();
   });

@@ -1,5 +1,6 @@
 // Parts of other models: chosen, brought as they are there, brought up to date.
-import { $, S, html, on, part, parts } from '../core/state.js';
+import { $, html, targetOf } from '../core/dom.js';
+import { S, on, part, parts } from '../core/state.js';
 import { ask, edit, link } from '../core/api.js';
 import { show } from './parts.js';
 
@@ -81,6 +82,6 @@ async function look() {
 }
 on('build', look);
 $('steps').addEventListener('click', event => {
-  const id = event.target.closest('[data-unlink]')?.dataset.unlink;
+  const id = targetOf(event).closest('[data-unlink]')?.dataset.unlink;
   if (id) edit({ kind: 'unlink_part', part: id }).catch(() => {});
 });

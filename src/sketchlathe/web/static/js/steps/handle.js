@@ -1,6 +1,7 @@
 // What stands in the view while a step is made: the handle, which does the same as its main number, and what its
 // preview shows to belong together.
-import { $, S, svg } from '../core/state.js';
+import { $, svg, targetOf } from '../core/dom.js';
+import { S } from '../core/state.js';
 import { bare, exact } from '../core/units.js';
 import { extra, redraw } from '../sketch/layer.js';
 import { add, camera } from '../view/camera.js';
@@ -52,7 +53,7 @@ export function standInView(open, put) {
   $('view').addEventListener(
     'pointerdown',
     event => {
-      if (!open() || event.button !== 0 || !event.target.closest('.handle')) return;
+      if (!open() || event.button !== 0 || !targetOf(event).closest('.handle')) return;
       const h = shownNow().handle;
       pulling = { h, mm: heightOf(h) };
       $('view').setPointerCapture(event.pointerId);

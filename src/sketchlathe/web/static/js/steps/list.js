@@ -1,5 +1,6 @@
 // The list of steps and the other panels: changing a blank in its place, and what can be done with a step.
-import { $, S, emit, html, on, part, step, stepKind } from '../core/state.js';
+import { $, html, targetOf } from '../core/dom.js';
+import { S, emit, on, part, step, stepKind, there } from '../core/state.js';
 import { edit, restore } from '../core/api.js';
 import { later } from '../core/rest.js';
 import './parameters.js';
@@ -120,10 +121,10 @@ let dragged = null;
 const places = () => [...$('steps').querySelectorAll('li[data-step]')];
 const indexOf = id => part().steps.findIndex(x => x.id === id);
 function moveTo(id, to) {
-  const [first, last] = step(id).room;
+  const [first, last] = there(step(id)).room;
   if (to < first || to > last) {
     const where = first === last ? `place ${first + 1}` : `places ${first + 1} to ${last + 1}`;
-    hint(`${step(id).title} can only stand at ${where}: what it needs comes before, what needs it after.`);
+    hint(`${there(step(id)).title} can only stand at ${where}: what it needs comes before, what needs it after.`);
     return;
   }
   if (to !== indexOf(id))
@@ -145,8 +146,8 @@ const above = y =>
     return (b.top + b.bottom) / 2 < y;
   }).length;
 $('steps').addEventListener('pointerdown', event => {
-  const line = event.button === 0 && event.target.closest('.nowline');
-  if (!line || event.target.closest('[data-now]') || S.mode === 'sketch') return;
+  const line = event.button === 0 && targetOf(event).closest('.nowline');
+  if (!line || targetOf(event).closest('[data-now]') || S.mode === 'sketch') return;
   event.preventDefault();
   nowDrag = { to: nowAt() };
   $('steps').setPointerCapture(event.pointerId);
@@ -171,26 +172,30 @@ const endNowDrag = keep => {
 $('steps').addEventListener('pointerup', () => endNowDrag(true));
 $('steps').addEventListener('pointercancel', () => endNowDrag(false));
 $('steps').addEventListener('keydown', event => {
-  if (!event.target.matches('.nowline .grab') || !['ArrowUp', 'ArrowDown'].includes(event.key) || S.mode === 'sketch')
+  if (
+    !targetOf(event).matches('.nowline .grab') ||
+    !['ArrowUp', 'ArrowDown'].includes(event.key) ||
+    S.mode === 'sketch'
+  )
     return;
   event.preventDefault();
   event.stopPropagation();
   setNow(nowAt() + (event.key === 'ArrowUp' ? -1 : 1));
 });
 $('steps').addEventListener('dragstart', event => {
-  const item = event.target.closest('li[data-step]');
+  const item = targetOf(event).closest('li[data-step]');
   if (!item || S.mode === 'sketch') {
     event.preventDefault();
     return;
   }
   dragged = item.dataset.step;
-  event.dataTransfer.effectAllowed = 'move';
-  event.dataTransfer.setData('text/plain', dragged);
-  const [first, last] = step(dragged).room;
+  there(event.dataTransfer).effectAllowed = 'move';
+  there(event.dataTransfer).setData('text/plain', dragged ?? '');
+  const [first, last] = there(step(dragged)).room;
   places().forEach((p, i) => p.classList.toggle('noplace', i < first || i > last));
 });
 $('steps').addEventListener('dragover', event => {
-  const item = event.target.closest('li[data-step]');
+  const item = targetOf(event).closest('li[data-step]');
   if (!dragged || !item || item.classList.contains('noplace')) return;
   event.preventDefault();
   const later = indexOf(item.dataset.step) > indexOf(dragged);
@@ -200,7 +205,7 @@ $('steps').addEventListener('dragover', event => {
   }
 });
 $('steps').addEventListener('drop', event => {
-  const item = event.target.closest('li[data-step]');
+  const item = targetOf(event).closest('li[data-step]');
   if (dragged && item) {
     event.preventDefault();
     moveTo(dragged, indexOf(item.dataset.step));
@@ -211,7 +216,7 @@ $('steps').addEventListener('dragend', () => {
   for (const p of places()) p.classList.remove('noplace', 'drop-after', 'drop-before');
 });
 $('steps').addEventListener('keydown', event => {
-  const item = event.target.closest('li[data-step]');
+  const item = targetOf(event).closest('li[data-step]');
   if (!item || !event.altKey || !['ArrowUp', 'ArrowDown'].includes(event.key) || S.mode === 'sketch') return;
   event.preventDefault();
   moveTo(item.dataset.step, indexOf(item.dataset.step) + (event.key === 'ArrowUp' ? -1 : 1));
@@ -253,22 +258,22 @@ async function act(name, s) {
 }
 
 $('steps').addEventListener('click', event => {
-  const now = event.target.closest('[data-now]');
+  const now = targetOf(event).closest('[data-now]');
   if (now) {
     edit({ kind: 'set_now', part: S.partId, now: null }).catch(() => {});
     return;
   }
-  const item = event.target.closest('li[data-step]');
+  const item = targetOf(event).closest('li[data-step]');
   if (!item) return;
   const s = step(item.dataset.step);
   if (!s) return;
-  if (S.mode === 'sketch' && !event.target.closest('[data-act=rename]')) {
+  if (S.mode === 'sketch' && !targetOf(event).closest('[data-act=rename]')) {
     complain('Keep or drop the open sketch first.');
     return;
   }
-  const fix = event.target.closest('[data-fix]');
+  const fix = targetOf(event).closest('[data-fix]');
   if (fix) {
-    const a = JSON.parse(fix.dataset.fix);
+    const a = JSON.parse(fix.dataset.fix ?? 'null');
     edit(
       a.edits.length
         ? { kind: 'together', edits: a.edits, word: `${s.title}: ${a.fix}` }
@@ -276,12 +281,12 @@ $('steps').addEventListener('click', event => {
     ).catch(() => {});
     return;
   }
-  const blank = event.target.closest('.blank');
+  const blank = targetOf(event).closest('.blank');
   if (blank) {
     inPlace(blank, s);
     return;
   }
-  const button = event.target.closest('[data-act]');
+  const button = targetOf(event).closest('[data-act]');
   if (button) {
     const menu = button.closest('details');
     if (menu) menu.open = false;
@@ -292,14 +297,15 @@ $('steps').addEventListener('click', event => {
 });
 // a second click soon after the first on the same step, on its number too: the list may have been filled again
 // between the two
+/** @type {{ step?: string | null, at: number }} */
 let lastPress = { step: null, at: 0 };
 $('steps').addEventListener('pointerup', event => {
-  const item = event.button === 0 && event.target.closest('li[data-step]'),
-    plain = item && !event.target.closest('button:not(.n), input, select, summary');
+  const item = event.button === 0 && targetOf(event).closest('li[data-step]'),
+    plain = item && !targetOf(event).closest('button:not(.n), input, select, summary');
   const again = plain && lastPress.step === item.dataset.step && performance.now() - lastPress.at < 450;
   lastPress = plain && !again ? { step: item.dataset.step, at: performance.now() } : { step: null, at: 0 };
-  if (again && S.mode !== 'sketch' && step(item.dataset.step)) {
-    const s = step(item.dataset.step);
+  const s = again && S.mode !== 'sketch' && step(item.dataset.step);
+  if (s) {
     later(() => {
       act('edit', s);
       choose(s.id);
@@ -308,7 +314,7 @@ $('steps').addEventListener('pointerup', event => {
 });
 
 $('revisions').addEventListener('click', event => {
-  const b = event.target.closest('[data-restore]');
+  const b = targetOf(event).closest('[data-restore]');
   if (b) restore(Number(b.dataset.restore));
 });
 $('revisions-box').addEventListener('toggle', () => document.body.dispatchEvent(new CustomEvent('lathe:revisions')));
@@ -319,7 +325,7 @@ on('model', () => {
 // an open menu stays open when the list is filled again
 let openMenu = null;
 $('steps').addEventListener('lathe:filling', () => {
-  openMenu = $('steps').querySelector('li.step details[open]')?.closest('li').dataset.step ?? null;
+  openMenu = $('steps').querySelector('li.step details[open]')?.closest('li')?.dataset.step ?? null;
 });
 $('steps').addEventListener('lathe:filled', () => {
   const menu = openMenu && $(`step-${openMenu}`)?.querySelector('details');

@@ -1,5 +1,6 @@
 // The table of parameters: changing, renaming, adding; dragging a value and watching the part follow.
-import { $, S } from '../core/state.js';
+import { $, targetOf } from '../core/dom.js';
+import { S, there } from '../core/state.js';
 import { edit } from '../core/api.js';
 import { MM } from '../core/units.js';
 import { niceStep } from '../view/controls.js';
@@ -11,23 +12,23 @@ import { complain, question } from '../ui/messages.js';
 const box = $('parameters');
 let added = false; // the form has done its work
 box.addEventListener('change', async event => {
-  const row = event.target.closest('.param');
-  if (row && event.target.tagName === 'INPUT') {
-    await keep(event.target);
+  const row = targetOf(event).closest('.param');
+  if (row && targetOf(event).tagName === 'INPUT') {
+    await keep(targetOf(event));
   }
 });
 box.addEventListener('keydown', event => {
-  if (event.target.matches('.param input') && event.key === 'Enter') {
+  if (targetOf(event).matches('.param input') && event.key === 'Enter') {
     event.preventDefault();
-    event.target.blur();
+    targetOf(event).blur();
     $('view').focus({ preventScroll: true });
   }
-  if (event.target.matches('.param input') && event.key === 'Escape') {
-    back(event.target);
-    event.target.blur();
+  if (targetOf(event).matches('.param input') && event.key === 'Escape') {
+    back(targetOf(event));
+    targetOf(event).blur();
     event.stopPropagation();
   }
-  if (event.target.closest('#new-parameter') && event.key === 'Escape') {
+  if (targetOf(event).closest('#new-parameter') && event.key === 'Escape') {
     $('new-parameter').hidden = true;
     $('add-parameter').focus();
     event.stopPropagation();
@@ -35,9 +36,9 @@ box.addEventListener('keydown', event => {
 });
 // Tab goes from value to value; Shift Tab also stops at renaming and deleting
 box.addEventListener('keydown', event => {
-  if (event.key !== 'Tab' || event.shiftKey || !event.target.matches('.param input')) return;
+  if (event.key !== 'Tab' || event.shiftKey || !targetOf(event).matches('.param input')) return;
   const all = [...box.querySelectorAll('.param input')],
-    next = all[all.indexOf(event.target) + 1];
+    next = all[all.indexOf(targetOf(event)) + 1];
   if (next) {
     event.preventDefault();
     next.focus();
@@ -46,7 +47,7 @@ box.addEventListener('keydown', event => {
 });
 findable.push(() =>
   [...box.querySelectorAll('.param input')].map(input => ({
-    name: input.closest('.param').dataset.parameter,
+    name: there(input.closest('.param')).dataset.parameter,
     where: 'parameter',
     go: () => {
       input.scrollIntoView({ block: 'nearest' });
@@ -56,12 +57,12 @@ findable.push(() =>
   })),
 );
 box.addEventListener('click', async event => {
-  if (event.target.closest('#add-parameter')) {
+  if (targetOf(event).closest('#add-parameter')) {
     $('new-parameter').hidden = false;
     $('new-parameter').elements.name.focus();
   }
-  const rename = event.target.closest('[data-rename]'),
-    dropped = event.target.closest('[data-drop]');
+  const rename = targetOf(event).closest('[data-rename]'),
+    dropped = targetOf(event).closest('[data-drop]');
   if (rename) {
     const to = await question(
       `Rename ${rename.dataset.rename}`,
@@ -71,13 +72,13 @@ box.addEventListener('click', async event => {
     );
     if (to !== null) await edit({ kind: 'rename_parameter', name: rename.dataset.rename, to }).catch(() => {});
   }
-  const freed = event.target.closest('[data-unlimit]')?.dataset.unlimit;
+  const freed = targetOf(event).closest('[data-unlimit]')?.dataset.unlimit;
   if (freed) await edit({ kind: 'set_limits', part: S.partId, knob: `p:${freed}` }).catch(() => {});
   if (dropped) await edit({ kind: 'delete_parameter', name: dropped.dataset.drop }).catch(() => {});
 });
 box.addEventListener('submit', async event => {
   event.preventDefault();
-  const f = event.target.elements;
+  const f = targetOf(event).elements;
   added = true;
   await edit({ kind: 'add_parameter', name: f.name.value, formula: f.formula.value, sort: f.sort.value }).catch(() => {
     added = false;
@@ -140,9 +141,9 @@ function back(input) {
 
 let pulling = null;
 box.addEventListener('pointerdown', event => {
-  const grip = event.target.closest('.grip');
+  const grip = targetOf(event).closest('.grip');
   if (!grip || S.mode === 'sketch') return;
-  const input = grip.parentNode.querySelector('input'),
+  const input = there(grip.closest('.param')).querySelector('input'),
     from = read(input);
   if (!from) {
     complain('Only a plain number can be dragged; this one is a formula.');
@@ -165,7 +166,7 @@ box.addEventListener('pointerup', () => {
   if (steps) keep(input);
 });
 box.addEventListener('keydown', event => {
-  const input = event.target;
+  const input = targetOf(event);
   if (!input.matches('.param input') || !['ArrowUp', 'ArrowDown'].includes(event.key)) return;
   const from = read(input);
   if (!from) return;
@@ -183,7 +184,8 @@ async function keep(input) {
   endPreview();
 }
 box.addEventListener('focusout', event => {
-  if (event.target.matches('.param input') && event.target.value === event.target.defaultValue) event.target.tried = 0;
+  if (targetOf(event).matches('.param input') && targetOf(event).value === targetOf(event).defaultValue)
+    targetOf(event).tried = 0;
 });
 
 // a form that is being filled stays so when the panel is filled again

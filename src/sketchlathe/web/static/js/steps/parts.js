@@ -1,5 +1,6 @@
 // The parts of the model: which one is shown and worked on; made, named, copied, put in order, deleted.
-import { $, S, emit, on, part, parts } from '../core/state.js';
+import { $, targetOf } from '../core/dom.js';
+import { S, built, emit, on, part, parts } from '../core/state.js';
 import { edit, refresh, settled } from '../core/api.js';
 import { complain, question, say } from '../ui/messages.js';
 import { findable } from '../ui/keys.js';
@@ -90,8 +91,8 @@ const ACTS = {
   },
 };
 $('parts').addEventListener('click', event => {
-  const chip = event.target.closest('[data-part]'),
-    act = event.target.closest('[data-part-act]');
+  const chip = targetOf(event).closest('[data-part]'),
+    act = targetOf(event).closest('[data-part-act]');
   if (chip) show(chip.dataset.part).catch(() => {});
   if (act) {
     act.closest('details')?.removeAttribute('open');
@@ -104,7 +105,9 @@ findable.push(() =>
 
 // a body becomes a part of its own; the picture stays as it is
 export async function partOfBody(body) {
-  const others = S.build.bodies.map(b => b.id).filter(id => id !== body);
+  const others = built()
+    .bodies.map(b => b.id)
+    .filter(id => id !== body);
   await edit({ kind: 'part_of_body', part: S.partId, body, others }).catch(() => {});
 }
 told();

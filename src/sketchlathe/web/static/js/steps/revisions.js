@@ -1,6 +1,7 @@
 // An older revision looked at without bringing it back: its solids in the view, its steps in words; the model stays
 // as it is.
-import { $, S, html } from '../core/state.js';
+import { $, html, targetOf } from '../core/dom.js';
+import { S } from '../core/state.js';
 import { ask, restore } from '../core/api.js';
 import { showTrial } from '../view/scene.js';
 import { complain } from '../ui/messages.js';
@@ -83,6 +84,6 @@ export function showSteps(title, { steps, parameters }) {
   );
 }
 $('revisions').addEventListener('click', event => {
-  const b = event.target.closest('[data-look]');
+  const b = targetOf(event).closest('[data-look]');
   if (b) look(Number(b.dataset.look));
 });

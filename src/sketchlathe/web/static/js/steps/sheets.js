@@ -1,5 +1,6 @@
 // Origin planes as faint sheets, only while a plane is asked for.
-import { S, svg } from '../core/state.js';
+import { svg } from '../core/dom.js';
+import { S } from '../core/state.js';
 import { extra, redraw } from '../sketch/layer.js';
 import { add, camera } from '../view/camera.js';
 

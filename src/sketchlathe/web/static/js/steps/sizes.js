@@ -1,5 +1,6 @@
 // A table of sizes in which a model may have its own values.
-import { $, S, html, kinds } from '../core/state.js';
+import { $, html } from '../core/dom.js';
+import { S, kinds } from '../core/state.js';
 import { edit } from '../core/api.js';
 import { bare } from '../core/units.js';
 

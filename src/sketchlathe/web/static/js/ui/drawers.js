@@ -1,5 +1,5 @@
 // The solid's tools lie in drawers, one open at a time; a tool in a closed one is still found by its chord and name.
-import { $ } from '../core/state.js';
+import { $, targetOf } from '../core/dom.js';
 
 const tray = $('tray-solid');
 const drawers = () => [...tray.querySelectorAll('[data-drawer]')];
@@ -13,7 +13,7 @@ export function openDrawer(group) {
   }
 }
 tray.addEventListener('click', event => {
-  const group = event.target.closest('[data-drawer]')?.dataset.drawer;
+  const group = targetOf(event).closest('[data-drawer]')?.dataset.drawer;
   if (group) openDrawer(group);
 });
 // the first letter of a chord opens the drawer whose tools begin with it

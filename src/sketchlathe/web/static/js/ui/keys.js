@@ -1,5 +1,5 @@
 // Two-letter chords, taken from the buttons themselves; Space or / finds any action by name.
-import { $, html } from '../core/state.js';
+import { $, html, targetOf } from '../core/dom.js';
 import { hint } from './messages.js';
 
 let first = '';
@@ -61,7 +61,7 @@ document.addEventListener('keydown', event => {
       return;
     }
   if (writing(event.target) || event.altKey) return;
-  if (event.key === '/' || (event.key === ' ' && !event.target.closest('button, summary, a, [role=button]'))) {
+  if (event.key === '/' || (event.key === ' ' && !targetOf(event).closest('button, summary, a, [role=button]'))) {
     event.preventDefault();
     openFinder();
     return;
@@ -70,7 +70,7 @@ document.addEventListener('keydown', event => {
   clearTimeout(timer);
   const chord = first + event.key;
   const found = [...document.querySelectorAll('[data-chord]')].filter(
-    n => n.dataset.chord.startsWith(chord) && usable(n),
+    n => n.dataset.chord?.startsWith(chord) && usable(n),
   );
   if (chord.length === 2) {
     first = '';
@@ -85,7 +85,7 @@ document.addEventListener('keydown', event => {
     document.dispatchEvent(new CustomEvent('chordbegun', { detail: chord }));
     named = {
       before: $('hint').textContent,
-      text: `${chord} then: ${found.map(n => `${n.dataset.chord[1]} ${n.dataset.name ?? ''}`).join(', ')}`,
+      text: `${chord} then: ${found.map(n => `${n.dataset.chord?.[1]} ${n.dataset.name ?? ''}`).join(', ')}`,
     };
     hint(named.text);
     timer = setTimeout(() => {
@@ -170,5 +170,5 @@ function openFinder() {
 $('find').addEventListener('click', openFinder);
 document.addEventListener('pointerdown', event => {
   for (const menu of document.querySelectorAll('details.menu[open]'))
-    if (!menu.contains(event.target)) menu.open = false;
+    if (!menu.contains(targetOf(event))) menu.open = false;
 });

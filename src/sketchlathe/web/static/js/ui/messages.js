@@ -1,5 +1,6 @@
 // Saying things to the person: problems, questions, the hint line.
-import { $, html, on } from '../core/state.js';
+import { $, html } from '../core/dom.js';
+import { on } from '../core/state.js';
 
 function tell(style, text, actions = [], stays = 9000) {
   const box = html('div', { class: style, role: 'alert' }, html('p', {}, text));
@@ -23,14 +24,14 @@ function tell(style, text, actions = [], stays = 9000) {
   box.append(html('button', { class: 'iconbtn', type: 'button', 'aria-label': 'Dismiss', onclick: shut }, '✕'));
   const zone = $('problem');
   for (const old of [...zone.children]) if (old.querySelector('p')?.textContent === text) old.remove();
-  while (zone.children.length > 2) zone.firstChild.remove();
+  while (zone.children.length > 2) zone.firstChild?.remove();
   zone.append(box);
   setTimeout(shut, stays);
 }
 // when the model has changed since, a complaint's cause is gone
 on('model', () => {
   for (const box of [...$('problem').children])
-    if (box.matches('.problem') && performance.now() - box.born > 600) box.remove();
+    if (box.matches('.problem') && performance.now() - (box.born ?? 0) > 600) box.remove();
 });
 export const complain = (text, actions) => tell('problem', text, actions);
 export const say = (text, actions) => tell('telling', text, actions, 6000);
@@ -39,6 +40,7 @@ export const hint = text => {
 };
 
 // A question with named answers; resolves with the key of the one chosen, or null.
+/** @param {string} title @param {string} body @param {string[][]} answers @param {string | null} field */
 export function question(title, body, answers, field = null) {
   const dialog = $('ask');
   $('ask-title').textContent = title;
@@ -63,10 +65,10 @@ export function question(title, body, answers, field = null) {
     dialog.oncancel = () => answer(null);
     dialog.querySelector('form').onsubmit = event => {
       event.preventDefault();
-      done(answers.at(-1)[0]);
+      done(answers[answers.length - 1][0]);
     };
     dialog.showModal();
-    (input ?? $('ask-ends').lastElementChild).focus();
+    (input ?? $('ask-ends').lastElementChild)?.focus();
     input?.select();
   });
 }

@@ -1,11 +1,13 @@
 // Something else in the view than the part as it is now: an older revision, a trial, two states side by side. One at a
 // time, with a bar that says what is shown; whatever else begins ends it.
-import { $, emit, html, on } from '../core/state.js';
+import { $, html, targetOf } from '../core/dom.js';
+import { emit, on } from '../core/state.js';
 import { endPreview } from '../view/scene.js';
 import { onKey } from './keys.js';
 
 let now = null;
 // what: {label, nodes, keeps: events that do not end it, ended()}
+/** @param {{ label: string, nodes: any, keeps?: string[], ended?: () => void }} what */
 export function standIn({ label, nodes, keeps = [], ended = () => {} }) {
   if (now) now.ended();
   now = { keeps, ended };
@@ -37,7 +39,7 @@ for (const name of ['model', 'mode', 'bar', 'part'])
     if (now && !now.keeps.includes(name)) endStandIn();
   });
 onKey(event => {
-  if (!now || event.key !== 'Escape' || event.target.closest('dialog')) return false;
+  if (!now || event.key !== 'Escape' || targetOf(event).closest('dialog')) return false;
   endStandIn();
   $('view').focus({ preventScroll: true });
   return true;

@@ -1,6 +1,7 @@
 // A tour of the first part: it looks at what is there, says the next thing beside the place where it is done, and
 // goes back when something is undone. It never does anything itself.
-import { $, S, html, on, part } from '../core/state.js';
+import { $, html, targetOf } from '../core/dom.js';
+import { S, on, part } from '../core/state.js';
 import { camera } from '../view/camera.js';
 import { toScreen } from '../sketch/layer.js';
 import { active, placed } from '../sketch/tool.js';
@@ -213,7 +214,7 @@ $('take-out').addEventListener('click', () => {
   takenOut = true;
 });
 document.addEventListener('click', event => {
-  if (event.target.closest('#tour-begin')) begin();
+  if (targetOf(event).closest('#tour-begin')) begin();
 });
 on('mode', () => {
   if (!card.hidden && now >= 0) look();

@@ -1,5 +1,7 @@
 // Compare: two states of the part in one view, what is gone and what has come painted, what differs in words.
-import { $, S, html, on, svg } from '../core/state.js';
+import { $, html, svg, targetOf } from '../core/dom.js';
+import { S, on } from '../core/state.js';
+import { talk } from '../core/talk.js';
 import { ask, edit, settled } from '../core/api.js';
 import { showBeside, showStains } from '../view/overlays.js';
 import { setDivide, showTrial } from '../view/scene.js';
@@ -10,7 +12,7 @@ import { closeBar } from '../steps/bar.js';
 const MARK = { gone: '−', come: '+' };
 let open = false,
   states = null, // what can be chosen
-  chosen = { from: null, to: null },
+  chosen = /** @type {{ from: any, to: any }} */ ({ from: null, to: null }),
   files = [], // brought in to be compared with
   found = null,
   share = 0.5,
@@ -275,7 +277,7 @@ on('model', async () => {
 });
 $('compare').addEventListener('click', () => compareWith(null));
 $('revisions').addEventListener('click', event => {
-  const b = event.target.closest('[data-compare]');
+  const b = targetOf(event).closest('[data-compare]');
   if (b) compareWith({ revision: Number(b.dataset.compare) });
 });
 $('compare-file').addEventListener('change', async () => {
@@ -284,16 +286,8 @@ $('compare-file').addEventListener('change', async () => {
   if (!file) return;
   const form = new FormData();
   form.append('file', file);
-  const answer = await fetch(`/api/models/${S.model.id}/compare/file`, {
-    method: 'POST',
-    headers: { Accept: 'application/json', 'X-CSRFToken': document.querySelector('meta[name=csrf]').content },
-    body: form,
-  }).catch(() => null);
-  const told = await answer?.json().catch(() => null);
-  if (!answer?.ok || !told) {
-    complain(told?.message ?? 'The server cannot be reached; the file was not read.');
-    return;
-  }
+  const told = await talk(`/api/models/${S.model.id}/compare/file`, form).catch(problem => complain(problem.message));
+  if (!told) return;
   files = [...files.filter(f => f.file !== told.file), told];
   chosen = { ...chosen, from: { file: told.file } };
   if (open) run();

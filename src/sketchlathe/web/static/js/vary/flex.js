@@ -1,5 +1,6 @@
 // Flex test: how far every number goes before the part breaks; one line a number, filled while it is tried.
-import { $, S, html, on, pictureOf, svg } from '../core/state.js';
+import { $, html, svg, targetOf } from '../core/dom.js';
+import { S, on, pictureOf } from '../core/state.js';
 import { ask, edit } from '../core/api.js';
 import { forgetPreviews, tryEdits } from '../core/building.js';
 import { Live } from '../view/live.js';
@@ -56,6 +57,7 @@ function bar(n) {
   );
 }
 // The dot is dragged along its track and the part follows, whatever the number is: parameter, dimension, blank.
+/** @type {any} */
 let pulling = null;
 const scaleOf = n => {
   const ends = [n.low.breaks ?? n.low.at, n.high.breaks ?? n.high.at],
@@ -74,11 +76,11 @@ function editAt(n, value) {
   ];
 }
 $('flexes').addEventListener('pointerdown', event => {
-  const id = event.target.closest('[data-pull]')?.dataset.pull,
+  const id = targetOf(event).closest('[data-pull]')?.dataset.pull,
     n = id && told.numbers?.[id];
   if (!n || S.mode === 'sketch' || told.revision !== S.model.revision) return;
   event.preventDefault();
-  const dot = event.target,
+  const dot = targetOf(event),
     track = /** @type {any} */ (dot.closest('svg')).getScreenCTM().inverse(),
     at = scaleOf(n);
   pulling = { n, dot, track, at, edit: null, live: null };
@@ -117,7 +119,7 @@ $('flexes').addEventListener('pointerup', () => letGo(true));
 $('flexes').addEventListener('pointercancel', () => letGo(false));
 // a click that ends a drag does not open the line
 $('flexes').addEventListener('click', event => {
-  if (event.target.closest('[data-pull]')) event.preventDefault();
+  if (targetOf(event).closest('[data-pull]')) event.preventDefault();
 });
 const breaks = way => (way.breaks === undefined ? null : way);
 function findings(n) {

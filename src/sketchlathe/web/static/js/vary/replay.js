@@ -1,5 +1,6 @@
 // Replay: the revisions of the model played in the view, each with its words; taken out as an animated picture.
-import { $, S, html } from '../core/state.js';
+import { $, html } from '../core/dom.js';
+import { S } from '../core/state.js';
 import { ask, restore, settled } from '../core/api.js';
 import { showTrial } from '../view/scene.js';
 import { complain } from '../ui/messages.js';

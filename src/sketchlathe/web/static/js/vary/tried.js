@@ -1,5 +1,6 @@
 // On a copy made to try something: what was changed here, taken back into the original one by one.
-import { $, html, on } from '../core/state.js';
+import { $, html } from '../core/dom.js';
+import { on } from '../core/state.js';
 import { ask } from '../core/api.js';
 import { complain, say } from '../ui/messages.js';
 

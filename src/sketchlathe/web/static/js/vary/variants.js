@@ -1,5 +1,6 @@
 // Variants: a table of named sets of values; each row with its picture and what it comes to.
-import { $, S, html, kinds, on, pictureOf } from '../core/state.js';
+import { $, html, targetOf } from '../core/dom.js';
+import { S, kinds, on, pictureOf } from '../core/state.js';
 import { ask, edit } from '../core/api.js';
 import { complain } from '../ui/messages.js';
 
@@ -241,7 +242,7 @@ $('variants-out').addEventListener('click', async () => {
 });
 // the short list beside the view
 $('variants').addEventListener('click', async event => {
-  const id = event.target.closest('[data-take-variant]')?.dataset.takeVariant;
+  const id = targetOf(event).closest('[data-take-variant]')?.dataset.takeVariant;
   if (id) await edit({ kind: 'take_variant', variant: id }).catch(() => {});
 });
 on('model', () => {

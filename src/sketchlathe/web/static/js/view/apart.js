@@ -1,5 +1,6 @@
 // Pull apart: bodies drawn away from what they stand on, the way they come off; nothing of the model changes.
-import { $, S, emit, on } from '../core/state.js';
+import { $ } from '../core/dom.js';
+import { S, built, emit, on } from '../core/state.js';
 import { add } from './camera.js';
 import { isHidden, setApart } from './scene.js';
 
@@ -8,19 +9,19 @@ const along = (box, way) => [0, 1, 2].reduce((sum, k) => sum + Math.abs(way[k]) 
 
 // what nothing says of how it comes off leaves the middle of all along its longest way
 function plainWay(facts) {
-  const { box } = S.build.totals,
+  const { box } = built().totals,
     off = facts.centre.map((v, k) => v - (box[0][k] + box[1][k]) / 2),
     k = [0, 1, 2].reduce((best, i) => (Math.abs(off[i]) > Math.abs(off[best]) ? i : best), 2);
   return [0, 1, 2].map(i => (i === k ? Math.sign(off[k]) : 0));
 }
 export function offsetFor(id, by, seen = []) {
-  const facts = S.build.bodies.find(b => b.id === id),
-    pull = S.build.pulls?.[id];
+  const facts = built().bodies.find(b => b.id === id),
+    pull = built().pulls?.[id];
   if (!facts || seen.includes(id)) return [0, 0, 0];
-  if (!pull && Object.keys(S.build.pulls ?? {}).length) return [0, 0, 0];
+  if (!pull && Object.keys(built().pulls ?? {}).length) return [0, 0, 0];
   const way = pull?.way ?? plainWay(facts),
     base = pull?.from ? offsetFor(pull.from, by, [...seen, id]) : [0, 0, 0];
-  return add(base, way, by * (1.2 * along(facts.box, way) + 0.4 * along(S.build.totals.box, way)));
+  return add(base, way, by * (1.2 * along(facts.box, way) + 0.4 * along(built().totals.box, way)));
 }
 function pull() {
   const by = Number(slider.value) / 100;

@@ -1,5 +1,6 @@
 // Where a step fails, or where a lost pick was: rings in the view, with a word beside them.
-import { S, on, svg } from '../core/state.js';
+import { svg } from '../core/dom.js';
+import { S, on } from '../core/state.js';
 import { extra, redraw } from '../sketch/layer.js';
 import { camera } from './camera.js';
 

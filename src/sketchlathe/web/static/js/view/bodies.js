@@ -1,5 +1,6 @@
 // The View panel: how solids look, what shows, what can be picked, a section.
-import { $, S, html, on, part } from '../core/state.js';
+import { $, html, targetOf } from '../core/dom.js';
+import { S, built, on, part } from '../core/state.js';
 import { edit } from '../core/api.js';
 import { datumRows } from './datums.js';
 import { isHidden, setHidden, setLook } from './scene.js';
@@ -71,9 +72,10 @@ async function rename(id) {
   if (to !== null) await edit({ kind: 'rename_body', part: S.partId, body: id, name: to }).catch(() => {});
 }
 // two clicks on the same name; the list may have been filled again in between
+/** @type {{ id: string | null, at: number }} */
 let lastName = { id: null, at: 0 };
 $('bodies-readout').addEventListener('click', event => {
-  const id = event.target.closest('[data-body-name]')?.dataset.bodyName;
+  const id = targetOf(event).closest('[data-body-name]')?.dataset.bodyName;
   if (!id) return;
   const again = lastName.id === id && performance.now() - lastName.at < 450;
   lastName = again ? { id: null, at: 0 } : { id, at: performance.now() };
@@ -89,7 +91,7 @@ function bodyRow(id) {
     },
   });
   box.checked = !isHidden(id);
-  const own = S.build.paints?.find(p => p.body === id && p.face === null);
+  const own = built().paints?.find(p => p.body === id && p.face === null);
   return html(
     'li',
     { class: isHidden(id) ? 'gone' : null },
@@ -135,7 +137,7 @@ function bodyRow(id) {
             },
             'only',
           ),
-          ...(part().sort === 'part' && !S.build.bodies.find(b => b.id === id)?.brought
+          ...(part().sort === 'part' && !built().bodies.find(b => b.id === id)?.brought
             ? [
                 html(
                   'button',

@@ -1,6 +1,7 @@
 // Bodies moved by hand: a press on one that is free drags it as its place allows; what it then stands at is written
 // into its step.
-import { $, S, emit } from '../core/state.js';
+import { $ } from '../core/dom.js';
+import { S, emit } from '../core/state.js';
 import { edit } from '../core/api.js';
 import { handyStep, withUnit } from '../core/units.js';
 import { add, camera, cross, dot } from './camera.js';

@@ -68,7 +68,7 @@ export const camera = {
     this.target = add(add(this.target, this.right(), -dx / this.scale), this.up(), dy / this.scale);
     this.changed();
   },
-  zoom(factor, x = this.width / 2, y = this.height / 2) {
+  zoom(factor, x = camera.width / 2, y = camera.height / 2) {
     this.stop();
     const before = this.ray(x, y).at;
     this.scale = max(1e-3, min(1e5, this.scale * factor));
@@ -79,7 +79,7 @@ export const camera = {
     cancelAnimationFrame(this.moving);
     this.moving = 0;
   },
-  go({ target = this.target, az = this.az, el = this.el, scale = this.scale }) {
+  go({ target = camera.target, az = camera.az, el = camera.el, scale = camera.scale }) {
     this.stop();
     while (az - this.az > PI) az -= 2 * PI;
     while (az - this.az < -PI) az += 2 * PI;
@@ -110,7 +110,7 @@ export const camera = {
     return { el, az: hypot(n[0], n[1]) < 1e-6 ? atan2(-frame.x[0], frame.x[1]) : atan2(n[1], n[0]) };
   },
   // target and scale that show a box of points, with room for what lies over the view
-  fitting(points, { az = this.az, el = this.el } = {}, margin = 30) {
+  fitting(points, { az = camera.az, el = camera.el } = {}, margin = 30) {
     const other = { ...this, az, el };
     const r = other.right(),
       u = other.up();

@@ -1,5 +1,6 @@
 // Looking around: wheel, right and middle drag, touch, keys; the view dial and the scale bar.
-import { $, S, on, svg } from '../core/state.js';
+import { $, svg, targetOf } from '../core/dom.js';
+import { S, on, openSketch } from '../core/state.js';
 import { handyStep, withUnit } from '../core/units.js';
 import { camera, dot } from './camera.js';
 import { faintPoints } from '../sketch/layer.js';
@@ -14,19 +15,10 @@ camera.room = margin => {
   const box = view.getBoundingClientRect(),
     seen = id => {
       const r = $(id)?.getBoundingClientRect();
-      return r?.width && r.height ? r : null;
+      return r?.width && r.height ? [r] : [];
     };
-  const top = Math.max(
-    0,
-    ...['bar']
-      .map(seen)
-      .filter(Boolean)
-      .map(r => r.bottom - box.top),
-  );
-  const below = ['tray-solid', 'tray-sketch', 'options', 'hint']
-    .map(seen)
-    .filter(Boolean)
-    .map(r => r.top - box.top);
+  const top = Math.max(0, ...seen('bar').map(r => r.bottom - box.top));
+  const below = ['tray-solid', 'tray-sketch', 'options', 'hint'].flatMap(seen).map(r => r.top - box.top);
   const bottom = Math.min(camera.height, ...below);
   const beside = camera.width > 620 ? Math.max(70, 1.95 * margin) : 20;
   return [beside, top + margin, camera.width - beside, Math.max(bottom - margin, top + margin + 80)];
@@ -57,11 +49,11 @@ const edge = () => (!S.sketch ? 24 : S.sketch.curves.length ? 46 : Math.max(46, 
 // corners of what is drawn; with texts: where a person laid a dimension's text counts too
 function sketchPoints(texts = false) {
   const f = S.frame,
-    size = Math.max(S.sketch.curves.length ? S.sketch.size : 80, 1e-3);
-  const xs = S.sketch.curves.flatMap(c => c.points);
+    size = Math.max(openSketch().curves.length ? openSketch().size : 80, 1e-3);
+  const xs = openSketch().curves.flatMap(c => c.points);
   const lo = [0, 0],
     hi = [0, 0];
-  for (const c of S.sketch.curves) {
+  for (const c of openSketch().curves) {
     // a circle reaches beyond its centre; an arc's ends tell how far it goes well enough
     const r = c.tags.includes('round') && c.points.length === 1 ? Math.max(0, ...Object.values(c.sizes)) : 0;
     for (const { at } of c.points)
@@ -71,7 +63,7 @@ function sketchPoints(texts = false) {
       }
   }
   if (texts)
-    for (const { laid, label } of S.sketch.dimensions)
+    for (const { laid, label } of openSketch().dimensions)
       if (laid)
         for (const i of [0, 1]) {
           lo[i] = Math.min(lo[i], label[i]);
@@ -258,7 +250,7 @@ for (const [word, [x, y]] of Object.entries(RIM)) {
 let dialing = null;
 dial.addEventListener('pointerdown', event => {
   event.stopPropagation();
-  if (!event.target.closest('[role=button]')) {
+  if (!targetOf(event).closest('[role=button]')) {
     dialing = [event.clientX, event.clientY];
     dial.setPointerCapture(event.pointerId);
   }

@@ -1,12 +1,13 @@
 // Datum planes, axes and points, and which sketches show: faint in the view, each with a box to hide it.
-import { S, emit, html, on, part, stepKind, svg } from '../core/state.js';
+import { html, svg } from '../core/dom.js';
+import { S, emit, on, part, stepKind } from '../core/state.js';
 import { extra, redraw, showUnused } from '../sketch/layer.js';
 import { add, camera } from './camera.js';
 
 const hidden = new Set();
 export const shownByHand = new Map(); // sketches: id → shown or not; those nothing uses yet show by themselves
 S.shownSketches = shownByHand;
-const built = () => (S.build?.steps ?? []).filter(s => s.datum);
+const built = () => (S.build?.steps ?? []).flatMap(s => (s.datum ? [{ id: s.id, datum: s.datum }] : []));
 export const reach = () =>
   Math.max(60 / camera.scale, ...(S.build?.bodies ?? []).flatMap(b => b.box.flat().map(Math.abs)), 1) * 1.08;
 const titleOf = id => part().steps.find(s => s.id === id)?.title ?? id;

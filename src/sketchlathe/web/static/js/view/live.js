@@ -1,7 +1,7 @@
 // The part while a number is dragged: between exact builds its mesh goes from one to the other, sixty times a second.
 // What is shown so is a preview; the exact part takes its place when the hand rests.
 import * as T from 'three-kit';
-import { S } from '../core/state.js';
+import { S, built } from '../core/state.js';
 import { ask } from '../core/api.js';
 import { working } from '../core/rest.js';
 import { loadArrays, loadBody } from './meshes.js';
@@ -16,6 +16,7 @@ export class Live {
     this.from = this.value = value;
     this.edit = edit;
     this.exact = exact;
+    /** @type {{ value: number, places: Map<string, any> | null }[]} */
     this.keys = [{ value, places: null }];
     this.bodies = [];
     this.name = '';
@@ -61,7 +62,7 @@ export class Live {
   }
   reaches(value) {
     if (this.keys.length < 2) return false;
-    const [low, high] = [this.keys[0].value, this.keys.at(-1).value],
+    const [low, high] = [this.keys[0].value, this.keys[this.keys.length - 1].value],
       more = BEYOND * (high - low);
     return value >= low - more && value <= high + more;
   }
@@ -85,12 +86,12 @@ export class Live {
         await Promise.all(keys.map(async ([id, key]) => /** @type {[string, any]} */ ([id, await loadArrays(key)]))),
       );
       // bodies that stay as they are need no places
-      const alike = S.build.bodies.every(
+      const alike = built().bodies.every(
         b => places.has(b.id) || answer.bodies.some(o => o.id === b.id && o.key === b.key),
       );
       await this.ready;
       if (this.ended) return;
-      if (alike && answer.bodies.length === S.build.bodies.length) {
+      if (alike && answer.bodies.length === built().bodies.length) {
         this.keys = [...this.keys.filter(k => k.value !== value), { value, places }].sort((a, b) => a.value - b.value);
         this.show();
       }
@@ -129,6 +130,7 @@ export class Live {
   }
 }
 // each place at a share between two others; `ends`: which places, one after the other (all, where nothing is said)
+/** @param {any} ends */
 export function blend(buffer, one, other, t, ends = null) {
   const { array } = buffer;
   if (ends)

@@ -1,6 +1,7 @@
 // The solid: three.js meshes with crisp edges, drawn only when something changed.
 import * as T from 'three-kit';
-import { $, S, emit, on } from '../core/state.js';
+import { $ } from '../core/dom.js';
+import { S, emit, on, there } from '../core/state.js';
 import { build, buildAfresh } from '../core/building.js';
 import { stir } from '../core/rest.js';
 import { titleOfBody } from '../steps/names.js';
@@ -320,7 +321,7 @@ export async function portrait() {
   const sheet = document.createElement('canvas');
   sheet.width = canvas.width;
   sheet.height = canvas.height;
-  const pen = sheet.getContext('2d');
+  const pen = there(sheet.getContext('2d'));
   pen.fillStyle = '#f6f1e6';
   pen.fillRect(0, 0, sheet.width, sheet.height);
   pen.drawImage(canvas, 0, 0);

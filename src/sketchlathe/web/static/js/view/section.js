@@ -1,5 +1,6 @@
 // Looking inside: a plane that moves through the part; what lies in front of it is left out, the cut is hatched.
-import { $, S, emit, html, on } from '../core/state.js';
+import { $, html } from '../core/dom.js';
+import { S, emit, on } from '../core/state.js';
 import { ask } from '../core/api.js';
 import { factor, withUnit } from '../core/units.js';
 import { camera } from './camera.js';

@@ -1,5 +1,5 @@
 // Press and hold: everything under the pointer, near to far, to choose from.
-import { html } from '../core/state.js';
+import { html, targetOf } from '../core/dom.js';
 
 const HOLD = 450;
 let timer = 0,
@@ -13,7 +13,7 @@ export function shutList() {
 export function watchHolding(node, { at, things, say, light, take }) {
   let start = null;
   node.addEventListener('pointerdown', event => {
-    if (list && !list.contains(event.target)) shutList();
+    if (list && !list.contains(targetOf(event))) shutList();
     if (event.button !== 0) return;
     start = at(event);
     clearTimeout(timer);
@@ -87,6 +87,6 @@ export function watchHolding(node, { at, things, say, light, take }) {
     host.append(list);
     list.style.left = `${Math.min(x + 10, host.clientWidth - 300)}px`;
     list.style.top = `${Math.max(8, Math.min(y + 10, host.clientHeight - list.offsetHeight - 90))}px`;
-    list.firstElementChild.focus();
+    list.firstElementChild?.focus();
   }
 }

@@ -76,7 +76,7 @@ function dress(material) {
   return material;
 }
 const lines = []; // they must know how large the view is
-export const lineMaterial = (color, width, dashed = false, clippingPlanes = null) => {
+export const lineMaterial = (color, width, dashed = false, clippingPlanes = /** @type {any[] | null} */ (null)) => {
   lines.push(new T.LineMaterial({ color, linewidth: width, dashed, dashSize: 6, gapSize: 4, clippingPlanes }));
   return lines.at(-1);
 };

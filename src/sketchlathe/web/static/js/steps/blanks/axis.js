@@ -1,5 +1,6 @@
 // An axis.
-import { frameOf, html, stepKind } from '../../core/state.js';
+import { html } from '../../core/dom.js';
+import { frameOf, stepKind } from '../../core/state.js';
 import { candidates, redraw, viewOf } from '../../sketch/layer.js';
 import { located, pickOf } from '../picks.js';
 import { button, before, titleOf, AXES, datums, leave } from './shared.js';

@@ -1,5 +1,5 @@
 // Faces and edges of the solid.
-import { html } from '../../core/state.js';
+import { html } from '../../core/dom.js';
 import { dot } from '../../view/camera.js';
 import { everything, located, pickOf, samePick } from '../picks.js';
 import { button } from './shared.js';

@@ -1,5 +1,6 @@
 // Another part of the model.
-import { S, html } from '../../core/state.js';
+import { html } from '../../core/dom.js';
+import { S } from '../../core/state.js';
 import { ask } from '../../core/api.js';
 
 // another part of the model; where there is just one, that

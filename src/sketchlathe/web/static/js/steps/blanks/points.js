@@ -1,5 +1,5 @@
 // Points of sketches.
-import { S, frameOf, stepKind } from '../../core/state.js';
+import { built, frameOf, stepKind, there } from '../../core/state.js';
 import { candidates, redraw, viewOf } from '../../sketch/layer.js';
 import { button, before, datums } from './shared.js';
 
@@ -36,7 +36,12 @@ export function points(blank, value, changed, bar) {
         step: s,
         ref: 'point',
         at: [0, 0],
-        frame: { ...S.build.steps.find(r => r.id === s.id).datum, x: [1, 0, 0], y: [0, 1, 0], normal: [0, 0, 1] },
+        frame: {
+          ...there(built().steps.find(r => r.id === s.id)).datum,
+          x: [1, 0, 0],
+          y: [0, 1, 0],
+          normal: [0, 0, 1],
+        },
         rank: 0,
         text: s.title,
       });

@@ -1,5 +1,6 @@
 // Closed regions of sketches; faces and open chains where the blank takes them.
-import { frameOf, html, part, stepKind } from '../../core/state.js';
+import { html } from '../../core/dom.js';
+import { frameOf, part, stepKind } from '../../core/state.js';
 import { withUnit } from '../../core/units.js';
 import { candidates, redraw, viewOf } from '../../sketch/layer.js';
 import { located } from '../picks.js';

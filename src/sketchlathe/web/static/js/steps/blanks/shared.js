@@ -1,5 +1,6 @@
 // What the editors of several types of blank need.
-import { S, html, part } from '../../core/state.js';
+import { html } from '../../core/dom.js';
+import { S, part } from '../../core/state.js';
 
 // a blank filled by picking; what it is called by includes what it shows
 /** @returns {HTMLElement & { say: (text: string) => void }} */

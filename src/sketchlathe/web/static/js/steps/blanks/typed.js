@@ -1,5 +1,5 @@
 // Blanks that are typed or chosen: numbers, words, choices.
-import { html } from '../../core/state.js';
+import { html } from '../../core/dom.js';
 
 // Each: make(blank, value, changed, bar) → {node, activate?, deactivate?, picks?}; changed(value) tells the bar.
 export const number = (blank, value, changed) => {
