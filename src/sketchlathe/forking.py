@@ -2,12 +2,19 @@
 
 from __future__ import annotations
 
+import contextlib
 import multiprocessing
 import os
+import shutil
+import socket
+import subprocess
+import sys
+import tempfile
 import threading
 import time
-from multiprocessing import forkserver
+from multiprocessing import forkserver, resource_tracker
 from multiprocessing.context import ForkServerContext
+from pathlib import Path
 
 PRELOAD = "sketchlathe.workers.preload"
 
@@ -19,10 +26,69 @@ def forked() -> ForkServerContext:
     return context
 
 
-def begin_loading() -> None:
-    """Start that process now, while this one is still reading in what it needs itself."""
-    forked()
-    forkserver.ensure_running()
+class Kept:
+    """That process kept for several others (``meet``), so that none of them loads the kernel by itself. One that ends
+    is started again, and answers who asked meanwhile: the socket where they ask is ours.
+    """
+
+    def __init__(self) -> None:
+        for old in Path(tempfile.gettempdir()).glob("lathe-forks-*"):  # of those that were killed
+            with contextlib.suppress(OSError):
+                if time.time() - old.stat().st_mtime > 24 * 3600:
+                    shutil.rmtree(old, ignore_errors=True)
+        self._folder = Path(tempfile.mkdtemp(prefix="lathe-forks-"))  # for ourselves only
+        self.at = self._folder / "asked"
+        self._socket = socket.socket(socket.AF_UNIX)
+        self._socket.bind(str(self.at))
+        self._socket.listen(64)
+        self._ends, self._alive = os.pipe()
+        self._process = self._started()
+
+    def _started(self) -> subprocess.Popen[bytes]:
+        asked, ends = self._socket.fileno(), self._ends
+        command = f"from multiprocessing.forkserver import main; main({asked}, {ends}, {[PRELOAD]!r})"
+        return subprocess.Popen([sys.executable, "-c", command], pass_fds=(asked, ends))
+
+    @property
+    def pid(self) -> int:
+        """The process."""
+        return self._process.pid
+
+    def look(self) -> None:
+        """Start it again if it has ended."""
+        if self._process.poll() is not None:
+            self._process = self._started()
+
+    def close(self) -> None:
+        """End it."""
+        self._process.kill()
+        self._process.wait()
+        self._socket.close()
+        for end in (self._ends, self._alive):
+            os.close(end)
+        shutil.rmtree(self._folder, ignore_errors=True)
+
+
+class _Met(forkserver.ForkServer):
+    """That process, somebody else's."""
+
+    def __init__(self, at: str) -> None:
+        super().__init__()
+        self._forkserver_address = at
+        self._forkserver_alive_fd = os.open(os.devnull, os.O_RDONLY)  # whether it goes on is not for us to say
+
+    def ensure_running(self) -> None:
+        """It is looked after by whoever keeps it."""
+        resource_tracker.ensure_running()
+
+
+def meet(at: str) -> None:
+    """Have new workers of this process come from the one that somebody else keeps. (The module of the standard library
+    has its one server's methods as functions of its own.)
+    """
+    met = _Met(at)
+    for name in forkserver.__all__:
+        setattr(forkserver, name, getattr(met, name))
 
 
 def end_with_owner() -> None:

@@ -13,6 +13,7 @@ from pathlib import Path
 import pytest
 from tests.conftest import plate
 
+from sketchlathe.forking import Kept
 from sketchlathe.ports import free_port
 from sketchlathe.service import modelling, shelf
 from sketchlathe.service.building import Builder
@@ -149,6 +150,59 @@ def test_whoever_is_killed_while_idle_is_replaced(victim) -> None:
             assert workers.run("m", _nothing) == first
     finally:
         workers.close()
+
+
+CONSUMER = """
+import sys
+from sketchlathe.forking import meet
+from sketchlathe.workers.pool import LocalWorkers
+from tests.web.test_workers import _below
+if __name__ == "__main__":
+    meet(sys.argv[1])
+    workers = LocalWorkers(1)
+    for line in sys.stdin:
+        print(workers.run("m", _below), flush=True)
+    workers.close()
+"""
+
+
+def _below(note: str) -> int:
+    return os.getppid()
+
+
+def test_one_process_has_the_kernel_loaded_for_all_consumers_of_a_machine() -> None:
+    """And when it is killed, with one of them, the others are answered by the next."""
+    kept = Kept()
+    consumers = [
+        subprocess.Popen(
+            [sys.executable, "-c", CONSUMER, str(kept.at)], cwd=ROOT, stdin=subprocess.PIPE, stdout=subprocess.PIPE
+        )
+        for _ in range(2)
+    ]
+
+    def asked(consumer: subprocess.Popen[bytes]) -> int:
+        assert consumer.stdin is not None and consumer.stdout is not None
+        consumer.stdin.write(b"\n")
+        consumer.stdin.flush()
+        return int(consumer.stdout.readline())
+
+    try:
+        first = kept.pid
+        assert [asked(c) for c in consumers] == [first, first]
+        consumers[0].kill()
+        os.kill(first, signal.SIGKILL)
+        while _is_there(first):
+            time.sleep(0.05)
+        kept.look()
+        assert kept.pid != first
+        assert asked(consumers[1]) == kept.pid
+        at = kept.at
+    finally:
+        for consumer in consumers:
+            consumer.kill()
+            consumer.communicate()
+        kept.close()
+    assert not at.exists() and not _is_there(kept.pid)
 
 
 OWNER = """

@@ -15,7 +15,7 @@ from pathlib import Path
 
 from ..beats import SERVES, gone
 from ..core.errors import BadInput
-from ..forking import begin_loading
+from ..forking import Kept, meet
 from . import say
 
 AGAIN = 0.3, 20.0  # s before a consumer that ended is started again: at first, and at most
@@ -27,17 +27,19 @@ class Consumers:
 
     def __init__(self, argv: list[str], redis: str, group: str) -> None:
         self._argv, self._queue, self._over = argv, (redis, group), threading.Event()
+        self._server = Kept()
         self._waits, self._since = dict.fromkeys(SERVES, AGAIN[0]), dict.fromkeys(SERVES, time.monotonic())
         self._at: dict[str, subprocess.Popen[bytes]] = {sort: self._started(sort) for sort in SERVES}
 
     def _started(self, sort: str) -> subprocess.Popen[bytes]:
-        told = ["--only", sort, "--parent", str(os.getpid())]
+        told = ["--only", sort, "--parent", str(os.getpid()), "--forks", str(self._server.at)]
         return subprocess.Popen([sys.executable, "-m", "sketchlathe", "work", *self._argv, *told])
 
     def watch(self) -> None:
         """Until stopped."""
         due: dict[str, float] = {}
         while not self._over.wait(0.1):
+            self._server.look()
             for sort, process in self._at.items():
                 if process.poll() is None:
                     continue
@@ -55,6 +57,7 @@ class Consumers:
                 process.wait(30)
             except subprocess.TimeoutExpired:
                 process.kill()
+        self._server.close()
 
     def _wait(self, sort: str, code: int) -> float:
         """s until one that ended so is started again: longer each time where it ends by itself as soon as it begins
@@ -92,6 +95,7 @@ def run(argv: list[str]) -> int:
     )  # fmt: skip
     parser.add_argument("--build-limit", type=float, default=60.0, help="seconds that one step may take (default 60)")
     parser.add_argument("--only", choices=[*SERVES], help=argparse.SUPPRESS)
+    parser.add_argument("--forks", help=argparse.SUPPRESS)
     parser.add_argument("--parent", type=int, default=os.getppid(), help=argparse.SUPPRESS)
     options = parser.parse_args(argv)
     if not options.redis:
@@ -99,9 +103,9 @@ def run(argv: list[str]) -> int:
     if not re.fullmatch(r"[\w-][\w.-]{0,60}", options.group) or not 1 <= options.processes <= 256:
         raise BadInput("A group is called by letters, digits, dots and dashes; processes are 1 to 256.")
     if options.only:
-        if options.only == "short":
-            begin_loading()
-        else:
+        if options.forks:
+            meet(options.forks)
+        if options.only == "long":
             os.nice(10)  # nobody waits a moment for long work, and a machine that starts has enough to do
         from ..workers.machine import work
 

@@ -35,11 +35,13 @@ ATTEMPTS = 3  # new pools that a job may be given to
 _BY_HAND = (-signal.SIGKILL, -signal.SIGTERM)  # nobody's computation ends so; somebody (or the system) did it
 
 
-def _start(memory_bytes: int, modules: tuple[str, ...], settings: dict[str, str], patient: bool) -> None:
+def _start(memory_bytes: int, modules: tuple[str, ...], settings: dict[str, str], nice: int, patient: bool) -> None:
     """In a new worker: leave Ctrl-C to the parent, take only so much memory, load step kinds from elsewhere.
-    ``settings``: what the environment says now (the forkserver knows what it said when that was started).
+    ``settings``: what the environment says now (the forkserver knows what it said when that was started); ``nice``:
+    how nice who asks for it is.
     """
     os.environ.update(settings)
+    os.nice(max(0, nice - os.getpriority(os.PRIO_PROCESS, 0)))
     if patient:
         with contextlib.suppress(OSError, AttributeError):
             os.sched_setscheduler(0, os.SCHED_IDLE, os.sched_param(0))
@@ -81,7 +83,7 @@ class LocalWorkers:
         self._context = forked()
         self._limit = limit
         settings = {name: value for name, value in os.environ.items() if name.startswith(("LATHE_", "AWS_"))}
-        self._given = (memory_bytes, modules, settings)
+        self._given = (memory_bytes, modules, settings, os.getpriority(os.PRIO_PROCESS, 0))
         self.lanes = count
         # as many for each lane, one lane after the other; those beyond the first are made when they are needed
         self._pools: list[ProcessPool | None] = [None] * len(LANES) * count
