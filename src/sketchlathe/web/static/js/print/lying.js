@@ -4,7 +4,8 @@ import { choose } from './plate.js';
 import { facts, now } from './shared.js';
 
 const LIES = `lathe.lies.${facts.model}.${facts.part}`;
-export const lies = { moved: JSON.parse(localStorage.getItem(LIES) ?? '{}'), held: null }; // moved: {id: [bed, x, y, degrees]}
+// moved: {id: [bed, x, y, degrees]}
+export const lies = { moved: JSON.parse(localStorage.getItem(LIES) ?? '{}'), held: null };
 let check = () => {};
 // one that is moved leaves the others of its bed where they are
 export function put(id, change) {
