@@ -4,7 +4,7 @@ import { page } from './page.js';
 
 page();
 const { S } = await import('../../src/sketchlathe/web/static/js/core/state.js');
-const { bare, exact, withUnit, handyStep, heavyEvery } =
+const { bare, exact, withUnit, handyStep, heavyEvery, plainNumber } =
   await import('../../src/sketchlathe/web/static/js/core/units.js');
 const read = (units, fractions = false) => Object.assign(S.model, { units, fractions });
 
@@ -34,4 +34,16 @@ test('steps of a grid are 1, 2, 5 and their tens, or halves of an inch', () => {
   read('in', true);
   assert.equal(handyStep(25.4 * 0.2), 25.4 / 4);
   assert.equal(heavyEvery(25.4 / 4), 4);
+});
+test('a plain number is read here, in its own unit or the one that is read in; anything else is asked', () => {
+  read('cm');
+  assert.deepEqual(
+    ['2', ' 2.5 mm', '-.5in', '3m', '+4'].map(text => plainNumber(text, false)),
+    [20, 2.5, -12.7, 3000, 40],
+  );
+  for (const text of ['', 'wide', '2 + 3', '1,5', '30 deg', '2 mm mm', '1e3', '1 1/4'])
+    assert.equal(plainNumber(text, false), null, text);
+  assert.equal(plainNumber('180', true), Math.PI);
+  assert.equal(plainNumber('90°', true), Math.PI / 2);
+  assert.equal(plainNumber('2 mm', true), null, 'no length is an angle');
 });

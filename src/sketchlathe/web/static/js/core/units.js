@@ -38,3 +38,11 @@ export function handyStep(least) {
 }
 // how many of these steps lie between two heavier ones
 export const heavyEvery = step => (S.model.fractions && step < 0.999 * factor() ? 4 : 5);
+
+// a plain number with or without its unit needs no asking; the server reads it again when it is kept
+const PLAIN = /^([-+]?(?:\d+\.?\d*|\.\d+))\s*(mm|cm|m|in|deg|°)?$/;
+export function plainNumber(text, angle) {
+  const found = PLAIN.exec(text.trim());
+  if (!found || (angle ? /m|in/.test(found[2] ?? '') : /deg|°/.test(found[2] ?? ''))) return null;
+  return angle ? (Number(found[1]) * Math.PI) / 180 : Number(found[1]) * MM[found[2] ?? S.model.units];
+}

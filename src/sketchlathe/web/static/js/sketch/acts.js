@@ -4,8 +4,9 @@ import { $, html, svg } from '../core/dom.js';
 import { S, emit, kinds, openSketch, there } from '../core/state.js';
 import { ask, edit } from '../core/api.js';
 import { hint } from '../ui/messages.js';
+import { inSketch, toScreen } from '../view/places.js';
 import { talk } from './channel.js';
-import { draft, drawDraft, inSketch, redraw, toScreen } from './layer.js';
+import { draft, drawDraft, redraw } from './layer.js';
 import { resetCycle, snap } from './snapping.js';
 
 /** @type {{ act: import('../../../types/told').ActKind | null } & Record<string, any>} */

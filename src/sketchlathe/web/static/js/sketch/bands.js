@@ -1,7 +1,7 @@
 // What a tool shows between the first place and the pointer, and how large that is.
 import { svg } from '../core/dom.js';
 import { S } from '../core/state.js';
-import { inSketch, toScreen } from './layer.js';
+import { inSketch, toScreen } from '../view/places.js';
 
 export const bands = {
   point: () => [],

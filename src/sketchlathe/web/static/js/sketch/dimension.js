@@ -3,8 +3,9 @@ import { $, targetOf } from '../core/dom.js';
 import { S, openSketch } from '../core/state.js';
 import { edit } from '../core/api.js';
 import { complain, hint } from '../ui/messages.js';
+import { toScreen } from '../view/places.js';
 import { talk } from './channel.js';
-import { draft, drawDraft, redraw, toScreen } from './layer.js';
+import { draft, drawDraft, redraw } from './layer.js';
 
 /** @type {{ on: boolean, refs: string[] } & Record<string, any>} */
 const now = { on: false, refs: [], at: null, typing: null };

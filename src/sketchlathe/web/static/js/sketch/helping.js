@@ -2,8 +2,9 @@
 import { $, html, svg } from '../core/dom.js';
 import { S, emit, on, openSketch } from '../core/state.js';
 import { ask } from '../core/api.js';
+import { inSketch } from '../view/places.js';
 import * as dimension from './dimension.js';
-import { draft, inSketch, redraw } from './layer.js';
+import { draft, redraw } from './layer.js';
 import { chip, drawing, mine } from './pieces.js';
 
 // show how it moves: real motions, frame by frame

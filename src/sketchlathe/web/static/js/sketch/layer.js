@@ -5,7 +5,7 @@ import { $, svg } from '../core/dom.js';
 import { S, emit, frameOf, on, part, stepKind } from '../core/state.js';
 import { camera } from '../view/camera.js';
 import { exact, heavyEvery } from '../core/units.js';
-import { niceStep } from '../view/controls.js';
+import { matrixText, niceStep, toScreen } from '../view/places.js';
 import { drawDimension } from './figures.js';
 import { layLabels } from './labels.js';
 
@@ -20,19 +20,6 @@ let faint = []; // [{frame, view}] of sketches shown in solid mode
 export const candidates = { list: [], lines: [], points: [], chosen: new Set(), pick: null };
 // classes that hold
 const classes = (always, sometimes) => [always, ...Object.keys(sometimes).filter(name => sometimes[name])].join(' ');
-
-const matrixText = frame =>
-  `matrix(${camera
-    .matrix(frame)
-    .map(v => v.toFixed(5))
-    .join(' ')})`;
-// what a tool draws in the open sketch's own coordinates
-export const inSketch = (...nodes) => svg('g', { transform: matrixText(S.frame) }, ...nodes);
-/** @returns {[number, number]} */
-export function toScreen(frame, p) {
-  const [a, b, c, d, e, f] = camera.matrix(frame);
-  return [a * p[0] + c * p[1] + e, b * p[0] + d * p[1] + f];
-}
 
 const hatches = ['hatch', 'hatch-strong', 'hatch-hot', 'hatch-chosen'].map(id => $(id));
 export function drawLayer() {

@@ -1,8 +1,9 @@
 // What stands beside an open sketch: how free it is, what looks unintended, what can be picked.
 import { $, html, svg } from '../core/dom.js';
 import { S, emit, on, openSketch } from '../core/state.js';
+import { toScreen } from '../view/places.js';
 import { stopSwing, suggest, swing } from './helping.js';
-import { draft, redraw, toScreen } from './layer.js';
+import { draft, redraw } from './layer.js';
 import { chip, mine, row } from './pieces.js';
 import './selected.js';
 import { underlayRows } from './underlay.js';

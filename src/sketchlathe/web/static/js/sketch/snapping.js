@@ -1,7 +1,6 @@
 // What the pointer may snap to, from the lists that the server sends. Feel only: the server decides what is kept.
 import { S, openSketch } from '../core/state.js';
-import { niceStep } from '../view/controls.js';
-import { toScreen } from './layer.js';
+import { niceStep, toScreen } from '../view/places.js';
 
 const NEAR = 10,
   STRAIGHT = 0.05;

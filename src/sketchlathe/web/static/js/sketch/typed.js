@@ -2,7 +2,7 @@
 import { $, html } from '../core/dom.js';
 import { S, openSketch } from '../core/state.js';
 import { ask } from '../core/api.js';
-import { MM, bare } from '../core/units.js';
+import { bare, plainNumber } from '../core/units.js';
 import { hint } from '../ui/messages.js';
 import { measures } from './bands.js';
 import { inHand, now, slots } from './drawing.js';
@@ -90,13 +90,6 @@ export function liveSizes(goal) {
   const [x, y] = now.pixel ?? [200, 200];
   box.style.left = `${Math.max(8, Math.min(x + 18, S.viewWidth - box.offsetWidth - 10))}px`;
   box.style.top = `${Math.max(60, y - 46)}px`;
-}
-// a plain number with or without its unit needs no asking; the server reads it again when it is kept
-const PLAIN = /^([-+]?(?:\d+\.?\d*|\.\d+))\s*(mm|cm|m|in|deg|°)?$/;
-function plainNumber(text, angle) {
-  const found = PLAIN.exec(text.trim());
-  if (!found || (angle ? /m|in/.test(found[2] ?? '') : /deg|°/.test(found[2] ?? ''))) return null;
-  return angle ? (Number(found[1]) * Math.PI) / 180 : Number(found[1]) * MM[found[2] ?? S.model.units];
 }
 export async function type(i, text) {
   const inputs = $('sizes').querySelectorAll('input:not([type=checkbox])');

@@ -4,7 +4,8 @@ import { S, openSketch, there } from '../core/state.js';
 import { edit } from '../core/api.js';
 import { camera } from '../view/camera.js';
 import { hint, question } from '../ui/messages.js';
-import { draft, redraw, toScreen } from './layer.js';
+import { toScreen } from '../view/places.js';
+import { draft, redraw } from './layer.js';
 
 const view = $('view');
 const mine = what => edit({ ...what, sketch: openSketch().id });

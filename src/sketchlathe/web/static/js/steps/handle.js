@@ -5,7 +5,7 @@ import { S } from '../core/state.js';
 import { bare, exact } from '../core/units.js';
 import { extra, redraw } from '../sketch/layer.js';
 import { add, camera } from '../view/camera.js';
-import { niceStep } from '../view/controls.js';
+import { niceStep } from '../view/places.js';
 
 // `open`: the step that is being made, as the bar has it; `put`: a value into one of its blanks
 export function standInView(open, put) {

@@ -3,11 +3,11 @@ import { $, targetOf } from '../core/dom.js';
 import { S, there } from '../core/state.js';
 import { edit } from '../core/api.js';
 import { MM } from '../core/units.js';
-import { niceStep } from '../view/controls.js';
 import { Live } from '../view/live.js';
 import { endPreview, setInstead, showTrial } from '../view/scene.js';
 import { findable } from '../ui/keys.js';
 import { complain, question } from '../ui/messages.js';
+import { niceStep } from '../view/places.js';
 
 const box = $('parameters');
 let added = false; // the form has done its work

@@ -3,9 +3,9 @@
 import { $, html, targetOf } from '../core/dom.js';
 import { S, on, part } from '../core/state.js';
 import { camera } from '../view/camera.js';
-import { toScreen } from '../sketch/layer.js';
 import { active, placed } from '../sketch/tool.js';
 import { isOpen } from '../steps/bar.js';
+import { toScreen } from '../view/places.js';
 
 const sketches = () => part().steps.filter(s => s.kind === 'sketch').length;
 const extrudes = () => part().steps.filter(s => s.kind === 'extrude');

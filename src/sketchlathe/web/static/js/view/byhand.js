@@ -3,7 +3,8 @@
 import { $ } from '../core/dom.js';
 import { S, emit } from '../core/state.js';
 import { edit } from '../core/api.js';
-import { handyStep, withUnit } from '../core/units.js';
+import { withUnit } from '../core/units.js';
+import { niceStep } from './places.js';
 import { add, camera, cross, dot } from './camera.js';
 import { highlight, setApart, setMoved } from './scene.js';
 import { under } from './under.js';
@@ -53,7 +54,7 @@ function angleAt(pixel, { turn: [point, way] }) {
 }
 // to handy steps of about three pixels
 const snapped = v => {
-  const step = handyStep(3 / camera.scale);
+  const step = niceStep(3);
   return Math.round(v / step) * step;
 };
 // what a drag to a pixel means: a turn or a shift

@@ -1,7 +1,8 @@
 // Looking around: wheel, right and middle drag, touch, keys; the view dial and the scale bar.
 import { $, svg, targetOf } from '../core/dom.js';
 import { S, on, openSketch } from '../core/state.js';
-import { handyStep, withUnit } from '../core/units.js';
+import { withUnit } from '../core/units.js';
+import { niceStep } from './places.js';
 import { camera, dot } from './camera.js';
 import { faintPoints } from '../sketch/layer.js';
 import { boxPoints, corners } from './scene.js';
@@ -265,9 +266,6 @@ dial.addEventListener('pointerup', () => {
   dialing = null;
 });
 
-export function niceStep(pixels) {
-  return handyStep(pixels / camera.scale);
-}
 function drawDial() {
   const r = camera.right(),
     u = camera.up(),
