@@ -104,9 +104,9 @@ class Bench:
     def place(self, x: float, y: float) -> tuple[float, float]:
         """Where a point of the open sketch (mm) is on the screen, measured off the origin mark and the scale bar."""
         at = self.page.evaluate(
-            """([x, y]) => import(document.querySelector('link[rel=modulepreload][href$="/js/sketch/layer.js"]').href)
-              .then((layer) => import(document.querySelector('link[rel=modulepreload][href$="/core/state.js"]').href)
-              .then((s) => layer.toScreen(s.S.frame, [x, y])))""",
+            """([x, y]) => import(document.querySelector('link[rel=modulepreload][href$="/js/view/places.js"]').href)
+              .then((places) => import(document.querySelector('link[rel=modulepreload][href$="/core/state.js"]').href)
+              .then((s) => places.toScreen(s.S.frame, [x, y])))""",
             [x, y],
         )
         box = self.page.locator("#view").bounding_box()

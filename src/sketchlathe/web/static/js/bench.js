@@ -15,6 +15,7 @@ import './sketch/layer.js';
 import './sketch/plot.js';
 import { open } from './sketch/board.js';
 import { isOpen, isPulling, openBar, picking } from './steps/bar.js';
+import './steps/barkeys.js';
 import { pickSheet } from './steps/sheets.js';
 import { choose, reveal } from './steps/list.js';
 import './steps/parts.js';

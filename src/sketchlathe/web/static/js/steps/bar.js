@@ -1,14 +1,13 @@
 // The sentence bar: a step being made or changed, with a live preview. Built from the step's description alone.
-import { $, html, targetOf } from '../core/dom.js';
+import { $, html } from '../core/dom.js';
 import { S, emit, kinds, on, part, step, stepKind } from '../core/state.js';
 import { ask, edit } from '../core/api.js';
 import { forgetPreviews, preview } from '../core/building.js';
 import { endPreview, showPreview } from '../view/scene.js';
 import { showBlame } from '../view/blame.js';
 import { hint, question } from '../ui/messages.js';
-import { onKey } from '../ui/keys.js';
 import { redraw, showUnused } from '../sketch/layer.js';
-import { nameOf, titleOfBody } from './names.js';
+import { advice, draftStep, said } from './outcome.js';
 import { EDITORS, TAKES, forget, isPick } from './blanks.js';
 import { openDrawer } from '../ui/drawers.js';
 import { standInView } from './handle.js';
@@ -18,8 +17,10 @@ import { changeSizes } from './sizes.js';
 let now = null; // {kind, id, fields, touched, editors, active, result}
 /** @type {import('../../../types/page').Picking} */
 export const picking = { takes: null, pick: null, marked: null, walks: null, hot: null, walked: null };
-let digit = null;
+/** @type {{ digit: ((number: number) => void) | null }} */
+export const listening = { digit: null }; // who hears of digits while something is chosen by its number
 export const isOpen = () => now !== null;
+export const current = () => now;
 export const isPulling = standInView(
   () => now,
   (name, text) => {
@@ -225,11 +226,11 @@ const helpers = name => ({
     }
   },
   digits: hear => {
-    digit = hear;
+    listening.digit = hear;
   },
   spots: () => now?.result?.preview?.spots ?? [],
 });
-function activate(name) {
+export function activate(name) {
   if (!now || now.active === name || !now.editors[name]) return;
   now.editors[now.active]?.deactivate?.();
   now.active = name;
@@ -263,7 +264,7 @@ function activate(name) {
   if (document.activeElement !== editor.node) editor.node.focus({ preventScroll: true });
   if (editor.node.select && editor.node.tagName === 'INPUT') editor.node.select();
 }
-function changed(name, value) {
+export function changed(name, value) {
   now.fields[name] = value;
   now.touched.add(name);
   now.filled += 1;
@@ -314,13 +315,8 @@ function told() {
   const own = now.result?.preview;
   $('bar-answer').textContent = own?.status === 'ok' ? said(own) : '';
 }
-function said(own) {
-  const change = own.change ? `${own.change > 0 ? '+' : '−'}${volume(Math.abs(own.change))}` : '';
-  const on_ = (own.worked_on ?? []).map(titleOfBody).join(', ');
-  return [change, on_ && `on ${on_}`].filter(Boolean).join(' ');
-}
 const draftOf = () => ({ kind: now.kind.kind, ...(now.id ? { id: now.id } : {}), fields: now.fields });
-const ready = () => Object.entries(now.editors).every(([, e]) => !e.empty?.());
+export const ready = () => Object.entries(now.editors).every(([, e]) => !e.empty?.());
 
 function refresh() {
   if (!now) return;
@@ -374,12 +370,6 @@ function refresh() {
     redraw();
   });
 }
-const draftStep = result => result.steps.filter(s => s.status !== 'after').at(-1);
-const advice = result => draftStep(result)?.advice ?? [];
-function volume(mm3) {
-  const inch = S.model.units === 'in';
-  return `${+(mm3 / (inch ? 25.4 ** 3 : 1000)).toPrecision(4)} ${inch ? 'in' : 'cm'}³`;
-}
 function fail(message, fixes, gaveUp = false) {
   now.settled = now.wanted = false;
   // nobody is shut in: a step that cannot be computed may be kept, it stands in the list failed and the rest is built
@@ -423,7 +413,7 @@ const fixButton = f =>
     f.fix,
   );
 
-async function keep() {
+export async function keep() {
   const mine = now;
   if (!mine || mine.keeping) return;
   if (!ready()) {
@@ -459,7 +449,7 @@ $('bar').addEventListener('submit', event => {
   event.preventDefault();
   if (now) keep();
 });
-async function drop() {
+export async function drop() {
   if (
     now &&
     now.filled > 1 &&
@@ -481,7 +471,7 @@ export function closeBar() {
   picking.hot = null;
   picking.walked = null;
   askForSheet(null);
-  digit = null;
+  listening.digit = null;
   forget();
   emit('marked');
   forgetPreviews();
@@ -501,92 +491,3 @@ export function closeBar() {
 on('mode', () => {
   if (S.mode === 'sketch') closeBar();
 });
-
-onKey(event => {
-  if (!now || S.mode === 'sketch' || targetOf(event).closest('dialog')) return false;
-  // another form is being filled
-  if (targetOf(event).matches('input, select, textarea') && !targetOf(event).closest('#bar')) return false;
-  if (event.key === 'Escape') {
-    drop();
-    return true;
-  }
-  if (picking.walks && (event.key === ']' || event.key === '[')) {
-    walkOn(event.key === ']' ? 1 : -1);
-    return true;
-  }
-  if (picking.walks && picking.walked && event.key === 'Enter') {
-    const thing = picking.walked;
-    picking.hot = picking.walked = null;
-    const problem = picking.walks.take(thing);
-    if (problem) hint(problem);
-    return true;
-  }
-  if (event.key === 'Enter' && !targetOf(event).closest('button, select, summary, a')) {
-    keep();
-    return true;
-  }
-  if (event.key === 'Enter' && targetOf(event).closest('.gap') && ready()) {
-    keep();
-    return true;
-  }
-  // once a plane or an axis is chosen, digits are numbers again
-  if (
-    digit &&
-    now.editors[now.active]?.unchosen?.() &&
-    /^[1-9]$/.test(event.key) &&
-    !targetOf(event).matches('input[type=text], input:not([type])')
-  ) {
-    digit(Number(event.key));
-    return true;
-  }
-  // letters start a formula where one is asked for
-  const asked = now.kind.blanks[now.active];
-  if (
-    asked &&
-    ['length', 'angle', 'count'].includes(asked.type) &&
-    /^\p{L}$/u.test(event.key) &&
-    !event.altKey &&
-    event.target === $('view')
-  ) {
-    const { node } = now.editors[now.active];
-    node.focus();
-    node.value = event.key;
-    changed(now.active, event.key);
-    return true;
-  }
-  const main = Object.keys(now.editors).find(n => now.kind.blanks[n].main);
-  if (main && /^[0-9.]$/.test(event.key) && !targetOf(event).matches('input:not([type]), input.gap, select')) {
-    activate(main);
-    now.editors[main].node.value = event.key;
-    changed(main, event.key);
-    return true;
-  }
-  return false;
-});
-
-// walking with ] and [: what is lit is named, and is what Enter takes
-function walkOn(by) {
-  const thing = picking.walks?.walk(by);
-  picking.walked = thing;
-  picking.hot = thing?.what ? thing : null;
-  emit('marked');
-  hint(thing ? `${thing.says ?? nameOf(thing)}: Enter takes it; ] and [ walk on` : 'There is nothing here to walk to');
-}
-// arrow keys go through the things listed without choosing them; Space or Enter chooses
-$('bar')
-  .querySelector('.picks')
-  .addEventListener('keydown', event => {
-    const by = { ArrowDown: 1, ArrowRight: 1, ArrowUp: -1, ArrowLeft: -1 }[event.key];
-    if (!targetOf(event).matches('input[type=radio], input[type=checkbox]')) return;
-    if (event.key === 'Enter') {
-      event.preventDefault();
-      event.stopPropagation();
-      targetOf(event).click();
-      return;
-    }
-    if (!by) return;
-    event.preventDefault();
-    event.stopPropagation();
-    const all = [...$('bar').querySelectorAll('.picks input')];
-    all[(all.indexOf(targetOf(event)) + by + all.length) % all.length].focus();
-  });
