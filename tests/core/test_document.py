@@ -177,3 +177,27 @@ def test_the_web_process_never_loads_the_kernel() -> None:
 
     look = "import sys, sketchlathe.web.app, sketchlathe.commands.demo as d; sys.exit('OCP' in sys.modules)"
     assert subprocess.run([sys.executable, "-c", look], check=False).returncode == 0
+
+
+def test_an_evaluated_sketch_is_another_thing_than_the_stored_one() -> None:
+    hand = Hand()
+    hand.do("add_parameter", name="wide", formula="40 mm")
+    sketch = hand.sketch()
+    (line,) = hand.draw(sketch, "line", (0, 0, "origin", "origin"), (30, 0))
+    hand.do("add_dimension", sketch=sketch, on=[line], value="wide", at=[15, 5])
+    stored = hand.model.sketch_step(sketch).sketch
+    valued = hand.evaluated(sketch)
+    (size,) = hand.constraints(sketch, "distance")
+    # 40 mm by the parameter, in mm; the stored one knows the formula only
+    assert (valued.value_of(size.id), stored.value_of(size.id)) == (40.0, None)
+    assert valued.model_dump() == stored.model_dump() and valued.plain() == stored != valued
+    assert b'"values"' not in dump_model(hand.model)
+    # what is drawn otherwise keeps the values; what was found out goes along with the same curves only
+    assert valued.with_curves(valued.curves[:0]).values == valued.values
+    asked: list[int] = []
+    assert [s.found("count", lambda s: asked.append(1) or len(s.curves)) for s in (valued, valued.plain())] == [1, 1]
+    assert len(asked) == 1
+    assert valued.with_curves(()).found("count", lambda s: len(s.curves)) == 0
+    # one more size, beside those that are known
+    assert valued.with_value("k99", 2.5).values == {**valued.values, "k99": 2.5}
+    assert stored.with_value("k99", 2.5).values == {"k99": 2.5}

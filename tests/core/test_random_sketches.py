@@ -18,6 +18,7 @@ from sketchlathe.core.errors import Trouble
 from sketchlathe.core.model.document import read_model
 from sketchlathe.core.registry import kind_of
 from sketchlathe.core.sketch.constraints import CONSTRAINTS
+from sketchlathe.core.sketch.document import Sketch
 from sketchlathe.core.sketch.regions import arrange
 from sketchlathe.core.sketch.solver.compiling import compile_sketch
 from sketchlathe.core.sketch.solver.freedom import freedom
@@ -138,7 +139,8 @@ class Chance:
         self.check(kind)
 
     def check(self, kind: str) -> None:
-        sketch = self.hand.evaluated(self.id)
+        sketch, stored = self.hand.evaluated(self.id), self.hand.model.sketch_step(self.id).sketch
+        assert type(stored) is Sketch and stored == sketch.plain(), f"values are stored after {kind}"
         numbers = [v for c in sketch.curves for n in c.points for v in c.place(n)]
         assert all(math.isfinite(v) and abs(v) < 1e6 for v in numbers), f"a place that is none after {kind}"
         system = compile_sketch(sketch)
@@ -179,6 +181,7 @@ def test_a_random_session_keeps_its_word(seed) -> None:
     model = chance.hand.model
     again = read_model(json.loads(json.dumps(model.as_json())))
     assert again.as_json() == model.as_json()
+    assert again.parts == model.parts
     # written and read it is solved as it stands: nothing moves
     there = Hand(again).evaluated(chance.id)
     system = compile_sketch(there)
