@@ -17,15 +17,16 @@ import pytest
 from pydantic import TypeAdapter
 from tests.hand import plate
 
+from sketchlathe.beats import gone
 from sketchlathe.core.errors import CannotBuild, NotFound, Refused, Stopped
 from sketchlathe.proving.processes import below
 from sketchlathe.store.queue_server import QueueServer
 from sketchlathe.workers import Blobs, Engine, LocalEngine, LocalWorkers
 from sketchlathe.workers import requests as ask
 from sketchlathe.workers.answers import Built
-from sketchlathe.workers.contract import Request
+from sketchlathe.workers.contract import Lane, Request
 from sketchlathe.workers.distributed import DistributedEngine
-from sketchlathe.workers.exchange import Ask, Group, group_for, groups
+from sketchlathe.workers.exchange import Ask, Group, beat, group_for, groups
 from sketchlathe.workers.jobs import HANDLERS
 from sketchlathe.workers.wire import Broken, pack_problem, unpack
 
@@ -227,6 +228,38 @@ def test_a_lost_machines_work_is_taken_over_once(engine, tmp_path) -> None:
         assert group_for(groups(engine._redis, "ask"), model).name == "post"
     finally:
         other.kill()
+
+
+@distributed
+def test_who_takes_a_killed_consumers_place_finds_the_kernel_loaded(engine) -> None:
+    assert engine.submit(ask.WarmUp(), "m") is None
+    machine = engine.machine.process.pid
+    before = below(machine)
+    (there,) = groups(engine._redis, "ask")
+    for pid in before["consumer"]:
+        os.kill(pid, signal.SIGKILL)
+    until = time.monotonic() + 60
+    while {g.instance for g in groups(engine._redis, "ask")} <= {there.instance} and time.monotonic() < until:
+        time.sleep(0.1)
+    assert engine.submit(ask.WarmUp(), "m") is None
+    after = below(machine)
+    assert after["forkserver"] == before["forkserver"] and not set(after["consumer"]) & set(before["consumer"])
+
+
+@distributed
+def test_of_a_consumer_that_has_ended_it_can_be_said_that_it_is_gone(engine) -> None:
+    url = engine.server.url
+    beat(engine._redis, "barn", ["ask"], "i", 1, lambda: 0)
+    beat(engine._redis, "barn", ["long", "patient"], "j", 1, lambda: 0)
+
+    def there(lane: Lane) -> list[str]:
+        return [g.name for g in groups(engine._redis, lane) if g.name == "barn"]
+
+    gone(url, "barn", "short")
+    assert (there("ask"), there("long"), there("patient")) == ([], ["barn"], ["barn"])
+    gone(url, "barn", "long")
+    assert (there("long"), there("patient")) == ([], [])
+    gone("redis://127.0.0.1:1/0", "barn", "short")  # where Redis is away it is found out by silence
 
 
 @distributed
