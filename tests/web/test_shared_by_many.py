@@ -255,7 +255,7 @@ class _Practice(Consumers):
 
     def __init__(self, *argv: str) -> None:
         self.begun = 0
-        super().__init__(list(argv))
+        super().__init__(list(argv), "redis://127.0.0.1:1/0", "barn")
 
     def _started(self, sort: str) -> subprocess.Popen[bytes]:
         self.begun += 1
