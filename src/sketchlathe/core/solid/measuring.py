@@ -37,7 +37,8 @@ class Measures:
 _Known = dict[tuple[int, bool], list[tuple[Shape, float]]]
 _SHARES: _Known = {}  # of faces
 _VOLUMES: _Known = {}  # of solids
-_MOST_SHARES, _MOST_VOLUMES = 20_000, 500
+# what is known holds its faces and solids in memory, beyond the results that are kept: enough for a few builds
+_MOST_SHARES, _MOST_VOLUMES = 4_000, 100
 _ORIGIN = gp_Pnt(0, 0, 0)
 _MANY = 60  # knots of a surface, both ways
 _FINE = 1e-9  # how closely refined integrals agree, relative
