@@ -56,13 +56,25 @@ def volume(shape: Shape) -> float:
 def _sum(shape: Shape) -> float:
     if len(_SHARES) > _MOST_SHARES:
         _SHARES.clear()
-    return sum(_known(_SHARES, face, _share) for face in each(shape, FACE))
+    # an edge bounds two faces: to ask each of them once is half the work, and most shapes have no such edge at all
+    rational = any(_is_rational_edge(edge) for edge in each(shape, EDGE))
+    share = _share if rational else _share_plainly_bounded
+    return sum(_known(_SHARES, face, share) for face in each(shape, FACE))
 
 
 def _share(face: Shape) -> float:
     """The pyramid from the origin over a face, signed by the side its material is on."""
+    return _pyramid(face, is_rational(face))
+
+
+def _share_plainly_bounded(face: Shape) -> float:
+    """The same of a face that no rational spline bounds."""
+    return _pyramid(face, bool(_is_rational_surface(face)))
+
+
+def _pyramid(face: Shape, refined: bool) -> float:
     of = BRepGProp_Face(face), BRepGProp_Domain(TopoDS.Face(face)), _ORIGIN
-    return float((BRepGProp_Vinert(*of, _FINE) if is_rational(face) else BRepGProp_Vinert(*of)).Mass())
+    return float((BRepGProp_Vinert(*of, _FINE) if refined else BRepGProp_Vinert(*of)).Mass())
 
 
 def is_rational(face: Shape) -> bool:
@@ -71,17 +83,23 @@ def is_rational(face: Shape) -> bool:
     cost about a millisecond a face. (Free forms without weights, and those of many short spans as threads are, are
     integrated well, and refining takes seconds.)
     """
+    by_surface = _is_rational_surface(face)
+    return any(_is_rational_edge(edge) for edge in each(face, EDGE)) if by_surface is None else by_surface
+
+
+def _is_rational_surface(face: Shape) -> bool | None:
+    """Whether its surface makes a face one; None where that is for its edges to say."""
     surface = BRepAdaptor_Surface(face, False)
-    if surface.GetType() == GeomAbs_BSplineSurface:
-        if surface.NbUKnots() * surface.NbVKnots() > _MANY:
-            return False
-        if surface.IsURational() or surface.IsVRational():
-            return True
-    for edge in each(face, EDGE):
-        curve = BRepAdaptor_Curve(edge)
-        if curve.GetType() == GeomAbs_BSplineCurve and curve.IsRational():
-            return True
-    return False
+    if surface.GetType() != GeomAbs_BSplineSurface:
+        return None
+    if surface.NbUKnots() * surface.NbVKnots() > _MANY:
+        return False
+    return True if surface.IsURational() or surface.IsVRational() else None
+
+
+def _is_rational_edge(edge: Shape) -> bool:
+    curve = BRepAdaptor_Curve(edge)
+    return bool(curve.GetType() == GeomAbs_BSplineCurve and curve.IsRational())
 
 
 def _known(store: _Known, shape: Shape, make: Callable[[Shape], float]) -> float:
