@@ -196,7 +196,10 @@ def test_one_process_has_the_kernel_loaded_for_all_consumers_of_a_machine() -> N
             time.sleep(0.05)
             kept.look()
         assert kept.pid != first
-        assert asked(consumers[1]) == kept.pid
+        # its own worker lives on for a moment, and may answer once more
+        while (above := asked(consumers[1])) != kept.pid and time.monotonic() < patience:
+            time.sleep(0.1)
+        assert above == kept.pid
         at = kept.at
     finally:
         for consumer in consumers:
