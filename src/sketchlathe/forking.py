@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import contextlib
+import fcntl
 import multiprocessing
 import os
 import shutil
@@ -32,11 +33,10 @@ class Kept:
     """
 
     def __init__(self) -> None:
-        for old in Path(tempfile.gettempdir()).glob("lathe-forks-*"):  # of those that were killed
-            with contextlib.suppress(OSError):
-                if time.time() - old.stat().st_mtime > 24 * 3600:
-                    shutil.rmtree(old, ignore_errors=True)
+        _forget_the_killed()
         self._folder = Path(tempfile.mkdtemp(prefix="lathe-forks-"))  # for ourselves only
+        self._held = os.open(self._folder, os.O_RDONLY)  # locked for as long as we live
+        fcntl.flock(self._held, fcntl.LOCK_EX)
         self.at = self._folder / "asked"
         self._socket = socket.socket(socket.AF_UNIX)
         self._socket.bind(str(self.at))
@@ -64,9 +64,25 @@ class Kept:
         self._process.kill()
         self._process.wait()
         self._socket.close()
-        for end in (self._ends, self._alive):
+        for end in (self._ends, self._alive, self._held):
             os.close(end)
         shutil.rmtree(self._folder, ignore_errors=True)
+
+
+def _forget_the_killed() -> None:
+    """Take away the folders of those that were killed: nobody holds them. (Their age says nothing: one may run for
+    months.)
+    """
+    for old in Path(tempfile.gettempdir()).glob("lathe-forks-*"):
+        with contextlib.suppress(OSError):
+            if time.time() - old.stat().st_mtime < 60:
+                continue  # it may be about to be held
+            held = os.open(old, os.O_RDONLY)
+            try:
+                fcntl.flock(held, fcntl.LOCK_EX | fcntl.LOCK_NB)
+                shutil.rmtree(old, ignore_errors=True)
+            finally:
+                os.close(held)
 
 
 class _Met(forkserver.ForkServer):

@@ -5,6 +5,7 @@ import os
 import signal
 import subprocess
 import sys
+import tempfile
 import time
 import urllib.parse
 import urllib.request
@@ -207,6 +208,20 @@ def test_one_process_has_the_kernel_loaded_for_all_consumers_of_a_machine() -> N
             consumer.communicate()
         kept.close()
     assert not at.exists() and not _is_there(kept.pid)
+
+
+def test_only_what_nobody_keeps_is_taken_away(tmp_path, monkeypatch) -> None:
+    monkeypatch.setattr(tempfile, "tempdir", str(tmp_path))
+    left = tmp_path / "lathe-forks-left"
+    left.mkdir()
+    kept = Kept()
+    try:
+        for folder in (left, kept.at.parent):
+            os.utime(folder, (1e9, 1e9))  # both are old: one was killed, one has run for long
+        Kept().close()
+        assert kept.at.exists() and not left.exists()
+    finally:
+        kept.close()
 
 
 OWNER = """

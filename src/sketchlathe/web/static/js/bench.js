@@ -1,5 +1,5 @@
 // The Bench: brings its modules together; picking in the solid view.
-import { $, html, targetOf } from './core/dom.js';
+import { $, html, sought, targetOf } from './core/dom.js';
 import { S, emit, on, part, stepKind } from './core/state.js';
 import { edit, redo, undo } from './core/api.js';
 import { build } from './core/building.js';
@@ -182,7 +182,7 @@ function showCut(cut) {
   if (!cut) return;
   $('selection-panel').hidden = false;
   $('selection-title').textContent = 'Selected: cut';
-  $('measured')?.replaceChildren();
+  sought('measured')?.replaceChildren();
   $('selection-readout').replaceChildren(
     ...[
       [titleOfBody(cut.id), ''],

@@ -1,5 +1,5 @@
 // Answer check: what is expected, whether the part agrees, and what would account for a difference.
-import { $, html, targetOf } from '../core/dom.js';
+import { $, html, sought, targetOf } from '../core/dom.js';
 import { S, on, there } from '../core/state.js';
 import { ask, edit, whereAt } from '../core/api.js';
 import { complain } from '../ui/messages.js';
@@ -73,8 +73,8 @@ box.addEventListener('lathe:filled', () => {
     field.focus();
   }
   if (looking) {
-    $('causes')?.replaceChildren(looking);
-    if ($('explain')) $('explain').disabled = true;
+    sought('causes')?.replaceChildren(looking);
+    if (sought('explain')) $('explain').disabled = true;
   } else if (causes && revision === S.model.revision) list();
 });
 on('model', () => {
@@ -107,12 +107,12 @@ async function why() {
   done = true;
   looking = null;
   if (revision !== S.model.revision) causes = null; // of a part that is no longer so
-  if ($('explain')) $('explain').disabled = false;
-  if ($('causes')) list();
+  if (sought('explain')) $('explain').disabled = false;
+  if (sought('causes')) list();
 }
 function list() {
-  if (!$('causes')) return;
-  requestAnimationFrame(() => $('causes')?.scrollIntoView({ block: 'nearest' }));
+  if (!sought('causes')) return;
+  requestAnimationFrame(() => sought('causes')?.scrollIntoView({ block: 'nearest' }));
   $('causes').replaceChildren(
     ...(causes ?? [])
       .slice(0, 5)

@@ -1,5 +1,5 @@
 // Measuring what is picked: values, the line they are taken along; kept measurements follow the model.
-import { $, html, svg } from '../core/dom.js';
+import { $, html, sought, svg } from '../core/dom.js';
 import { S, built, on } from '../core/state.js';
 import { ask, edit } from '../core/api.js';
 import { withUnit } from '../core/units.js';
@@ -37,7 +37,7 @@ on('picked', async () => {
   redraw();
 });
 function fill(rows) {
-  let box = $('measured');
+  let box = sought('measured');
   if (!box) {
     box = html('div', { id: 'measured', 'aria-live': 'polite' });
     $('selection-panel').append(box);

@@ -1,5 +1,5 @@
 // Weigh & size: in which units, of which body; copying; the centre of mass and the principal axes in the view.
-import { $, svg, targetOf } from '../core/dom.js';
+import { $, sought, svg, targetOf } from '../core/dom.js';
 import { S, built, on, there } from '../core/state.js';
 import { camera } from '../view/camera.js';
 import { say } from '../ui/messages.js';
@@ -64,8 +64,8 @@ $('weigh').addEventListener(
 );
 // what was open stays open when the panel is filled again
 $('weigh').addEventListener('lathe:filled', () => {
-  for (const id of open) if ($(id)) $(id).open = true;
-  if ($('show-centre')) $('show-centre').checked = centre;
+  for (const id of open) if (sought(id)) $(id).open = true;
+  if (sought('show-centre')) $('show-centre').checked = centre;
   redraw();
 });
 on('build', () => {

@@ -1,5 +1,5 @@
 // The list of steps and the other panels: changing a blank in its place, and what can be done with a step.
-import { $, html, targetOf } from '../core/dom.js';
+import { $, html, sought, targetOf } from '../core/dom.js';
 import { S, emit, on, part, step, stepKind, there } from '../core/state.js';
 import { edit, restore } from '../core/api.js';
 import { later } from '../core/rest.js';
@@ -129,7 +129,7 @@ function moveTo(id, to) {
   }
   if (to !== indexOf(id))
     edit({ kind: 'move_step', step: id, to })
-      .then(() => later(() => $(`step-${id}`)?.querySelector('button.n').focus(), 120))
+      .then(() => later(() => sought(`step-${id}`)?.querySelector('button.n').focus(), 120))
       .catch(() => {});
 }
 // the Now line is dragged between two steps, or moved with the arrow keys when it has the focus
@@ -328,6 +328,6 @@ $('steps').addEventListener('lathe:filling', () => {
   openMenu = $('steps').querySelector('li.step details[open]')?.closest('li')?.dataset.step ?? null;
 });
 $('steps').addEventListener('lathe:filled', () => {
-  const menu = openMenu && $(`step-${openMenu}`)?.querySelector('details');
+  const menu = openMenu && sought(`step-${openMenu}`)?.querySelector('details');
   if (menu) menu.open = true;
 });

@@ -1,5 +1,5 @@
 // Two-letter chords, taken from the buttons themselves; Space or / finds any action by name.
-import { $, html, targetOf } from '../core/dom.js';
+import { $, html, sought, targetOf } from '../core/dom.js';
 import { hint } from './messages.js';
 
 let first = '';
@@ -43,7 +43,7 @@ document.addEventListener('keydown', event => {
       way = key === 'z' ? (event.shiftKey ? 'redo' : 'undo') : key === 'y' ? 'redo' : '';
     if (way && !writing(event.target)) {
       event.preventDefault();
-      $(way)?.click();
+      sought(way)?.click();
       return;
     }
     if (!writing(event.target))

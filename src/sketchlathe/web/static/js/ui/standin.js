@@ -1,6 +1,6 @@
 // Something else in the view than the part as it is now: an older revision, a trial, two states side by side. One at a
 // time, with a bar that says what is shown; whatever else begins ends it.
-import { $, html, targetOf } from '../core/dom.js';
+import { $, html, sought, targetOf } from '../core/dom.js';
 import { emit, on } from '../core/state.js';
 import { endPreview } from '../view/scene.js';
 import { onKey } from './keys.js';
@@ -20,7 +20,7 @@ export function standIn({ label, nodes, keeps = [], ended = () => {} }) {
 export function say(nodes) {
   const at = document.activeElement?.id;
   $('older').replaceChildren(...nodes);
-  if (at) $(at)?.focus({ preventScroll: true });
+  if (at) sought(at)?.focus({ preventScroll: true });
 }
 export const isStandingIn = () => now !== null;
 export function endStandIn() {

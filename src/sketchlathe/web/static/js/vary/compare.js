@@ -1,5 +1,5 @@
 // Compare: two states of the part in one view, what is gone and what has come painted, what differs in words.
-import { $, html, svg, targetOf } from '../core/dom.js';
+import { $, html, sought, svg, targetOf } from '../core/dom.js';
 import { S, on } from '../core/state.js';
 import { talk } from '../core/talk.js';
 import { ask, edit, settled } from '../core/api.js';
@@ -107,7 +107,7 @@ async function run() {
   }).catch(problem => {
     if (mine === asked && open) {
       complain(problem.message);
-      $('compare-says')?.replaceChildren(problem.message);
+      sought('compare-says')?.replaceChildren(problem.message);
     }
     return null;
   });

@@ -1,5 +1,5 @@
 // Flex test: how far every number goes before the part breaks; one line a number, filled while it is tried.
-import { $, html, svg, targetOf } from '../core/dom.js';
+import { $, html, sought, svg, targetOf } from '../core/dom.js';
 import { S, on, pictureOf } from '../core/state.js';
 import { ask, edit } from '../core/api.js';
 import { forgetPreviews, tryEdits } from '../core/building.js';
@@ -168,7 +168,7 @@ async function show(n, way) {
     });
     document.querySelector(`.step[data-step="${CSS.escape(way.step)}"]`)?.classList.add('broken');
     if (result) await showTrial(result.bodies);
-    $('older-end')?.focus({ preventScroll: true });
+    sought('older-end')?.focus({ preventScroll: true });
   });
 }
 const keepLimits = n =>

@@ -1,5 +1,5 @@
 // Replay: the revisions of the model played in the view, each with its words; taken out as an animated picture.
-import { $, html } from '../core/dom.js';
+import { $, html, sought } from '../core/dom.js';
 import { S } from '../core/state.js';
 import { ask, restore, settled } from '../core/api.js';
 import { showTrial } from '../view/scene.js';
@@ -167,5 +167,5 @@ $('replay').addEventListener('click', async () => {
   document.body.classList.add('looking');
   watch();
   play();
-  $('replay-play')?.focus({ preventScroll: true });
+  sought('replay-play')?.focus({ preventScroll: true });
 });

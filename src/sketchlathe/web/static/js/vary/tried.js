@@ -1,5 +1,5 @@
 // On a copy made to try something: what was changed here, taken back into the original one by one.
-import { $, html } from '../core/dom.js';
+import { $, html, sought } from '../core/dom.js';
 import { on } from '../core/state.js';
 import { ask } from '../core/api.js';
 import { complain, say } from '../ui/messages.js';
@@ -8,7 +8,7 @@ const chosen = new Set();
 let known = null,
   asked = 0;
 async function load() {
-  if (!$('tried-panel')) return;
+  if (!sought('tried-panel')) return;
   const mine = ++asked;
   const found = await ask('/tried').catch(() => null);
   if (mine !== asked || !found) return;

@@ -1,5 +1,5 @@
 // Looking around: wheel, right and middle drag, touch, keys; the view dial and the scale bar.
-import { $, svg, targetOf } from '../core/dom.js';
+import { $, sought, svg, targetOf } from '../core/dom.js';
 import { S, on, openSketch } from '../core/state.js';
 import { withUnit } from '../core/units.js';
 import { niceStep } from './places.js';
@@ -15,7 +15,7 @@ const PI = Math.PI;
 camera.room = margin => {
   const box = view.getBoundingClientRect(),
     seen = id => {
-      const r = $(id)?.getBoundingClientRect();
+      const r = sought(id)?.getBoundingClientRect();
       return r?.width && r.height ? [r] : [];
     };
   const top = Math.max(0, ...seen('bar').map(r => r.bottom - box.top));

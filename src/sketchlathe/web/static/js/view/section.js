@@ -1,5 +1,5 @@
 // Looking inside: a plane that moves through the part; what lies in front of it is left out, the cut is hatched.
-import { $, html } from '../core/dom.js';
+import { $, html, sought } from '../core/dom.js';
 import { S, emit, on } from '../core/state.js';
 import { ask } from '../core/api.js';
 import { factor, withUnit } from '../core/units.js';
@@ -69,7 +69,7 @@ function say() {
   const outline = $('section-outline');
   if (outline) outline.textContent = cut.area === null ? '' : withUnit(cut.outline, 6);
   const at = $('section-at');
-  $('section-slide')?.setAttribute('aria-valuetext', withUnit(cut.at, 6));
+  sought('section-slide')?.setAttribute('aria-valuetext', withUnit(cut.at, 6));
   if (at && document.activeElement !== at) at.value = String(+(cut.at / factor()).toPrecision(6));
 }
 export function cutAcross(across, face = null) {
