@@ -22,7 +22,7 @@ from sketchlathe.core.errors import BadInput
 from sketchlathe.service import accounts
 from sketchlathe.service.quotas import TooFull
 from sketchlathe.standins.provider import PEOPLE, practice_provider
-from sketchlathe.web.elsewhere import Provider
+from sketchlathe.web.settings import Provider
 
 
 @pytest.fixture(scope="module")

@@ -13,6 +13,7 @@ import threading
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
+from .. import rubbish
 from ..core.errors import Trouble
 from ..ports import free_port
 from ..store import Database
@@ -83,9 +84,10 @@ def run(argv: list[str]) -> int:
     try:
         with ThreadPoolExecutor(1) as aside:
             starting = aside.submit(cluster.start)
-            from ..demo import load_demo  # a second of imports, taken while PostgreSQL starts
-            from ..web import Settings
-            from ..web.serving import serve
+            with rubbish.loading():  # two seconds of imports, taken while PostgreSQL starts
+                from ..demo import load_demo
+                from ..web import Settings
+                from ..web.serving import serve
 
             url = starting.result()
         database = Database(url)

@@ -7,6 +7,7 @@ import os
 import tempfile
 from typing import TYPE_CHECKING
 
+from .. import rubbish
 from ..core.errors import BadInput, Trouble
 from ..store import Database
 from ..store.cluster import check_port
@@ -14,7 +15,7 @@ from . import say
 from .demo import data_folder, lasting_secret
 
 if TYPE_CHECKING:
-    from ..web.elsewhere import Provider
+    from ..web.settings import Provider
 
 
 PATIENCE = 30.0  # s that the database may take to come up
@@ -22,7 +23,7 @@ PATIENCE = 30.0  # s that the database may take to come up
 
 def _provider() -> Provider | None:
     """The sign-in provider that the environment names."""
-    from ..web.elsewhere import Provider
+    from ..web.settings import Provider
 
     issuer, client = os.environ.get("LATHE_OIDC_ISSUER", ""), os.environ.get("LATHE_OIDC_CLIENT", "")
     if not issuer:
@@ -71,8 +72,9 @@ def run(argv: list[str]) -> int:
 
 def _serve(options: argparse.Namespace) -> None:
     folder = data_folder()
-    from ..web import Settings
-    from ..web.serving import serve
+    with rubbish.loading():
+        from ..web import Settings
+        from ..web.serving import serve
 
     check_port(options.host, options.port)
     if os.environ.get("LATHE_LOG") == "json":

@@ -13,6 +13,7 @@ import threading
 import time
 from pathlib import Path
 
+from .. import rubbish
 from ..beats import SERVES, gone
 from ..core.errors import BadInput
 from ..forking import Kept, meet
@@ -107,7 +108,8 @@ def run(argv: list[str]) -> int:
             meet(options.forks)
         if options.only == "long":
             os.nice(10)  # nobody waits a moment for long work, and a machine that starts has enough to do
-        from ..workers.machine import work
+        with rubbish.loading():
+            from ..workers.machine import work
 
         threading.Thread(
             target=_leave_with, args=(options.parent, options.redis, options.group, options.only), daemon=True

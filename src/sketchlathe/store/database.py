@@ -9,8 +9,6 @@ from pathlib import Path
 from typing import Any
 
 import orjson
-from alembic import command
-from alembic.config import Config
 from sqlalchemy import create_engine, event, text
 from sqlalchemy.exc import DisconnectionError, OperationalError
 from sqlalchemy.orm import Session, sessionmaker
@@ -19,6 +17,7 @@ from sqlalchemy.pool import ConnectionPoolEntry
 from ..core.plain_json import dumped
 
 IDLE = 2.0  # seconds
+MIGRATIONS = Path(__file__).parent / "migrations"
 
 
 class Database:
@@ -67,11 +66,24 @@ class Database:
             yield session
 
     def migrate(self, version: str = "head") -> None:
-        """Bring the tables to a version, the newest where nothing is said."""
+        """Bring the tables to a version, the newest where nothing is said. Raises ``OperationalError``."""
+        if version == "head" and self._version() == _newest():
+            return
+        from alembic import command  # takes a moment to load, and hardly ever has anything to do
+        from alembic.config import Config
+
         config = Config()
-        config.set_main_option("script_location", str(Path(__file__).parent / "migrations"))
+        config.set_main_option("script_location", str(MIGRATIONS))
         config.attributes["engine"] = self.engine
         command.upgrade(config, version)
+
+    def _version(self) -> str | None:
+        """Of the tables; None where there are none yet."""
+        with self.glance() as session:
+            if session.scalar(text("select to_regclass('alembic_version')")) is None:
+                return None
+            version: str | None = session.scalar(text("select version_num from alembic_version"))
+            return version
 
     def answers(self) -> bool:
         """Whether the database is there."""
@@ -94,6 +106,11 @@ class Database:
     def close(self) -> None:
         """Give all connections back."""
         self.engine.dispose()
+
+
+def _newest() -> str:
+    """The version that the newest migration leads to: their files begin with it."""
+    return max(path.name[:4] for path in (MIGRATIONS / "versions").glob("[0-9]*.py"))
 
 
 def _used_now(connection: Any, record: ConnectionPoolEntry) -> None:

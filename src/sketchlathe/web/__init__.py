@@ -1,5 +1,6 @@
 """The web application: knows HTTP, nothing of geometry. One blueprint an area of the product."""
 
-from .app import Settings, create_app
+from .app import create_app
+from .settings import Settings
 
 __all__ = ["Settings", "create_app"]

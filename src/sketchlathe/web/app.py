@@ -3,8 +3,6 @@
 from __future__ import annotations
 
 import threading
-from dataclasses import dataclass
-from pathlib import Path
 from typing import Any
 from urllib.parse import urlsplit
 
@@ -33,37 +31,15 @@ from ..workers import LocalEngine, LocalWorkers
 from ..workers.blob_places import blobs_at
 from ..workers.distributed import DistributedEngine
 from ..workers.exchange import QueueGone
-from . import account, bench, elsewhere, exchange, files, panels, printing, proving, shelf, socket, varying, watching
-from .elsewhere import Provider
+from . import account, bench, exchange, files, panels, printing, proving, shelf, socket, varying, watching
 from .limits import limiter
 from .replies import check_text, problem, wants_json
+from .settings import Settings
 from .signed_in import Sessions, SignedIn
 
 LOOPBACK = {"127.0.0.1", "::1"}
 DEMO = "demo"  # in place of a token
-AREAS = (account, elsewhere, shelf, bench, panels, proving, varying, printing, exchange, files)
-
-
-@dataclass(frozen=True)
-class Settings:
-    """What the application needs to know. ``demo_person`` is signed in by itself on loopback."""
-
-    secret: str
-    blobs: Path | str  # a folder, or s3://bucket/prefix?endpoint=...
-    demo_person: str | None = None
-    secure_cookies: bool = True
-    build_limit: float = 60.0
-    sign_in_limit: str = "10 per 10 minutes"  # wrong passwords for one account; right ones are not counted
-    address_limit: str = "60 per 10 minutes"  # wrong passwords, and new accounts, from one address: a class shares one
-    redis: str = ""  # where several web processes and worker machines meet; empty for one process with its own workers
-    proxies: int = 0  # trusted ones in front of us: who asks is what the outermost of them says
-    site: str = ""  # what links in letters begin with: https://lathe.example
-    post: str = ""  # where letters go: smtp://..., a folder, or nowhere
-    sender: str = "lathe@localhost"
-    sign_up: bool = True  # anybody may make an account
-    passwords: bool = True  # accounts of this server; else only those of the provider
-    provider: Provider | None = None
-    printer_port: int = 0  # where a printer answers on loopback; 0 for none
+AREAS = (account, shelf, bench, panels, proving, varying, printing, exchange, files)
 
 
 _COMPACT = {"separators": (",", ":")}
@@ -115,11 +91,14 @@ def create_app(settings: Settings, database: Database, workers: LocalWorkers | N
     CSRFProtect(app)
     limiter.init_app(app)
     app.extensions["post"] = post_at(settings.post, settings.sender)
-    elsewhere.connect(app, settings.provider)
     _security(app, settings)
     _accounts(app, settings, database)
     for area in AREAS:
         app.register_blueprint(area.blueprint)
+    if settings.provider:
+        from . import elsewhere  # what it takes to speak to one takes a moment to load
+
+        elsewhere.connect(app, settings.provider)
     socket.sock.init_app(app)
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True
     files.register_helpers(app)

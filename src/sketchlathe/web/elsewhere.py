@@ -2,38 +2,27 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any
 
 import requests
 from authlib.common.errors import AuthlibBaseError  # type: ignore[import-untyped]
 from authlib.integrations.flask_client import OAuth  # type: ignore[import-untyped]
-from flask import Blueprint, Flask, abort, current_app, render_template, session, url_for
+from flask import Blueprint, Flask, current_app, render_template, session, url_for
 from flask.typing import ResponseReturnValue
 
 from ..core.errors import BadInput
 from ..service import accounts
 from .account import enter
 from .replies import database
+from .settings import Provider
 
 blueprint = Blueprint("elsewhere", __name__)
 NOT_THERE = "The sign-in of {} did not work just now: try again, or sign in with a password."
 
 
-@dataclass(frozen=True)
-class Provider:
-    """A sign-in provider. ``title`` is what people call it."""
-
-    issuer: str
-    client: str
-    secret: str
-    title: str = "my organisation"
-
-
-def connect(app: Flask, provider: Provider | None) -> None:
-    """Make a provider known."""
-    if provider is None:
-        return
+def connect(app: Flask, provider: Provider) -> None:
+    """Make a provider known, and how one gets there and back."""
+    app.register_blueprint(blueprint)
     app.extensions["provider"] = OAuth(app).register(
         "provider",
         server_metadata_url=f"{provider.issuer.rstrip('/')}/.well-known/openid-configuration",
@@ -44,10 +33,7 @@ def connect(app: Flask, provider: Provider | None) -> None:
 
 
 def _there() -> tuple[Any, Provider]:
-    settings = current_app.config["LATHE_SETTINGS"]
-    if settings.provider is None:
-        abort(404)
-    return current_app.extensions["provider"], settings.provider
+    return current_app.extensions["provider"], current_app.config["LATHE_SETTINGS"].provider
 
 
 def _back() -> str:

@@ -16,7 +16,8 @@ from .. import rubbish
 from ..core.sketch.solver.warming import warm
 from ..store import Database
 from ..workers import LocalWorkers
-from .app import Settings, create_app
+from .app import create_app
+from .settings import Settings
 
 HEAD_START = 0.8  # s
 HEAD, STALL = 10.0, 20.0  # s

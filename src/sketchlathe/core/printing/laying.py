@@ -5,7 +5,6 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.spatial import ConvexHull, QhullError
 
 from .printable import Printable
 from .process import Process
@@ -76,6 +75,8 @@ def _laid(part: Printable, process: Process, name: str, down: np.ndarray) -> Lay
 
 def _hull_sides(part: Printable, most: int = 8) -> list[np.ndarray]:
     """Outward normals of the largest flat sides of the hull."""
+    from scipy.spatial import ConvexHull, QhullError  # takes 0.2 s to load, of the start of every machine of workers
+
     try:
         hull = ConvexHull(part.surface.positions)
     except (QhullError, ValueError):
