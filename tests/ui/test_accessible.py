@@ -109,3 +109,27 @@ def test_dialogs_and_bars_fit_small_screens(clamp, size) -> None:
         assert box["x"] + box["width"] <= size[0] + 1 and box["y"] + box["height"] <= size[1] + 1, (chord, box)
         page.keyboard.press("Escape")
         page.locator(dialog).wait_for(state="hidden")
+
+
+@pytest.mark.parametrize("width", [1280, 1110, 1024, 1001])
+def test_every_tool_of_the_trays_is_seen_whole(bench, width) -> None:
+    page = bench.page
+    page.set_viewport_size({"width": width, "height": 700})
+    bench.new_model()
+    bench.plane("1")
+    for tray in ("#tray-sketch", "#tray-solid"):
+        page.locator(tray).wait_for()
+        inside, boxes = page.evaluate(
+            """(tray) => { const at = (n) => { const b = n.getBoundingClientRect(); return [b.left, b.right, b.top]; };
+              return [at(document.querySelector(tray)),
+                [...document.querySelectorAll(`${tray} .tool`)].filter((n) => n.checkVisibility({ visibilityProperty: true })
+                  && n.getBoundingClientRect().width > 1).map(at)]; }""",
+            tray,
+        )
+        assert len(boxes) > 8
+        for left, right, _ in boxes:
+            assert inside[0] <= left and right <= inside[1], (tray, left, right, inside)
+        for (_, right, top), (left, _, below) in zip(boxes, boxes[1:]):
+            assert below > top + 5 or right <= left + 0.5, (tray, right, left)
+        if tray == "#tray-sketch":
+            page.locator("#keep-sketch").click()
