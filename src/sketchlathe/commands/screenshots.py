@@ -1,8 +1,11 @@
-"""Take the pictures in docs/screenshots from the demo data."""
+"""Take pictures of the main views from the demo data."""
 
 from __future__ import annotations
 
+import argparse
+import logging
 import os
+import re
 import tempfile
 import threading
 from collections.abc import Callable
@@ -15,21 +18,35 @@ from . import say
 
 
 def run(argv: list[str]) -> int:
-    """``./lathe screenshots``"""
-    root = Path(os.environ.get("LATHE_ROOT", "."))
+    """``./lathe screenshots [--folder DIR] [--size WIDTHxHEIGHT]``"""
+    parser = argparse.ArgumentParser(prog="lathe screenshots", description=__doc__)
+    kept = Path(os.environ.get("LATHE_ROOT", ".")) / "docs" / "screenshots"
+    parser.add_argument("--folder", type=Path, default=kept, help="where they go (default docs/screenshots)")
+    parser.add_argument("--size", type=_size, default=(1280, 800), help="of the window (default 1280x800)")
+    options = parser.parse_args(argv)
+    options.folder.mkdir(parents=True, exist_ok=True)
+    logging.getLogger("werkzeug").setLevel(logging.WARNING)
     with tempfile.TemporaryDirectory(prefix="lathe-shots-", ignore_cleanup_errors=True) as name:
         folder = Path(name)
         folder.chmod(0o711)
         cluster = Cluster(folder / "postgres", durable=False)
         url = cluster.start()
         try:
-            _take(url, folder, root / "docs" / "screenshots")
+            _take(url, folder, options.folder, options.size)
         finally:
             cluster.stop()
     return 0
 
 
-def _take(url: str, folder: Path, out: Path) -> None:
+def _size(text: str) -> tuple[int, int]:
+    """A window's, of what was typed: 1024x700."""
+    found = re.fullmatch(r"(\d{3,4})x(\d{3,4})", text)
+    if found is None:
+        raise argparse.ArgumentTypeError("say width and height in pixels, like 1024x700")
+    return int(found[1]), int(found[2])
+
+
+def _take(url: str, folder: Path, out: Path, size: tuple[int, int]) -> None:
     from playwright.sync_api import sync_playwright
     from werkzeug.serving import make_server
 
@@ -55,7 +72,7 @@ def _take(url: str, folder: Path, out: Path) -> None:
             browser = playwright.chromium.launch(
                 executable_path="/usr/bin/chromium", args=["--no-sandbox", "--disable-quic"]
             )
-            page = browser.new_page(viewport={"width": 1280, "height": 800}, reduced_motion="reduce")
+            page = browser.new_page(viewport={"width": size[0], "height": size[1]}, reduced_motion="reduce")
             _walk(page, f"http://127.0.0.1:{server.server_port}", out)
             browser.close()
     finally:
