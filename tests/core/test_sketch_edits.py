@@ -73,7 +73,7 @@ def test_every_snap_implies_something_that_can_be_made(drawn, word) -> None:
         "middle": ids["level"], "quadrant": ids["circle"], "on line": ids["level"], "on circle": ids["circle"],
         "level with": f"{ids['level']}.end", "plumb with": f"{ids['level']}.end", "parallel": ids["level"],
         "at right angles": ids["level"], "equal length": ids["level"], "tangent": ids["circle"],
-        "on curve": ids["circle"],
+        "on curve": ids["circle"], "touching": ids["circle"],
         "intersection": f"{ids['level']}+{ids['circle']}",
     }  # fmt: skip
     wanted = implied(sketch, f"{ids['slanted']}.end", word, targets.get(word))
@@ -94,6 +94,29 @@ def test_the_middle_snap_keeps_the_middle(drawn) -> None:
     sketch = hand.evaluated(s)
     (ax, ay), (bx, by) = sketch.ends(ids["level"])
     assert sketch.point(f"{new}.start") == pytest.approx(((ax + bx) / 2, (ay + by) / 2), abs=1e-9)
+
+
+def test_a_line_drawn_from_circle_to_circle_touches_both_and_goes_on_doing_so() -> None:
+    hand = Hand()
+    s = hand.sketch()
+    big = hand.draw(s, "circle", (0, 0, "origin", "origin"), (15, 0))[0]
+    small = hand.draw(s, "circle", (60, 0), (70, 0))[0]
+    shown = math.acos(5 / 60)  # the normal of a line that touches both
+    start = {"at": [6, 189**0.5], "snap": "on circle", "ref": big}
+    end = {
+        "at": [60 + 10 * math.cos(shown), 10 * math.sin(shown)], "snap": "touching", "ref": small,
+        "also": [{"snap": "tangent", "ref": big}],
+    }  # fmt: skip
+    hand.do("draw", sketch=s, tool="line", places=[start, end])
+    hand.do("add_dimension", sketch=s, on=[small], at=[80, 20], value="24")
+    sketch = hand.evaluated(s)
+    (line,) = [c.id for c in sketch.curves if c.kind == "line"]
+    (ax, ay), (bx, by) = sketch.ends(line)
+    (cx, cy), (dx, dy) = sketch.point(f"{big}.centre"), sketch.point(f"{small}.centre")
+    for x, y, ox, oy, radius in ((ax, ay, cx, cy, sketch.radius(big)), (bx, by, dx, dy, 12)):
+        assert math.hypot(x - ox, y - oy) == pytest.approx(radius, abs=1e-9)
+        assert (x - ox) * (bx - ax) + (y - oy) * (by - ay) == pytest.approx(0, abs=1e-6)
+    assert ay > 0 and by > 0
 
 
 def test_reference_dimensions_measure_and_do_not_hold(drawn) -> None:

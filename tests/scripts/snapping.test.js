@@ -133,3 +133,47 @@ test('the same place is offered once; places of the solid come after those of th
   cycle();
   assert.ok(at(30.15, 0.05).take, 'then the corner');
 });
+test('a line ends where it touches a circle, on either side', () => {
+  open([circle('c1', [40, 0], 10)]);
+  const start = { at: [3, 2], ref: null };
+  for (const side of [1, -1]) {
+    const found = at(side > 0 ? 38 : 37, side * 9.6, { start, straight: true });
+    assert.deepEqual([found.snap, found.ref, found.word], ['touching', 'c1', 'tangent to circle c1']);
+    const [x, y] = found.at;
+    assert.ok(Math.abs(Math.hypot(x - 40, y) - 10) < 1e-9, 'on the circle');
+    assert.ok(Math.abs((x - 3) * (x - 40) + (y - 2) * y) < 1e-9, 'at right angles to its radius');
+  }
+  assert.notEqual(at(38, 9.6, { start }).snap, 'touching', 'only a line does');
+  assert.notEqual(at(38, 9.6, { start: { at: [40, 0], ref: null }, straight: true }).snap, 'touching');
+});
+test('from one circle to another it touches both, crossing over or not', () => {
+  open([circle('c1', [0, 0], 15), circle('c2', [60, 0], 10)]);
+  const start = { at: [6, Math.sqrt(189)], ref: 'c1', snap: 'on circle' };
+  for (const [x, y, reach] of [
+    [61, 9.8, 5],
+    [56, -9.1, 25],
+  ]) {
+    const found = at(x, y, { start, straight: true, exclude: 'c1' });
+    assert.equal(found.word, 'tangent to circle c1 and circle c2');
+    assert.deepEqual(found.also, [{ snap: 'tangent', ref: 'c1' }]);
+    // the cosine of the normal's angle is the difference (crossing over: the sum) of the radii over the distance
+    near(found.at, [
+      60 + (10 * (reach === 5 ? 1 : -1) * reach) / 60,
+      y > 0 ? 10 * Math.sqrt(1 - (reach / 60) ** 2) : -10 * Math.sqrt(1 - (reach / 60) ** 2),
+    ]);
+  }
+});
+test('of an arc only what is there is taken, for touching too', () => {
+  open([arc('c1', [40, 0], 10, [50, 0], [30, 0])]);
+  assert.equal(at(40 + 7.1, 7.1).word, 'on arc');
+  assert.equal(at(40 + 7.1, -7.1).ref, null);
+  const start = { at: [0, 0], ref: null };
+  assert.equal(at(37.5, 9.6, { start, straight: true }).snap, 'touching');
+  assert.notEqual(at(37.5, -9.6, { start, straight: true }).snap, 'touching');
+});
+test('a line runs off a circle along it', () => {
+  open([circle('c1', [0, 0], 10)]);
+  const found = at(6 - 24, 8 + 18.2, { start: { at: [6, 8], ref: 'c1', snap: 'on circle' }, straight: true });
+  assert.deepEqual([found.snap, found.ref], ['tangent', 'c1']);
+  assert.ok(Math.abs((found.at[0] - 6) * 6 + (found.at[1] - 8) * 8) < 1e-9);
+});

@@ -48,6 +48,11 @@ def _of_line(kind: str) -> Callable[[str, str | None], Implied]:
     return rule
 
 
+def _touching(point: str, ref: str | None) -> Implied:
+    """The line being drawn ends on a round curve and runs along it there."""
+    return [("coincident", (point, ref)), ("tangent", (point.partition(".")[0], ref))] if ref else []
+
+
 def _crossing(point: str, ref: str | None) -> Implied:
     """On two curves at once; the reference names both, joined by a plus."""
     curves = (ref or "").split("+")
@@ -75,10 +80,11 @@ SNAPS: dict[str, Callable[[str, str | None], Implied]] = {
     "parallel": _of_line("parallel"),
     "at right angles": _of_line("perpendicular"),
     "tangent": _of_line("tangent"),
+    "touching": _touching,
     "equal length": _of_line("equal"),
 }
 
-LINED_UP = frozenset(w for w, rule in SNAPS.items() if rule not in (_same_place, _middle, _quadrant, _crossing))
+LINED_UP = frozenset(w for w, rule in SNAPS.items() if rule not in (_same_place, _middle, _quadrant, _touching, _crossing))
 """Words of places that do not lie on what they name, but stand in line with it."""
 
 

@@ -15,7 +15,7 @@ export interface Spot {
   snap?: string | null;
   ref?: string | null;
   word?: string;
-  also?: string[];
+  also?: { snap: string; ref: string | null }[];
   take?: any;
   typed?: any;
   d?: number;

@@ -13,13 +13,13 @@ export const resetCycle = () => {
 };
 
 /** @param {[number, number]} p @param {[number, number]} pixel
- @param {{ start?: any, exclude?: string | null, free?: boolean, box?: boolean }} how
+ @param {{ start?: any, exclude?: string | null, free?: boolean, box?: boolean, straight?: boolean }} how
  @returns {import('../../../types/page').Spot} */
-// start is the point the band hangs from ({at, ref}), box whether a level box is
-// being drawn
-export function snap(p, pixel, { start = null, exclude = null, free = false, box = false } = {}) {
+// start is the point the band hangs from ({at, ref}), box whether a level box is being drawn, straight whether a line is
+export function snap(p, pixel, { start = null, exclude = null, free = false, box = false, straight = false } = {}) {
   /** @type {import('../../../types/page').Spot[]} */
   const found = [...places(pixel, exclude), ...onCurves(p, pixel, exclude)];
+  if (start && straight) found.push(...touching(pixel, start));
   const directed = start && !box ? directions(p, pixel, start) : [];
   if (!found.length) found.push(...aligned(p, pixel, box ? null : start?.at), ...directed);
   if (box && start) found.push(...square(p, pixel, start.at));
@@ -67,12 +67,71 @@ function onCurves(p, pixel, exclude) {
     const q = toScreen(S.frame, near.at),
       d = Math.hypot(q[0] - pixel[0], q[1] - pixel[1]);
     if (d >= NEAR - 2) continue;
-    found.push({ at: near.at, snap: near.word, ref: c.id, word: near.word, d, rank: 2 });
+    found.push({ at: near.at, snap: near.snap ?? near.word, ref: c.id, word: near.word, d, rank: 2 });
     // the centre of a circle under the pointer is always among the candidates
     const centre = c.points.find(q => q.ref.endsWith('.centre'));
     if (centre) found.push({ at: centre.at, snap: 'centre', ref: centre.ref, word: `centre of ${c.word}`, d, rank: 7 });
   }
   return found;
+}
+// where a line from the start touches a circle; a start that may slide on another circle does, until it touches both
+function touching(pixel, start) {
+  const found = [],
+    [x, y] = start.at,
+    rounds = openSketch().curves.filter(c => c.tags.includes('round')),
+    own = start.snap === 'on circle' && rounds.find(c => c.id === start.ref);
+  for (const c of rounds) {
+    if (c.id === start.ref || c.ends.includes(start.ref)) continue;
+    for (const [from, at] of own ? touchingBoth(own, c) : touchingFrom(start.at, c)) {
+      const q = toScreen(S.frame, at),
+        d = Math.hypot(q[0] - pixel[0], q[1] - pixel[1]);
+      // sliding stays on the side that was clicked
+      if (d >= NEAR + 2 || !reaches(c, at) || Math.hypot(from[0] - x, from[1] - y) > (own ? own.sizes.radius : 0))
+        continue;
+      const word = `tangent to ${own ? `${own.word} and ` : ''}${c.word}`,
+        both = own ? { also: [{ snap: 'tangent', ref: own.id }], guide: from } : {};
+      found.push({ at, snap: 'touching', ref: c.id, word, d, rank: 1, ...both });
+    }
+  }
+  return found;
+}
+const centreOf = c => c.points.find(q => q.ref.endsWith('.centre')).at;
+// whether an arc goes so far round; it runs counterclockwise from its first end
+function reaches(c, at) {
+  if (!c.tags.includes('arc')) return true;
+  const o = centreOf(c),
+    angle = p => Math.atan2(p[1] - o[1], p[0] - o[0]),
+    [start, end] = c.ends.map(ref => angle(c.points.find(q => q.ref === ref).at)),
+    round = a => (a + 4 * Math.PI) % (2 * Math.PI);
+  return round(angle(at) - start) <= (round(end - start) || 2 * Math.PI);
+}
+// pairs of places (on the start, on the circle); the normal of the line is at an angle whose cosine is known
+function touchingFrom(a, c) {
+  const o = centreOf(c),
+    r = c.sizes.radius;
+  return normals([a[0] - o[0], a[1] - o[1]], r).map(n => [a, [o[0] + r * n[0], o[1] + r * n[1]]]);
+}
+function touchingBoth(own, c) {
+  const [o, r] = [centreOf(own), own.sizes.radius],
+    [to, radius] = [centreOf(c), c.sizes.radius];
+  return [radius, -radius].flatMap(s =>
+    normals([to[0] - o[0], to[1] - o[1]], r - s).map(n => [
+      [o[0] + r * n[0], o[1] + r * n[1]],
+      [to[0] + s * n[0], to[1] + s * n[1]],
+    ]),
+  );
+}
+// the unit vectors that reach so far along d
+function normals(d, reach) {
+  const l = Math.hypot(...d),
+    k = reach / l;
+  if (!(Math.abs(k) < 1)) return [];
+  const h = Math.sqrt(1 - k * k),
+    [x, y] = [d[0] / l, d[1] / l];
+  return [
+    [k * x - h * y, k * y + h * x],
+    [k * x + h * y, k * y - h * x],
+  ];
 }
 function nearestOn(c, p) {
   if (c.tags.includes('line')) {
@@ -82,12 +141,10 @@ function nearestOn(c, p) {
     return t > 0 && t < 1 ? { at: [a[0] + t * (b[0] - a[0]), a[1] + t * (b[1] - a[1])], word: 'on line' } : null;
   }
   if (c.tags.includes('round')) {
-    const o = c.points.find(q => q.ref.endsWith('.centre')).at,
-      d = Math.hypot(p[0] - o[0], p[1] - o[1]) || 1;
-    return {
-      at: [o[0] + ((p[0] - o[0]) / d) * c.sizes.radius, o[1] + ((p[1] - o[1]) / d) * c.sizes.radius],
-      word: 'on circle',
-    };
+    const o = centreOf(c),
+      d = Math.hypot(p[0] - o[0], p[1] - o[1]) || 1,
+      at = [o[0] + ((p[0] - o[0]) / d) * c.sizes.radius, o[1] + ((p[1] - o[1]) / d) * c.sizes.radius];
+    return reaches(c, at) ? { at, snap: 'on circle', word: c.tags.includes('arc') ? 'on arc' : 'on circle' } : null;
   }
   if (c.tags.includes('elliptic') || c.tags.includes('spline')) {
     c.samples ??= sampled(c.path);
@@ -136,9 +193,10 @@ function directions(p, pixel, start) {
     if (!mine) close(u, 'parallel', c.id, `parallel to ${c.word}`);
     close([-u[1], u[0]], 'at right angles', c.id, `at right angles to ${c.word}`);
   }
-  const arc = start.ref && openSketch().curves.find(c => c.tags.includes('arc') && c.ends.includes(start.ref));
+  const onIt = c => (c.tags.includes('arc') && c.ends.includes(start.ref)) || c.id === start.ref;
+  const arc = start.ref && openSketch().curves.find(c => c.tags.includes('round') && onIt(c));
   if (arc) {
-    const o = arc.points.find(q => q.ref.endsWith('.centre')).at,
+    const o = centreOf(arc),
       r = Math.hypot(a[0] - o[0], a[1] - o[1]) || 1;
     close([-(a[1] - o[1]) / r, (a[0] - o[0]) / r], 'tangent', arc.id, `tangent to ${arc.word}`);
   }

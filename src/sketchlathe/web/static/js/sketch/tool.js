@@ -83,6 +83,7 @@ export function move(p, pixel, alt) {
   now.pointer = snap(p, pixel, {
     start: lined || inHand().band === 'box' ? from : null,
     box: inHand().band === 'box',
+    straight: inHand().band === 'segment',
     free: alt,
     exclude: from && inHand().band !== 'drawn' ? from.ref : null,
   });
@@ -159,7 +160,7 @@ function show(answered = false) {
     const note = $('snapnote');
     note.hidden = !now.pointer.word;
     note.textContent = now.pointer.word + ((now.pointer.more ?? 0) > 1 ? '  (` next)' : '');
-    note.style.left = `${Math.min(x + 16, S.viewWidth - 130)}px`;
+    note.style.left = `${Math.max(8, Math.min(x + 16, S.viewWidth - note.offsetWidth - 10))}px`;
     note.style.top = `${y + 14}px`;
   }
   draft.nodes = nodes;
