@@ -122,8 +122,9 @@ def test_every_tool_of_the_trays_is_seen_whole(bench, width) -> None:
         inside, boxes = page.evaluate(
             """(tray) => { const at = (n) => { const b = n.getBoundingClientRect(); return [b.left, b.right, b.top]; };
               return [at(document.querySelector(tray)),
-                [...document.querySelectorAll(`${tray} .tool`)].filter((n) => n.checkVisibility({ visibilityProperty: true })
-                  && n.getBoundingClientRect().width > 1).map(at)]; }""",
+                [...document.querySelectorAll(`${tray} .tool`)].filter((n) =>
+                  n.checkVisibility({ visibilityProperty: true }) && n.getBoundingClientRect().width > 1)
+                  .map(at)]; }""",
             tray,
         )
         assert len(boxes) > 8

@@ -84,7 +84,8 @@ SNAPS: dict[str, Callable[[str, str | None], Implied]] = {
     "equal length": _of_line("equal"),
 }
 
-LINED_UP = frozenset(w for w, rule in SNAPS.items() if rule not in (_same_place, _middle, _quadrant, _touching, _crossing))
+_ON_IT = (_same_place, _middle, _quadrant, _touching, _crossing)
+LINED_UP = frozenset(word for word, rule in SNAPS.items() if rule not in _ON_IT)
 """Words of places that do not lie on what they name, but stand in line with it."""
 
 

@@ -82,6 +82,7 @@ class RegionShown(TypedDict):
     key: list[str]
     path: str
     area: float
+    holes: int
     letters: str
 
 

@@ -653,6 +653,7 @@ export interface RegionShown {
   key: string[];
   path: string;
   area: number;
+  holes: number;
   letters: string;
 }
 

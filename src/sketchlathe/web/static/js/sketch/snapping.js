@@ -15,7 +15,8 @@ export const resetCycle = () => {
 /** @param {[number, number]} p @param {[number, number]} pixel
  @param {{ start?: any, exclude?: string | null, free?: boolean, box?: boolean, straight?: boolean }} how
  @returns {import('../../../types/page').Spot} */
-// start is the point the band hangs from ({at, ref}), box whether a level box is being drawn, straight whether a line is
+// start is the point the band hangs from ({at, ref}), box whether a level box is being drawn, straight whether a
+// line is
 export function snap(p, pixel, { start = null, exclude = null, free = false, box = false, straight = false } = {}) {
   /** @type {import('../../../types/page').Spot[]} */
   const found = [...places(pixel, exclude), ...onCurves(p, pixel, exclude)];

@@ -25,7 +25,11 @@ const actions = () =>
 export function press(node) {
   const menu = node.closest('details.menu');
   if (node.tagName === 'SUMMARY') menu.open = !menu.open;
-  else node.click();
+  else {
+    // whoever calls a tool by its letters wants it, also where it is in hand already
+    if ('again' in node.dataset && node.getAttribute('aria-pressed') === 'true') node.click();
+    node.click();
+  }
   if (menu && node.tagName !== 'SUMMARY') menu.open = false;
   if (menu?.open) menu.querySelector('.list button, .list a')?.focus();
 }

@@ -6,9 +6,16 @@ import { candidates, redraw, viewOf } from '../../sketch/layer.js';
 import { located } from '../picks.js';
 import { button } from './shared.js';
 
+// what is meant as a rule: the only region, or the one around all others, each of them a hole in it
+function meant(list) {
+  if (list.length === 1) return list[0];
+  const around = list.find(c => c.region.holes === list.length - 1);
+  return around && list.every(c => c.sketch === around.sketch) ? around : null;
+}
 export function regions(blank, value, changed, bar) {
   let picks = [...(value ?? [])],
-    chains = [];
+    chains = [],
+    offered = false; // chosen by itself: the first click says what is meant instead
   const node = button(blank),
     also = blank.also ?? [];
   const isFace = p => Boolean(p.atoms),
@@ -35,6 +42,8 @@ export function regions(blank, value, changed, bar) {
         : `${pick.sketch}|${[...pick.sides].sort().join(' ')}`;
   const has = id => picks.some(p => idOf(p) === id);
   const flip = pick => {
+    if (offered) picks = [];
+    offered = false;
     picks = has(idOf(pick)) ? picks.filter(p => idOf(p) !== idOf(pick)) : [...picks, pick];
     sync();
     changed(picks);
@@ -42,6 +51,10 @@ export function regions(blank, value, changed, bar) {
   };
   const regionPick = c => ({ sketch: c.sketch, sides: c.region.key, known: c.known });
   const toggle = c => flip(regionPick(c));
+  const tick = pick => {
+    offered = false;
+    flip(pick);
+  };
   const sync = () => {
     word();
     candidates.chosen = new Set(picks.map(idOf));
@@ -54,12 +67,12 @@ export function regions(blank, value, changed, bar) {
           id: c.id,
           text: c.text,
           on: candidates.chosen.has(c.id),
-          toggle: () => toggle(c),
+          toggle: () => tick(regionPick(c)),
         })),
-        ...chains.map(c => ({ id: idOf(c.pick), text: c.text, on: has(idOf(c.pick)), toggle: () => flip(c.pick) })),
+        ...chains.map(c => ({ id: idOf(c.pick), text: c.text, on: has(idOf(c.pick)), toggle: () => tick(c.pick) })),
         ...picks
           .filter(isFace)
-          .map((p, i) => ({ id: idOf(p), text: `face ${i + 1}`, on: true, toggle: () => flip(p) })),
+          .map((p, i) => ({ id: idOf(p), text: `face ${i + 1}`, on: true, toggle: () => tick(p) })),
       ],
       candidates.list.length > 1
         ? [
@@ -77,6 +90,7 @@ export function regions(blank, value, changed, bar) {
   const all = () => {
     const every = candidates.list.every(c => candidates.chosen.has(c.id)),
       others = picks.filter(p => isFace(p) || isChain(p));
+    offered = false;
     picks = every ? others : [...others, ...candidates.list.map(regionPick)];
     sync();
     changed(picks);
@@ -114,10 +128,11 @@ export function regions(blank, value, changed, bar) {
     const used = new Set(steps.flatMap(s => (s.skipped || s.id === bar.id ? [] : s.uses)));
     list.sort((a, b) => Number(used.has(a.sketch)) - Number(used.has(b.sketch)));
     const fresh = list.filter(c => !used.has(c.sketch));
-    const only = !picks.length && (fresh.length === 1 || list.length === 1) ? (fresh[0] ?? list[0]) : null;
+    const only = picks.length ? null : (meant(fresh) ?? (list.length === 1 ? list[0] : null));
     if (!bar.isActive(node)) {
       if (only && bar.isOpen(node)) {
         picks = [regionPick(only)];
+        offered = true;
         word();
         changed(picks);
       }
@@ -133,6 +148,7 @@ export function regions(blank, value, changed, bar) {
       });
     if (only && !picks.length) {
       toggle(only);
+      offered = true;
       return;
     }
     sync();
@@ -158,6 +174,7 @@ export function regions(blank, value, changed, bar) {
     deactivate,
     set: v => {
       picks = [...v];
+      offered = false;
       word();
     },
     empty: () => !picks.length,
