@@ -1,9 +1,16 @@
 """What a worker keeps of its builds is bounded by what it takes, not by how many there are."""
 
+import json
+
+import pytest
+from cachetools import LRUCache
+from tests.hand import Hand
+
 from sketchlathe.core.frames import ORIGIN_PLANES
 from sketchlathe.core.making.results import BuildCache, SketchState, StepResult
 from sketchlathe.core.sketch.document import Sketch
 from sketchlathe.core.sketch.regions import arrange
+from sketchlathe.workers import caches
 
 
 def drawn(key: str, lines: int) -> StepResult:
@@ -31,3 +38,32 @@ def test_what_is_larger_than_all_that_may_be_kept_is_kept_once() -> None:
         cache.put(drawn(f"k{i}", 200))
     assert cache.get("k19") is not None
     assert sum(cache.get(f"k{i}") is not None for i in range(20)) <= 4
+
+
+def test_models_at_hand_are_as_many_as_their_documents_leave_room_for(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(caches, "MODELS_TAKE", 200_000)
+    monkeypatch.setattr(caches, "_MODELS", LRUCache(200_000, getsizeof=lambda kept: kept[1]))
+    hand = Hand()
+    small = json.dumps(hand.model.as_json())
+    for i in range(60):
+        hand.do("add_parameter", name=f"a{i}", formula=f"{i} mm + 3 mm")
+    large = json.dumps(hand.model.as_json())
+    assert len(large) > 5 * len(small)
+    read = []
+
+    def text_of(digest: str) -> str:
+        read.append(digest)
+        return small if digest.startswith("small") else large
+
+    def ask(*digests: str) -> list[str]:
+        read.clear()
+        for digest in digests:
+            caches.model_of(digest, text_of)
+        return list(read)
+
+    few = [f"small{i}" for i in range(10)]
+    assert ask(*few) == few
+    assert ask(*few) == []
+    ask(*(f"large{i}" for i in range(10)))
+    assert ask("large9") == []
+    assert ask("small0", "large0") == ["small0", "large0"]

@@ -1,5 +1,7 @@
 """Every dialog and every sentence bar while it is open: axe finds nothing, the keyboard stays inside, Esc leads out."""
 
+from itertools import pairwise
+
 import pytest
 
 pytestmark = [pytest.mark.ui, pytest.mark.xdist_group("ui-2")]
@@ -130,7 +132,7 @@ def test_every_tool_of_the_trays_is_seen_whole(bench, width) -> None:
         assert len(boxes) > 8
         for left, right, _ in boxes:
             assert inside[0] <= left and right <= inside[1], (tray, left, right, inside)
-        for (_, right, top), (left, _, below) in zip(boxes, boxes[1:]):
+        for (_, right, top), (left, _, below) in pairwise(boxes):
             assert below > top + 5 or right <= left + 0.5, (tray, right, left)
         if tray == "#tray-sketch":
             page.locator("#keep-sketch").click()

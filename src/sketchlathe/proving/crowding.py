@@ -23,6 +23,7 @@ from .site import Site
 _PAUSE = 1.5, 5.0  # s between two acts of one person
 _FRAME = 1 / 30  # s between two places of a drag
 _MOVES = 40  # in a drag
+LINES = 40  # that a student draws before they are rubbed out again: work goes on, but what is there does not grow
 ACTS = {"edit": 55, "drag": 20, "draw": 15, "page": 8, "export": 2}  # how often each, of a hundred
 
 
@@ -50,6 +51,7 @@ class Student(Visitor):
         super().__init__(port)
         self._port, self._rng, self._crowd = port, random.Random(number), crowd
         self._pause = _PAUSE[0] / hurry, _PAUSE[1] / hurry
+        self._lines = 0
         self._edit({"kind": "add_parameter", "name": "wide", "formula": "60 mm"})
         self._edit({"kind": "add_step", "part": "p1", "step": "sketch", "fields": {"plane": {"plane": "top"}}})
         self.sketch = self.ask("")["parts"][0]["steps"][0]["id"]
@@ -98,8 +100,18 @@ class Student(Visitor):
         self._timed("build", self._build)
 
     def _act_draw(self) -> None:
+        if self._lines == LINES:
+            self._timed("edit", self._rub_out)
+            self._lines = 0
+        self._lines += 1
         x, y = self._rng.uniform(100, 300), self._rng.uniform(-100, 100)
         self._timed("edit", lambda: self._draw("line", [(x, y), (x + 20, y + 5)], []))
+
+    def _rub_out(self) -> None:
+        """What was drawn beside the plate."""
+        view = self.ask(f"/sketches/{self.sketch}")
+        beside = [c["id"] for c in view["curves"] if min(x for x, _ in (p["at"] for p in c["points"])) >= 100]
+        self._edit({"kind": "delete_from_sketch", "sketch": self.sketch, "ids": beside})
 
     def _act_page(self) -> None:
         self._timed("page", lambda: self.page(f"/models/{self.model}"))

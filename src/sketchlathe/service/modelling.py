@@ -18,7 +18,7 @@ from sqlalchemy.orm import Session
 from typing_extensions import TypedDict
 
 from ..core.errors import BadInput, NotFound, Trouble
-from ..core.model.document import Model
+from ..core.model.document import PARSED, Model
 from ..core.model.edits import apply_edit, parse_edit
 from ..core.model.files_apart import apart
 from ..core.model.linking import standalone
@@ -82,8 +82,8 @@ class Written:
 
     @property
     def size(self) -> int:
-        """What it takes in memory: parsed, a document takes nine to ten times its text (measured)."""
-        return 11 * len(self.text) + sum(map(len, self.files.values()))
+        """What it takes in memory."""
+        return (PARSED + 1) * len(self.text) + sum(map(len, self.files.values()))
 
 
 def written(model: Model) -> Written:

@@ -9,9 +9,11 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
+from cachetools import LRUCache
+
 from ..core.making.results import BuildCache, PartBuild
 from ..core.model.building import build
-from ..core.model.document import Model, Part, origin_of, read_model
+from ..core.model.document import PARSED, Model, Part, origin_of, read_model
 from ..core.model.files_apart import whole
 from ..core.model.made_of import colour_for, key_for, material_of
 from ..core.plain_json import digest_of
@@ -25,7 +27,8 @@ if TYPE_CHECKING:
 
 CACHE = BuildCache()
 _MEASURED: OrderedDict[str, Measures] = OrderedDict()
-_MODELS: OrderedDict[str, Model] = OrderedDict()
+MODELS_TAKE = 48 << 20  # bytes, at most
+_MODELS: LRUCache[str, tuple[Model, int]] = LRUCache(MODELS_TAKE, getsizeof=lambda kept: kept[1])
 _SOLID: OrderedDict[str, None] = OrderedDict()  # keys of the solids this worker has built
 
 
@@ -45,15 +48,25 @@ def remember(store: OrderedDict[str, Any], key: str, value: Any, limit: int) -> 
 def forget() -> None:
     """Nothing that this worker has built is kept any longer."""
     CACHE.clear()
-    for store in (_MEASURED, _MODELS, _SOLID):
+    _MODELS.clear()
+    for store in (_MEASURED, _SOLID):
         store.clear()
 
 
 def model_of(document: str, text_of: Callable[[str], str]) -> Model:
-    """The model with a digest; the last few are kept, ``text_of`` reads other documents and files."""
-    if document not in _MODELS:
-        remember(_MODELS, document, read_model(whole(json.loads(text_of(document)), text_of)), 8)
-    return _MODELS[document]
+    """The model with a digest; the last ones are kept, ``text_of`` reads other documents and files."""
+    kept = _MODELS.get(document)
+    if kept is None:
+        text, files = text_of(document), []
+
+        def file_of(digest: str) -> str:
+            files.append(text_of(digest))
+            return files[-1]
+
+        model = read_model(whole(json.loads(text), file_of))
+        kept = model, min(PARSED * len(text) + sum(map(len, files)), MODELS_TAKE // 2)
+        _MODELS[document] = kept
+    return kept[0]
 
 
 def built_part(desk: Desk, document: str, part_id: str, *, before: str = "") -> tuple[Model, Part, PartBuild]:

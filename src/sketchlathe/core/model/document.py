@@ -26,6 +26,7 @@ if TYPE_CHECKING:
     from ..solid.naming import Body
 
 MAX_STEPS = 500
+PARSED = 10  # times its text is what a document takes in memory (measured)
 
 
 class Parameter(BaseModel):

@@ -14,6 +14,8 @@ import './ui/tour.js';
 import './sketch/layer.js';
 import './sketch/plot.js';
 import { open } from './sketch/board.js';
+import './sketch/pointing.js';
+import './sketch/boardkeys.js';
 import { isOpen, isPulling, openBar, picking } from './steps/bar.js';
 import './steps/barkeys.js';
 import { pickSheet } from './steps/sheets.js';

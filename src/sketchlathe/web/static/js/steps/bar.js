@@ -316,7 +316,7 @@ function told() {
   $('bar-answer').textContent = own?.status === 'ok' ? said(own) : '';
 }
 const draftOf = () => ({ kind: now.kind.kind, ...(now.id ? { id: now.id } : {}), fields: now.fields });
-export const ready = () => Object.entries(now.editors).every(([, e]) => !e.empty?.());
+export const ready = () => !empty();
 
 function refresh() {
   if (!now) return;
@@ -324,7 +324,7 @@ function refresh() {
   mine.settled = null; // not known yet: true and false are what the preview says
   const why = $('bar').querySelector('.why');
   if (!ready() || Object.values(now.editors).some(e => e.finishes)) {
-    why.replaceChildren();
+    why.replaceChildren(...stillMissing());
     $('keep').disabled = true;
     mine.settled = false;
     mine.wanted &&= mine.loading > 0;
@@ -369,6 +369,17 @@ function refresh() {
     emit('marked');
     redraw();
   });
+}
+const empty = () => Object.keys(now.editors).find(n => now.editors[n].empty?.());
+// to whoever is done with one place while another is empty: which, and a way there
+function stillMissing() {
+  const done = now.touched.has(now.active) && !now.editors[now.active]?.empty?.(),
+    name = done && empty();
+  if (!name) return [];
+  return [
+    html('span', { class: 'note' }, '▲ Still missing: '),
+    fixButton({ fix: now.kind.blanks[name].label, act: () => activate(name) }),
+  ];
 }
 function fail(message, fixes, gaveUp = false) {
   now.settled = now.wanted = false;
@@ -418,6 +429,7 @@ export async function keep() {
   if (!mine || mine.keeping) return;
   if (!ready()) {
     mine.wanted = mine.loading > 0;
+    if (!mine.wanted && empty() !== mine.active) activate(empty());
     return;
   }
   // what is kept is what was seen: a value typed a moment ago is tried first, and kept when it can be

@@ -10,7 +10,7 @@ import { button } from './shared.js';
 function meant(list) {
   if (list.length === 1) return list[0];
   const around = list.find(c => c.region.holes === list.length - 1);
-  return around && list.every(c => c.sketch === around.sketch) ? around : null;
+  return around && list.every(c => c.sketch === around.sketch && !c.region.letters) ? around : null;
 }
 export function regions(blank, value, changed, bar) {
   let picks = [...(value ?? [])],
