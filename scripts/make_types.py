@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import textwrap
 from pathlib import Path
 from typing import Any
 
@@ -73,7 +74,8 @@ def text() -> str:
     for form in TOLD:
         told_as(form)
     types = {path: told_as(form) for path, form in ANSWERS.items()}
-    return "\n".join([HEAD, *(f"{_interface(name, found[name])}\n" for name in sorted(found)), _asking(types)])
+    told = "\n".join([*(f"{_interface(name, found[name])}\n" for name in sorted(found)), _asking(types)])
+    return f"{HEAD}\ndeclare namespace Told {{\n{textwrap.indent(told, '  ')}}}\n"
 
 
 if __name__ == "__main__":

@@ -51,6 +51,26 @@ def test_a_plate_with_holes_drawn_in_one_sketch_is_meant_whole(bench) -> None:
     bench.wait_volume(5 * (2400 - 2 * PI * 25))
 
 
+def test_what_a_sentence_lacks_is_said_and_enter_leads_there(bench) -> None:
+    bench.new_model()
+    bench.plane("1")
+    for x in (0, 40):
+        bench.chord("dr")
+        bench.click(x, 0)
+        bench.page.mouse.move(*bench.place(x + 20, 15))
+        bench.type("30, 20")
+    bench.still()
+    bench.keep_sketch()
+    bench.chord("se")
+    bench.fill("distance", "6")
+    bench.page.locator("#bar .why", has_text="Still missing: regions").wait_for()
+    bench.page.locator("#bar").get_by_label("distance").press("Enter")
+    bench.tick("region 1")
+    bench.page.locator("#keep:enabled").wait_for()
+    bench.keep()
+    bench.wait_volume(30 * 20 * 6)
+
+
 def test_a_fillet_too_big_offers_the_largest_that_works(bench) -> None:
     bench.solid_plate(thick="10")
     bench.turn()

@@ -1,6 +1,6 @@
 // The Bench: brings its modules together; picking in the solid view.
 import { $, html, sought, targetOf } from './core/dom.js';
-import { S, emit, on, part, stepKind } from './core/state.js';
+import { S, emit, on, part, stepKind, there } from './core/state.js';
 import { edit, redo, undo } from './core/api.js';
 import { build } from './core/building.js';
 import { camera } from './view/camera.js';
@@ -97,13 +97,18 @@ on('shown', () => {
 });
 
 // picking
+/** @type {Hit[]} */
 let picked = [];
+/** @param {MouseEvent} event @returns {[number, number]} */
 const at = event => {
   const b = $('view').getBoundingClientRect();
   return [event.clientX - b.left, event.clientY - b.top];
 };
+/** @param {Event} event */
 const overView = event => targetOf(event).closest('canvas, #layer') || event.target === $('view');
+/** @param {MeshFace} face @param {string} id */
 const madeBy = (face, id) => face.made.some(m => m.by === id);
+/** @param {Body} body @param {number} index */
 const makersOf = (body, index) => part().steps.filter(s => madeBy(body.faces[index], s.id));
 on('step-chosen', id => {
   picked = [];
@@ -149,6 +154,7 @@ $('view').addEventListener('pointerleave', () => {
     $('snapnote').hidden = true;
   }
 });
+/** @type {any} */
 let pressed = null;
 $('view').addEventListener('pointerdown', event => {
   if (event.button === 0) pressed = at(event);
@@ -161,6 +167,7 @@ $('view').addEventListener('pointerup', event => {
   if (isListing()) return;
   take(hit, event);
 });
+/** @param {Hit | undefined} hit @param {any} event */
 function take(hit, event) {
   if (picking.pick) {
     if (!hit) pickSheet(targetOf(event));
@@ -170,6 +177,7 @@ function take(hit, event) {
     }
     return;
   }
+  /** @param {Hit} a */
   const same = a => hit && a.what === hit.what && a.index === hit.index && a.facts.key === hit.facts.key;
   if (!hit) picked = [];
   else if (event.shiftKey) picked = picked.some(same) ? picked.filter(p => !same(p)) : [...picked, hit];
@@ -179,6 +187,7 @@ function take(hit, event) {
   if (!hit && event.clientX) showCut(cutUnder(...at(event)));
 }
 // the cut of one body, picked: what it measures
+/** @param {any} cut */
 function showCut(cut) {
   chooseCut(cut?.id ?? null);
   if (!cut) return;
@@ -271,7 +280,7 @@ on('picked', () => {
       ? [
           html(
             'button',
-            { class: 'chip', type: 'button', onclick: () => cutAcross('face', flat.frame.normal) },
+            { class: 'chip', type: 'button', onclick: () => cutAcross('face', there(flat.frame).normal) },
             'section along it',
           ),
           html('button', { class: 'chip', type: 'button', onclick: () => straightOn(flat.frame) }, 'look straight on'),

@@ -5,7 +5,7 @@ import { csrf } from './core/talk.js';
 document.addEventListener('click', event => {
   const opener = targetOf(event).closest('[data-dialog]');
   if (opener) {
-    const dialog = $(opener.dataset.dialog);
+    const dialog = $(opener.dataset.dialog ?? '');
     const form = dialog.querySelector('form[data-action-of]');
     if (form && opener.dataset.base) form.action = `${opener.dataset.base}/${form.dataset.actionOf}`;
     const name = dialog.querySelector('input[name=name]');
@@ -33,7 +33,9 @@ document.addEventListener('htmx:configRequest', event => {
 
 // files dropped anywhere on the Shelf become models, one after the other; one alone is opened
 const shelf = document.querySelector('[data-bring]');
+/** @param {any} event */
 const carries = event => shelf && [...event.dataTransfer.types].includes('Files');
+/** @param {string} text */
 const telling = text =>
   $('problem').replaceChildren(html('div', { class: 'telling', role: 'status' }, html('p', {}, text)));
 document.addEventListener('dragover', event => {

@@ -8,21 +8,22 @@ import { complain, say as tellPerson } from '../ui/messages.js';
 
 const base = () => `/api/models/${S.model.id}`;
 
-/** @type {import('../../../types/told').Ask} */
+/** @type {Told.Ask} */
 export const ask = (path, body, method) => during(talk(base() + path, body, method));
 // where work under a ticket is; without a word where that is not known
-/** @returns {Promise<import('../../../types/told').Progress>} */
+/** @param {string} ticket @returns {Promise<Told.Progress>} */
 export const whereAt = ticket => ask(`/progress/${ticket}`).catch(() => ({}));
 let queue = Promise.resolve();
 let waiting = 0;
 
+/** @param {string} word */
 function saved(word, style = '') {
   $('saved').textContent = word;
   $('saved').className = `saved ${style}`;
 }
 
 // what every answer to a change brings: the model, the open sketch, the panels
-/** @param {import('../../../types/told').Changed} answer */
+/** @param {Told.Changed} answer */
 export function take(answer) {
   S.model = answer.state;
   if (answer.sketch && S.sketch && answer.sketch.id === S.sketch.id) {
@@ -38,7 +39,7 @@ export function take(answer) {
 }
 
 // `what`: the body, or a function that makes it when its turn has come (null: nothing is sent after all)
-/** @param {string} path */
+/** @param {string} path @param {any} what */
 function change(path, what, quiet = false) {
   waiting += 1;
   saved('saving…', 'busy');
@@ -59,7 +60,7 @@ function change(path, what, quiet = false) {
       });
       take(answer);
       return answer;
-    } catch (problem) {
+    } catch (/** @type {any} */ problem) {
       saved(problem.status ? `saved, revision ${S.model.revision}` : 'not saved', problem.status ? '' : 'bad');
       if (problem.stale) await refresh();
       if (!quiet) complain(problem.message);
@@ -75,6 +76,7 @@ function change(path, what, quiet = false) {
 }
 
 // An edit, or a function that makes it in its turn; rejects with a Problem that has been shown already (unless quiet).
+/** @param {any} what */
 export const edit = (what, quiet = false) =>
   change(
     '/edit',
@@ -87,9 +89,11 @@ export const edit = (what, quiet = false) =>
     quiet,
   );
 // a part of another model, brought here or up to date
+/** @param {string} model @param {string} from */
 export const link = (model, from, into = '') => change('/link', { model, from, into });
 export const undo = () => change('/undo', {}).catch(() => {});
 export const redo = () => change('/redo', {}).catch(() => {});
+/** @param {number} number */
 export const restore = number => change(`/restore/${number}`, {}).catch(() => {});
 export const settled = () => queue;
 export const busy = () => waiting > 0;

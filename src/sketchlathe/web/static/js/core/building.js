@@ -6,8 +6,9 @@ import { fill } from './panels.js';
 import { complain } from '../ui/messages.js';
 
 const me = Math.random().toString(36).slice(2, 10);
-let slow = null;
+let slow = 0;
 
+/** @param {string} ticket */
 function startClock(ticket) {
   clearInterval(slow);
   const started = Date.now();
@@ -22,7 +23,6 @@ function startClock(ticket) {
 }
 function stopClock() {
   clearInterval(slow);
-  slow = null;
   $('busy').hidden = true;
 }
 let stoppedByHand = false;
@@ -32,6 +32,7 @@ $('stop').addEventListener('click', () => {
   ask('/stop', { ticket: `p${me}` });
 });
 
+/** @type {Promise<void> | null} */
 let flying = null;
 let again = false;
 let started = 0;
@@ -75,7 +76,7 @@ async function run() {
       S.build = result;
       fill(result.panels);
       emit('build');
-    } catch (problem) {
+    } catch (/** @type {any} */ problem) {
       if (stoppedByHand)
         complain('The build was stopped. The part shown is as it was before.', [['build again', build]]);
       else if (problem.status !== 499) complain(problem.message);
@@ -88,9 +89,12 @@ on('model', build);
 
 let asked = 0;
 let previewing = false;
+/** @type {{ question: object, hear: Hearing, number: number } | null} */
 let next = null;
 // A preview of a draft step, or of the part after some edits; answers only for the newest question.
+/** @param {object} draft @param {string[]} touched @param {Hearing} hear */
 export const preview = (draft, touched, hear) => wonder({ draft, touched }, hear);
+/** @param {object[]} edits @param {Hearing} hear */
 export const tryEdits = (edits, hear) => wonder({ edits }, hear);
 // one that takes long gives way to a newer question; not sooner, for its worker forgets what it has built
 const PATIENCE = 4000;
@@ -107,6 +111,7 @@ function giveWay() {
     Math.max(0, begun + PATIENCE - Date.now()),
   );
 }
+/** @param {object} question @param {Hearing} hear */
 async function wonder(question, hear) {
   next = { question, hear, number: ++asked };
   if (previewing) {
@@ -123,7 +128,7 @@ async function wonder(question, hear) {
     try {
       const result = await ask('/build', { part: S.partId, ticket: `p${me}`, ...now.question });
       if (now.number === asked) now.hear(result, null);
-    } catch (problem) {
+    } catch (/** @type {any} */ problem) {
       if (now.number === asked) now.hear(null, problem);
     }
   }

@@ -1,20 +1,23 @@
 // Elements of the page: found, and made.
-/** An element that the page has. @returns {HTMLElement} */
+/** An element that the page has. @param {string} id @returns {HTMLElement} */
 export const $ = id => /** @type {HTMLElement} */ (document.getElementById(id));
-/** An element that the page may have. @returns {HTMLElement | null} */
+/** An element that the page may have. @param {string} id @returns {HTMLElement | null} */
 export const sought = id => document.getElementById(id);
-/** What an event happened at. @returns {HTMLElement} */
+/** What an event happened at. @param {Event} event @returns {HTMLElement} */
 export const targetOf = event => /** @type {HTMLElement} */ (event.target);
 
 const SVG = 'http://www.w3.org/2000/svg';
+/** @param {string} name @param {Attributes} [attributes] @param {any[]} children
+ @returns {SVGGraphicsElement} */
 export function svg(name, attributes = {}, ...children) {
-  const node = document.createElementNS(SVG, name);
+  const node = /** @type {SVGGraphicsElement} */ (document.createElementNS(SVG, name));
   for (const [key, value] of Object.entries(attributes))
     if (value !== null && value !== undefined) node.setAttribute(key, value);
   node.append(...children);
   return node;
 }
-/** @returns {HTMLElement} */
+/** @param {string} name @param {Attributes} [attributes] @param {any[]} children
+ @returns {HTMLElement} */
 export function html(name, attributes = {}, ...children) {
   const node = document.createElement(name);
   for (const [key, value] of Object.entries(attributes)) {

@@ -7,11 +7,13 @@ import { S, on } from './state.js';
 
 const said = new WeakMap(),
   held = new Map();
+/** @type {HTMLElement | null} */
 let finger = null,
   dragging = false;
 // how the person reads figures; kept by Weigh & size, sent with every edit and build
 S.reading = {};
 
+/** @param {Record<string, string> | undefined} panels */
 export function fill(panels) {
   for (const [id, text] of Object.entries(panels ?? {})) put($(id), text);
 }
@@ -23,6 +25,7 @@ on('model', () => {
 on('build', () => {
   for (const id of FIGURES) $(id).removeAttribute('aria-busy');
 });
+/** @param {HTMLElement} target @param {string} text */
 function put(target, text) {
   if (finger && target.contains(finger)) {
     held.set(target, text);

@@ -16,6 +16,7 @@ export function stir() {
   });
 }
 // until a promise is kept or broken; gives the promise
+/** @template T @param {Promise<T>} promise */
 export function during(promise) {
   under += 1;
   stir();
@@ -27,12 +28,14 @@ export function during(promise) {
   return promise;
 }
 // a state of something, by name
+/** @param {string} name @param {boolean} yes */
 export function working(name, yes) {
   if (yes) states.add(name);
   else states.delete(name);
   stir();
 }
 // as setTimeout, for what a person waits for
+/** @param {() => void} act */
 export function later(act, ms = 0) {
   under += 1;
   stir();

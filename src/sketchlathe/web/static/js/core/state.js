@@ -1,10 +1,11 @@
 // What the page knows of the model, and who wants to hear of changes.
 import { $ } from './dom.js';
 
+/** @param {string} id */
 const read = id => JSON.parse($(id).textContent);
-/** @type {import('../../../types/told').Kinds} */
+/** @type {Told.Kinds} */
 export const kinds = read('kinds');
-/** @type {import('../../../types/page').Shared} */
+/** @type {Page.Shared} */
 export const S = {
   model: read('state'),
   partId: '',
@@ -17,10 +18,12 @@ export const S = {
 S.partId = S.model.at ?? S.model.parts[0].id;
 
 const ears = new Map();
+/** @param {string} name @param {(detail: any) => void} hear */
 export const on = (name, hear) => {
   if (!ears.has(name)) ears.set(name, []);
   ears.get(name).push(hear);
 };
+/** @param {string} name @param {any} [detail] */
 export const emit = (name, detail) => {
   for (const hear of ears.get(name) ?? []) hear(detail);
 };
@@ -29,19 +32,23 @@ export const emit = (name, detail) => {
 export const there = thing => /** @type {T} */ (thing);
 // the parts that a person sees; deleted ones stay for those that follow them
 export const parts = () => S.model.parts.filter(p => !p.gone);
-/** The part at hand. @returns {import('../../../types/told').PartTold} */
+/** The part at hand. @returns {Told.PartTold} */
 export const part = () => there(S.model.parts.find(p => p.id === S.partId));
 /** The open sketch, where one is. */
 export const openSketch = () => there(S.sketch);
 /** What the part was built to, where it has been. */
 export const built = () => there(S.build);
+/** @param {string | undefined} id */
 export const step = id => part().steps.find(s => s.id === id);
+/** @param {string | undefined} kind */
 export const stepKind = kind => there(kinds.steps.find(k => k.kind === kind));
 // a sketch's plane: as built, or known from the start when it is an origin plane
+/** @param {string | undefined} id */
 export const frameOf = id => S.build?.steps.find(s => s.id === id)?.frame ?? step(id)?.frame ?? null;
 
 // a picture of the part as it would be after some edits of a revision
+/** @param {number} revision @param {object[]} edits */
 export const pictureOf = (revision, edits) => {
-  const asked = new URLSearchParams({ revision, edits: JSON.stringify(edits) });
+  const asked = new URLSearchParams({ revision: String(revision), edits: JSON.stringify(edits) });
   return `/models/${S.model.id}/parts/${S.partId}/as.png?${asked}`;
 };

@@ -4,6 +4,7 @@ export const csrf = meta.content;
 
 // What the server refused, in its words; where the form of the answer has more (which field, which step), that too.
 export class Problem extends Error {
+  /** @param {{ message?: string }} body @param {number} status */
   constructor(body, status) {
     super(body.message ?? 'The server did not answer.');
     Object.assign(this, body, { status });
@@ -11,7 +12,7 @@ export class Problem extends Error {
 }
 
 /** Ask for what is at a path; a body is sent as JSON, a form with its files as it is.
- * @param {string} path */
+ * @param {string} path @param {any} [body] */
 export async function talk(path, body, method = body === undefined ? 'GET' : 'POST') {
   const form = body instanceof FormData;
   let answer;

@@ -11,6 +11,7 @@ import { fit } from '../view/controls.js';
 const file = $('bring-file'),
   me = `i${Math.random().toString(36).slice(2, 9)}`;
 file.accept = kinds.readers.flatMap(r => r.endings).join(',');
+/** @type {any} */
 let reading = null;
 
 export const choose = () => {
@@ -28,6 +29,7 @@ $('parameters').addEventListener('click', event => {
   if (targetOf(event).closest('#bring-table')) choose();
 });
 
+/** @param {any} chosen */
 export async function bring(chosen) {
   if (reading) return;
   const ending = chosen.name.toLowerCase().replace(/^.*(?=\.)/, ''),
@@ -75,7 +77,7 @@ export async function bring(chosen) {
       await edit({ kind: 'bring_parameters', rows: found.data.rows })
         .then(() => say(`${found.data.rows.length} parameters brought in.`))
         .catch(() => {});
-  } catch (problem) {
+  } catch (/** @type {any} */ problem) {
     if (problem.status !== 499) complain(problem.message ?? 'The file could not be sent.');
   }
   reading = null;
@@ -93,6 +95,7 @@ $('stop').addEventListener('click', () => {
 });
 
 // a drawing: in which unit? what it comes to in each is shown, then it is put at the origin
+/** @param {string} name @param {any} found */
 function place(name, found) {
   const { data } = found,
     dialog = $('drawing-dialog'),

@@ -10,6 +10,7 @@ import { portrait } from '../view/scene.js';
 
 const dialog = $('take-out-dialog'),
   me = `e${Math.random().toString(36).slice(2, 9)}`;
+/** @type {Record<string, [number, number]>} */
 const FINENESS = { rough: [0.1, 0.5], usual: [0.02, 0.2], fine: [0.005, 0.1], finest: [0.001, 0.04] };
 const KEPT = 'lathe.take-out';
 const choice = {
@@ -48,6 +49,7 @@ const formats = () =>
       solid: false,
     },
   ].filter(f => (flat() ? f.of === 'outline' : f.of === 'part' && (what !== 'separate' || f.solid)));
+/** @type {() => any} */
 const format = () => formats().find(f => f.kind === choice.format) ?? formats()[0];
 
 const offered = () => JSON.stringify([things(), what, formats().map(f => f.kind)]);
@@ -105,11 +107,13 @@ async function follow() {
   $('take-count').textContent = found instanceof Problem ? found.message : counted(found);
   $('take-says').textContent = found.crowded ? crowding(found) : '';
 }
+/** @param {{ triangles: number, off: number }} mesh */
 function counted({ triangles, off }) {
   const percent = 100 * off,
     exactly = Math.abs(percent) < 0.0005 ? 'exact' : `${percent.toPrecision(2)} % off`;
   return `${triangles.toLocaleString('en').replaceAll(',', ' ')} triangles, volume ${exactly}`;
 }
+/** @param {any} told */
 function crowding({ crowded, bodies }) {
   const cure =
     bodies > 1 ? 'take the bodies out one by one, or move them apart a little' : 'thicken or thin that place a little';
@@ -122,6 +126,7 @@ const shown = () => {
   $('take-chord').value = choice.chord;
   $('take-angle').value = String(+((choice.angle * 180) / Math.PI).toPrecision(3));
 };
+/** @param {string} name */
 function fine(name) {
   choice.fineness = name;
   if (FINENESS[name]) [choice.chord, choice.angle] = FINENESS[name];
@@ -173,6 +178,7 @@ function question() {
   if (what === 'section') q.set('section', JSON.stringify(sectionPlane()));
   return q;
 }
+/** @param {Blob} blob @param {string} name */
 function keep(blob, name) {
   const link = html('a', { href: URL.createObjectURL(blob), download: name });
   document.body.append(link);
@@ -212,7 +218,7 @@ $('take-form').addEventListener('submit', async event => {
       /filename="([^"]+)"/.exec(answer.headers.get('Content-Disposition') ?? '')?.[1] ?? `part.${format().ending}`;
     keep(await answer.blob(), name);
     dialog.close();
-  } catch (problem) {
+  } catch (/** @type {any} */ problem) {
     $('take-says').textContent = problem.status === 499 ? 'Stopped.' : problem.message;
     if (!dialog.open && problem.status !== 499) complain(problem.message);
   }

@@ -5,9 +5,11 @@ import { facts, now } from './shared.js';
 
 const LIES = `lathe.lies.${facts.model}.${facts.part}`;
 // moved: {id: [bed, x, y, degrees]}
+/** @type {{ moved: Record<string, any[]>, held: string | null }} */
 export const lies = { moved: JSON.parse(localStorage.getItem(LIES) ?? '{}'), held: null };
 let check = () => {};
 // one that is moved leaves the others of its bed where they are
+/** @param {string} id @param {{ bed?: number, x?: number, y?: number, turn?: number }} change */
 export function put(id, change) {
   for (const b of now.report.bodies) lies.moved[b.id] = [b.bed, b.x, b.y, b.turn];
   const was = lies.moved[id];
@@ -16,13 +18,16 @@ export function put(id, change) {
   if (change.bed) now.lay = `${now.report.chosen}/${change.bed}`;
   check();
 }
+/** @param {string | null} id */
 export function hold(id) {
   lies.held = id;
   choose(id);
   onBed();
   $('on-bed-list').querySelector('[aria-pressed=true]')?.closest('li')?.scrollIntoView({ block: 'nearest' });
 }
+/** @param {number} v */
 const tidy = v => +v.toFixed(2);
+/** @param {any} body @param {string} name @param {string} word @param {string} unit */
 function field(body, name, word, unit) {
   const input = html('input', { class: 'num', inputmode: 'decimal', value: tidy(body[name]), 'data-lies': name });
   input.addEventListener('change', () => {
@@ -32,6 +37,7 @@ function field(body, name, word, unit) {
   });
   return html('label', { class: 'row2' }, html('span', {}, word), html('span', {}, input, html('i', {}, unit)));
 }
+/** @type {Record<string, number[]>} */
 const NUDGE = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] };
 export function onBed() {
   const box = $('on-bed'),
@@ -39,7 +45,7 @@ export function onBed() {
     bodies = now.report.bodies;
   box.hidden = !bodies.length;
   $('on-bed-list').replaceChildren(
-    ...bodies.map(b => {
+    ...bodies.map((/** @type {any} */ b) => {
       const item = html('li', {});
       const name = html(
         'button',
@@ -79,7 +85,7 @@ export function onBed() {
       return item;
     }),
   );
-  $('lay-anew').hidden = !bodies.some(b => b.id in lies.moved);
+  $('lay-anew').hidden = !bodies.some((/** @type {any} */ b) => b.id in lies.moved);
   if (at) box.querySelector(`[data-lies="${CSS.escape(at)}"]`)?.focus();
 }
 $('lay-anew').addEventListener('click', () => {
@@ -88,6 +94,7 @@ $('lay-anew').addEventListener('click', () => {
   check();
 });
 // who looks at the part again when something lies elsewhere
+/** @param {any} look */
 export const hear = look => {
   check = look;
 };

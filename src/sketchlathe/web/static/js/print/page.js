@@ -28,7 +28,7 @@ async function check() {
     now.report = found;
     await load(found.mesh, found.layers, found.heights);
     fill();
-  } catch (problem) {
+  } catch (/** @type {any} */ problem) {
     if (mine === asking && problem.status !== 499) {
       $('findings').replaceChildren(
         html('li', { class: 'bad' }, html('span', { class: 'tick' }, '✗'), html('span', {}, problem.message)),
@@ -46,20 +46,21 @@ async function check() {
   }
 }
 $('stop').addEventListener('click', () => ask('/stop', { ticket: me }).catch(() => {}));
+/** @param {object[]} edits @param {string} word */
 async function change(edits, word) {
   try {
     await ask('/edit', { base: facts.revision, edit: { kind: 'together', edits, word } });
     facts.revision += 1;
     $('says').textContent = `${word}: saved`;
     await check();
-  } catch (problem) {
+  } catch (/** @type {any} */ problem) {
     tell(problem.message);
     if (problem.stale) facts.revision = problem.revision;
   }
 }
 // several bodies, each as it lies best: on how many beds, and which one is shown
 function beds() {
-  const shown = now.report.layings.find(w => w.several)?.name === now.report.chosen;
+  const shown = now.report.layings.find((/** @type {any} */ w) => w.several)?.name === now.report.chosen;
   if (!shown) return html('span', { class: 'num' }, 'every body as it lies best');
   if (now.report.beds === 1) return html('span', { class: 'num' }, 'all on one bed');
   const choose = html(
@@ -78,11 +79,12 @@ function beds() {
   return html('span', { class: 'num' }, choose);
 }
 const queueSays = () => (now.report?.beds > 1 ? `Queue all ${now.report.beds} beds` : 'Queue this part');
+/** @type {any} */
 let spotted = null;
 function fill() {
-  const best = now.report.layings.find(w => !w.several) ?? now.report.layings[0];
+  const best = now.report.layings.find((/** @type {any} */ w) => !w.several) ?? now.report.layings[0];
   $('findings').replaceChildren(
-    ...now.report.findings.map(f => {
+    ...now.report.findings.map((/** @type {any} */ f) => {
       const item = html(
         'li',
         { class: f.well ? 'ok' : 'bad' },
@@ -139,7 +141,7 @@ function fill() {
     }),
   );
   $('layings').replaceChildren(
-    ...now.report.layings.map(w =>
+    ...now.report.layings.map((/** @type {any} */ w) =>
       html(
         'li',
         {},
@@ -171,11 +173,11 @@ function fill() {
     ),
   );
   $('queue').textContent = queueSays();
-  if (!now.report.bodies.some(b => b.id === lies.held)) lies.held = null;
+  if (!now.report.bodies.some((/** @type {any} */ b) => b.id === lies.held)) lies.held = null;
   setLoose(
     now.report.bodies,
     (id, dx, dy) => {
-      const b = now.report.bodies.find(one => one.id === id);
+      const b = now.report.bodies.find((/** @type {any} */ one) => one.id === id);
       put(id, { x: b.x + dx, y: b.y + dy });
     },
     hold,
@@ -199,11 +201,12 @@ function fill() {
   layer.value = String(Math.ceil(now.report.heights.length * 0.72) || 1);
   setBed(now.report.process.bed_x, now.report.process.bed_y);
   spotted = null;
-  const worst = now.report.findings.find(f => !f.well && f.triangles.length);
+  const worst = now.report.findings.find((/** @type {any} */ f) => !f.well && f.triangles.length);
   paint(worst ? worst.triangles : []);
   layers();
   if (!$('says').textContent.endsWith('saved')) $('says').textContent = `revision ${now.report.revision}`;
 }
+/** @param {any} finding @param {HTMLElement} item @param {HTMLElement} button */
 function spot(finding, item, button) {
   for (const other of $('findings').querySelectorAll('.on')) {
     other.classList.remove('on');
@@ -237,7 +240,7 @@ $('view').addEventListener('keydown', event => {
   const step = { PageUp: 1, PageDown: -1 }[event.key];
   if (!step) return;
   event.preventDefault();
-  $('layer').value = Number($('layer').value) + step;
+  $('layer').value = String(Number($('layer').value) + step);
   $('solid').checked = false;
   layers();
 });
@@ -256,7 +259,9 @@ $('process').addEventListener('change', event => {
 });
 
 $('queue').addEventListener('click', async () => {
-  const bad = now.report?.findings.find(f => !f.well && ['watertight', 'fits', 'lying'].includes(f.kind));
+  const bad = now.report?.findings.find(
+    (/** @type {any} */ f) => !f.well && ['watertight', 'fits', 'lying'].includes(f.kind),
+  );
   if (bad) {
     tell(`${bad.text}: put that right first.`);
     return;
@@ -276,7 +281,7 @@ $('queue').addEventListener('click', async () => {
       });
       $('says').textContent = `${job.name} is ${job.state}`;
     }
-  } catch (problem) {
+  } catch (/** @type {any} */ problem) {
     tell(problem.message);
   }
   $('queue').textContent = queueSays();

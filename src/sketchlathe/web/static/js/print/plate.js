@@ -14,6 +14,7 @@ const part = new T.Group(),
   bed = new T.Group();
 scene.add(bed, part, drawn);
 const at = { az: -0.95, el: 0.5, zoom: 4, target: [0, 0, 20] };
+/** @param {number} color @param {number} width */
 const line = (color, width, opacity = 1) =>
   new T.LineMaterial({ color, linewidth: width, transparent: opacity < 1, opacity });
 const rule = line(0xe0d6c0, 1),
@@ -39,9 +40,13 @@ const found = new T.MeshBasicMaterial({
   side: T.DoubleSide,
 });
 
+/** @type {any} */
 let body = null,
+  /** @type {any} */
   layers = null,
+  /** @type {number[]} */
   heights = [];
+/** @param {string} mesh @param {string} layerKey @param {number[]} levels */
 export async function load(mesh, layerKey, levels) {
   const [a, b] = await Promise.all([
     fetch(`/meshes/${mesh}`).then(r => r.arrayBuffer()),
@@ -49,7 +54,9 @@ export async function load(mesh, layerKey, levels) {
   ]);
   const size = new Uint32Array(a, 0, 1)[0],
     header = JSON.parse(new TextDecoder().decode(new Uint8Array(a, 4, size)));
+  /** @type {Record<string, any>} */
   const kinds = { float32: Float32Array, uint32: Uint32Array, int8: Int8Array };
+  /** @param {string} name */
   const array = name => {
     const [kind, count, from] = header.arrays[name];
     return new kinds[kind](a, 4 + size + from, count);
@@ -68,6 +75,7 @@ export async function load(mesh, layerKey, levels) {
   part.add(mesh3, edges);
   fit();
 }
+/** @param {Float32Array} points @param {any} material */
 function strokes(points, material) {
   const geometry = new T.LineSegmentsGeometry();
   if (points.length) geometry.setPositions(points);
@@ -75,6 +83,7 @@ function strokes(points, material) {
   made.frustumCulled = false;
   return made;
 }
+/** @param {number} x @param {number} y */
 export function setBed(x, y) {
   bed.clear();
   const grid = [],
@@ -92,6 +101,7 @@ export function setBed(x, y) {
   draw();
 }
 // triangles as [first, count]
+/** @param {number[][]} ranges */
 export function paint(ranges) {
   for (const old of [...part.children].filter(c => c.painted)) part.remove(old);
   if (body && ranges.length) {
@@ -112,12 +122,14 @@ export function paint(ranges) {
   }
   draw();
 }
+/** @param {number} i @param {number[]} out */
 const rings = (i, out) => {
   for (const ring of layers[i])
     for (let k = 0; k + 1 < ring.length; k += 1)
       out.push(ring[k][0], ring[k][1], heights[i], ring[k + 1][0], ring[k + 1][1], heights[i]);
   return out;
 };
+/** @param {number} number @param {boolean} whole */
 export function showLayer(number, whole) {
   part.visible = true;
   stone.opacity = whole ? 1 : 0.12;
@@ -126,7 +138,9 @@ export function showLayer(number, whole) {
   drawn.clear();
   if (layers?.length) {
     const every = Math.max(1, Math.round(layers.length / 90)),
+      /** @type {number[]} */
       low = [],
+      /** @type {number[]} */
       high = [];
     if (!whole) {
       for (let i = 0; i < number - 1; i += every) rings(i, low);
@@ -143,9 +157,10 @@ export function showLayer(number, whole) {
 export function fit() {
   if (!body) return;
   const [l, h] = body.box;
-  at.target = l.map((v, i) => (v + h[i]) / 2);
+  at.target = l.map((/** @type {number} */ v, /** @type {number} */ i) => (v + h[i]) / 2);
   at.zoom =
-    (0.72 * Math.min(view.clientWidth, view.clientHeight)) / Math.max(20, Math.hypot(...h.map((v, i) => v - l[i])));
+    (0.72 * Math.min(view.clientWidth, view.clientHeight)) /
+    Math.max(20, Math.hypot(...h.map((/** @type {number} */ v, /** @type {number} */ i) => v - l[i])));
   draw();
 }
 let due = false;
@@ -176,17 +191,22 @@ function render() {
   renderer.render(scene, eye);
 }
 // --- bodies that can be moved on the bed: [{id, triangles: [first, count]}]; `moved(id, dx, dy)` when one is let go
+/** @type {any[]} */
 let loose = [],
+  /** @type {any} */
   moved = null;
 
 const caught = found.clone();
 caught.color.set('#b98a2e');
 caught.opacity = 0.35;
+/** @param {any[]} bodies @param {(id: string, dx: number, dy: number) => void} whenMoved
+ @param {(id: string | null) => void} whenChosen */
 export function setLoose(bodies, whenMoved, whenChosen) {
   loose = bodies;
   moved = { let: whenMoved, choose: whenChosen };
   canvas.classList.toggle('loose', bodies.length > 0);
 }
+/** @param {string | null} id */
 export function choose(id) {
   for (const old of [...part.children].filter(c => c.caught)) {
     part.remove(old);
@@ -206,6 +226,7 @@ export function choose(id) {
   draw();
 }
 const ray = new T.Raycaster();
+/** @param {MouseEvent} event */
 function pointed(event) {
   const r = canvas.getBoundingClientRect();
   eye.updateMatrixWorld();
@@ -215,21 +236,25 @@ function pointed(event) {
   );
 }
 // where a place over the bed is in the window
+/** @param {number[]} place */
 export function onScreen(place) {
   const r = canvas.getBoundingClientRect();
   eye.updateMatrixWorld();
   const v = new T.Vector3(...place).project(eye);
   return [r.left + ((v.x + 1) / 2) * r.width, r.top + ((1 - v.y) / 2) * r.height];
 }
+/** @param {MouseEvent} event */
 function bodyAt(event) {
-  const mesh = part.children.find(c => c.material === stone);
+  const mesh = part.children.find((/** @type {any} */ c) => c.material === stone);
   if (!mesh || !loose.length) return null;
   pointed(event);
   const hit = ray.intersectObject(mesh)[0];
+  /** @param {any} b */
   const of = b => hit.faceIndex >= b.triangles[0] && hit.faceIndex < b.triangles[0] + b.triangles[1];
   return hit && { at: hit.point, one: loose.find(of) };
 }
 // where the pointer is on a level plane
+/** @param {MouseEvent} event @param {number} z */
 function onLevel(event, z) {
   pointed(event);
   const { origin, direction } = ray.ray;
@@ -238,19 +263,21 @@ function onLevel(event, z) {
   return [origin.x + t * direction.x, origin.y + t * direction.y];
 }
 // its corners are its own: three to a triangle
+/** @param {any} one @param {number} dx @param {number} dy */
 function shift(one, dx, dy) {
   const places = body.geometry.getAttribute('position'),
     [first, n] = one.triangles;
   for (let k = 3 * first; k < 3 * (first + n); k += 1) places.setXY(k, places.getX(k) + dx, places.getY(k) + dy);
   places.needsUpdate = true;
 }
+/** @param {PointerEvent} event @param {any} held */
 function drag(event, { at: point, one }) {
   const from = onLevel(event, point.z);
   if (!from) return false;
   let last = from;
   moved.choose(one.id);
-  const edges = part.children.filter(c => c.material === sharp);
-  const move = e => {
+  const edges = part.children.filter((/** @type {any} */ c) => c.material === sharp);
+  const move = (/** @type {any} */ e) => {
     const now = onLevel(e, point.z);
     if (!now) return;
     for (const c of edges) c.visible = false;
@@ -258,6 +285,7 @@ function drag(event, { at: point, one }) {
     last = now;
     draw();
   };
+  /** @param {boolean} keep */
   const stop = keep => {
     view.removeEventListener('pointermove', move);
     view.removeEventListener('pointerup', up);
@@ -273,7 +301,7 @@ function drag(event, { at: point, one }) {
   };
   const up = () => stop(true),
     cancel = () => stop(false);
-  const key = e => {
+  const key = (/** @type {any} */ e) => {
     if (e.key !== 'Escape') return;
     e.preventDefault();
     e.stopPropagation();
@@ -290,7 +318,7 @@ view.addEventListener('pointerdown', event => {
   view.setPointerCapture(event.pointerId);
   const hit = event.button === 0 && bodyAt(event);
   if (hit?.one && drag(event, hit)) return;
-  const move = e => {
+  const move = (/** @type {any} */ e) => {
     at.az -= e.movementX / 160;
     at.el = Math.max(-1.55, Math.min(1.55, at.el + e.movementY / 160));
     draw();

@@ -3,7 +3,9 @@ import { $, html } from '../core/dom.js';
 import { talk } from '../core/talk.js';
 import { facts, hours, tell } from './shared.js';
 
+/** @type {any} */
 let state = null;
+/** @param {string} path */
 const deeds = path => talk(`/printer/${path}`, {}).catch(problem => tell(problem.message));
 function printer() {
   const box = $('printer');

@@ -3,8 +3,9 @@ import { $, html } from '../core/dom.js';
 import { talk } from '../core/talk.js';
 
 export const facts = JSON.parse($('facts').textContent);
-/** @type {import('../../../types/told').Ask} */
+/** @type {Told.Ask} */
 export const ask = (path, body, method) => talk(`/api/models/${facts.model}${path}`, body, method);
+/** @param {string} text */
 export function tell(text) {
   const box = html('div', { class: 'problem', role: 'alert' }, html('p', {}, text));
   box.append(
@@ -14,6 +15,7 @@ export function tell(text) {
   setTimeout(() => box.remove(), 9000);
 }
 
+/** @param {number} s */
 export const hours = s =>
   s >= 3600
     ? `${Math.floor(s / 3600)} h ${String(Math.round((s % 3600) / 60)).padStart(2, '0')} min`

@@ -8,7 +8,9 @@ import { reveal } from '../steps/list.js';
 const box = $('answers'),
   me = `x${Math.random().toString(36).slice(2, 9)}`;
 let adding = false,
+  /** @type {any[] | null} */
   causes = null,
+  /** @type {any} */
   looking = null,
   revision = 0;
 
@@ -53,6 +55,7 @@ box.addEventListener('keydown', event => {
   }
 });
 // typing goes on where it was when the panel is filled again
+/** @type {any} */
 let at = null;
 box.addEventListener('lathe:filling', () => {
   const a = document.activeElement;
@@ -100,7 +103,7 @@ async function why() {
   })();
   try {
     causes = await ask('/explain', { part: S.partId, ticket: me });
-  } catch (problem) {
+  } catch (/** @type {any} */ problem) {
     causes = null;
     if (problem.status !== 499) complain(problem.message);
   }

@@ -8,7 +8,9 @@ import { highlight, shown } from '../view/scene.js';
 import { extra, redraw } from '../sketch/layer.js';
 import { complain } from '../ui/messages.js';
 
+/** @type {Record<string, string[]>} */
 const MARK = { bad: ['✗', 'overlap'], warn: ['▲', 'look at it'], fine: ['✓', 'fits'] };
+/** @type {any} */
 let found = null, // the last answer, and the revision and part it is of
   lit = -1,
   took = 0,
@@ -25,7 +27,7 @@ async function check() {
     const answer = await ask('/fit', { part: S.partId, play: $('fit-play').value, ticket: 'fit' });
     found = { ...answer, part: S.partId };
     $('fit-play').value = answer.play;
-  } catch (problem) {
+  } catch (/** @type {any} */ problem) {
     complain(problem.message);
   }
   took = Date.now() - started;
@@ -34,6 +36,7 @@ async function check() {
   fill();
 }
 const current = () => found && found.part === S.partId && found.revision === S.model.revision;
+/** @param {number} i */
 function light(i) {
   lit = lit === i ? -1 : i;
   show();
@@ -49,12 +52,14 @@ function show() {
   );
   redraw();
 }
+/** @param {any} f */
 function cure(f) {
   cured = true;
   edit({ kind: 'together', edits: f.edits, word: `Fit: ${f.fix}` }).catch(() => {
     cured = false;
   });
 }
+/** @param {any} f @param {number} i */
 function row(f, i) {
   const [mark, says] = MARK[f.verdict];
   return html(
@@ -127,7 +132,7 @@ on('part', () => {
 extra.push(() => {
   const f = current() ? found.findings[lit] : null;
   if (!f?.ends || f.overlap.length || S.mode !== 'solid') return [];
-  const [p, q] = f.ends.map(e => camera.project(e));
+  const [p, q] = f.ends.map((/** @type {number[]} */ e) => camera.project(e));
   return [
     svg('line', { class: 'gauge', x1: p[0], y1: p[1], x2: q[0], y2: q[1] }),
     ...[p, q].map(([x, y]) => svg('circle', { class: 'gaugeend', cx: x, cy: y, r: 3.5 })),

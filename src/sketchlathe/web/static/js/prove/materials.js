@@ -6,11 +6,14 @@ import { findable } from '../ui/keys.js';
 
 export const all = () => ({ ...S.model.own, ...kinds.materials });
 // what a body is made of: its own, or what the part that it was brought from is made of
+/** @param {string} body */
 export const keyOf = body =>
   part().madeOf[body] ?? S.build?.bodies.find(b => b.id === body && b.brought)?.material ?? part().material;
+/** @type {{ body: string, key: string | null } | null} */
 let tried = null; // {body ('' for all), key}
+/** @param {string} body */
 export const stuffOf = body =>
-  all()[tried && (!tried.body || tried.body === body) ? tried.key : keyOf(body)] ?? kinds.materials.pla;
+  all()[tried && (!tried.body || tried.body === body) ? (tried.key ?? '') : keyOf(body)] ?? kinds.materials.pla;
 
 const dialog = $('materials'),
   words = $('materials-text'),
@@ -18,7 +21,9 @@ const dialog = $('materials'),
   facts = $('materials-facts'),
   own = $('own-material');
 let body = '',
+  /** @type {string | null} */
   chosen = null;
+/** @param {string | null} key */
 const attempt = key => {
   tried = key ? { body, key } : null;
   emit('look');
@@ -67,15 +72,15 @@ function show() {
 function mark() {
   for (const node of list.querySelectorAll('[role=option]'))
     node.setAttribute('aria-selected', String(node.id === `material-${chosen}`));
-  const node = chosen && $(`material-${chosen}`),
-    m = all()[chosen];
+  const node = chosen ? $(`material-${chosen}`) : null,
+    m = all()[chosen ?? ''];
   words.setAttribute('aria-activedescendant', node ? node.id : '');
   node?.scrollIntoView({ block: 'nearest' });
   facts.replaceChildren(
     ...(m
       ? [
           `${m.name}: ${m.density} g/cm³, ${m.source === 'typed' ? 'typed for this model' : m.source}; ${m.finish}`,
-          ...(S.model.own[chosen]
+          ...(S.model.own[chosen ?? '']
             ? [
                 ' ',
                 html(

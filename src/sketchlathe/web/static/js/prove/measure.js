@@ -7,9 +7,11 @@ import { camera } from '../view/camera.js';
 import { extra, redraw } from '../sketch/layer.js';
 import { thingOf } from '../steps/picks.js';
 
+/** @type {any} */
 let live = null,
   asked = 0,
   showing = true;
+/** @param {any} row */
 const text = ([, value, dimension]) =>
   dimension === 'angle'
     ? `${+((value * 180) / Math.PI).toPrecision(7)}°`
@@ -36,6 +38,7 @@ on('picked', async () => {
   fill(found.rows);
   redraw();
 });
+/** @param {any[]} rows */
 function fill(rows) {
   let box = sought('measured');
   if (!box) {
@@ -118,8 +121,9 @@ function show() {
   return box;
 }
 
+/** @param {any} m @param {string} letter */
 function lines(m, letter) {
-  return m.lines.flatMap(([a, b, row]) => {
+  return m.lines.flatMap((/** @type {any} */ [a, b, row]) => {
     const p = camera.project(a),
       q = camera.project(b);
     if (Math.hypot(p[0] - q[0], p[1] - q[1]) < 2) return [];

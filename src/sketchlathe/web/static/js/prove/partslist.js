@@ -4,8 +4,10 @@ import { S } from '../core/state.js';
 import { ask } from '../core/api.js';
 import { complain } from '../ui/messages.js';
 
+/** @type {{ key: string, seconds: number[] } | null} */
 let known = null; // {key, seconds}
 const key = () => `${S.partId} ${S.model.revision}`;
+/** @param {number} s */
 const said = s =>
   s >= 3600
     ? `${Math.floor(s / 3600)} h ${String(Math.round((s % 3600) / 60)).padStart(2, '0')}`
@@ -15,13 +17,14 @@ function fill() {
   const cells = [...$('parts-list').querySelectorAll('.time')],
     fresh = known?.key === key();
   for (const cell of cells) cell.hidden = !fresh;
-  if (!fresh) return;
+  if (!fresh || !known) return;
+  const { seconds } = known;
   let all = 0;
   $('parts-list')
     .querySelectorAll('tbody tr')
     .forEach((row, i) => {
-      all += known.seconds[i] * Number(row.querySelector('.n').textContent);
-      row.querySelector('.time').textContent = said(known.seconds[i]);
+      all += seconds[i] * Number(row.querySelector('.n').textContent);
+      row.querySelector('.time').textContent = said(seconds[i]);
     });
   $('parts-list').querySelector('tfoot .time').textContent = said(all);
 }
@@ -36,7 +39,7 @@ $('parts-list').addEventListener('click', async event => {
     const process = JSON.parse(localStorage.getItem('lathe.process') ?? '{}');
     const seconds = await ask('/print/times', { part: S.partId, process, ticket: 'times' });
     if (mine === key()) known = { key: mine, seconds };
-  } catch (problem) {
+  } catch (/** @type {any} */ problem) {
     complain(problem.message);
   }
   button.disabled = false;

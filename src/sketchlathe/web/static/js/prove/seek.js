@@ -8,7 +8,9 @@ const dialog = $('seek-dialog'),
   me = `k${Math.random().toString(36).slice(2, 9)}`;
 const LIGHTEST = 'lightest';
 let name = '',
+  /** @type {any[]} */
   figures = [],
+  /** @type {any} */
   found = null,
   looking = 0;
 
@@ -91,7 +93,7 @@ dialog.querySelector('form').addEventListener('submit', async event => {
     $('seek-keep').hidden = false;
     $('seek-look').hidden = true;
     $('seek-keep').focus();
-  } catch (problem) {
+  } catch (/** @type {any} */ problem) {
     if (looking === mine && problem.status !== 499) fresh(problem.message);
   } finally {
     clearInterval(clock);
@@ -119,6 +121,7 @@ async function keep() {
 $('seek-keep').addEventListener('click', keep);
 
 // the figure against the parameter: what was tried, joined, and the goal across
+/** @param {Told.Sought} sought */
 function curve({ tried, goal }) {
   const w = 380,
     h = 150,
@@ -126,7 +129,9 @@ function curve({ tried, goal }) {
     xs = tried.map(t => t[1]),
     ys = [...tried.map(t => t[2]), goal],
     [x0, x1, y0, y1] = [Math.min(...xs), Math.max(...xs), Math.min(...ys), Math.max(...ys)],
+    /** @type {(v: number) => number} */
     x = v => pad + ((v - x0) / (x1 - x0 || 1)) * (w - 2 * pad),
+    /** @type {(v: number) => number} */
     y = v => h - pad - ((v - y0) / (y1 - y0 || 1)) * (h - 2 * pad);
   const best = tried.reduce((a, b) => (Math.abs(a[2] - goal) <= Math.abs(b[2] - goal) ? a : b));
   return svg(
@@ -135,7 +140,7 @@ function curve({ tried, goal }) {
       viewBox: `0 0 ${w} ${h}`,
       class: 'seek',
       role: 'img',
-      'aria-label': `${tried.length} values tried, from ${tried[0][0]} to ${tried.at(-1)[0]}`,
+      'aria-label': `${tried.length} values tried, from ${tried[0][0]} to ${tried[tried.length - 1][0]}`,
     },
     svg('line', { class: 'goal', x1: pad, x2: w - pad, y1: y(goal), y2: y(goal) }),
     svg('polyline', { class: 'run', points: tried.map(t => `${x(t[1])},${y(t[2])}`).join(' ') }),
@@ -143,6 +148,6 @@ function curve({ tried, goal }) {
       svg('circle', { class: t === best ? 'best' : 'tried', cx: x(t[1]), cy: y(t[2]), r: t === best ? 5 : 3 }),
     ),
     svg('text', { x: pad, y: h - 6 }, tried[0][0]),
-    svg('text', { x: w - pad, y: h - 6, 'text-anchor': 'end' }, tried.at(-1)[0]),
+    svg('text', { x: w - pad, y: h - 6, 'text-anchor': 'end' }, tried[tried.length - 1][0]),
   );
 }

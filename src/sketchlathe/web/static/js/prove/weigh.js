@@ -75,6 +75,7 @@ on('build', () => {
   }
 });
 
+/** @param {string} what */
 const exact = what =>
   $('weigh').querySelector(`[data-measure="${what}"]`)?.dataset.exact?.split(' ').map(Number) ?? null;
 extra.push(() => {

@@ -9,7 +9,7 @@ import { talk } from './channel.js';
 import { draft, drawDraft, redraw } from './layer.js';
 import { resetCycle, snap } from './snapping.js';
 
-/** @type {{ act: import('../../../types/told').ActKind | null } & Record<string, any>} */
+/** @type {{ act: Told.ActKind | null } & Record<string, any>} */
 const now = { act: null, at: 0, values: {}, dragging: false };
 export const active = () => now.act;
 const asked = () => now.act?.asks[now.at];
@@ -18,6 +18,7 @@ const inHand = () => there(now.act);
 const curvesChosen = () =>
   [...new Set(S.selection.map(r => r.split('.')[0]))].filter(id => openSketch().curves.some(c => c.id === id));
 
+/** @param {number} index */
 export function start(index) {
   const chosen = S.selection;
   stop();
@@ -62,6 +63,7 @@ function say() {
   redraw();
 }
 // typed blanks that follow each other are asked together
+/** @param {Told.ActAsk} first */
 function askTyped(first) {
   const asks = [];
   for (
@@ -130,6 +132,7 @@ $('sizes').addEventListener(
   },
   true,
 );
+/** @param {any} value */
 function fill(value) {
   now.values[inQuestion().field] = value;
   now.at += 1;
@@ -162,13 +165,17 @@ async function go() {
     else say();
   }
 }
+/** @param {string | null | undefined} ref */
 const curveAt = ref => (ref ? openSketch().curves.find(c => c.id === ref.split('.')[0]) : null);
 const fits = {
+  /** @param {string | null | undefined} ref */
   line: ref => ref?.endsWith('_axis') || (!ref?.includes('.') && curveAt(ref)?.tags.includes('line')),
+  /** @param {string | null | undefined} ref */
   'line or point': ref =>
     fits.line(ref) || ref === 'origin' || ref?.includes('.') || curveAt(ref)?.tags.includes('point'),
 };
 
+/** @param {string | null} ref @param {number[]} p @param {number[]} pixel */
 export function down(ref, p, pixel) {
   now.pixel = pixel;
   if (asked()?.sort === 'stretches') {
@@ -177,18 +184,21 @@ export function down(ref, p, pixel) {
     gather(ref, p);
   }
 }
+/** @param {string | null} ref @param {number[]} p */
 function gather(ref, p) {
   const c = curveAt(ref);
-  if (c && !now.list.some(s => s.id === c.id)) {
+  if (c && !now.list.some((/** @type {any} */ s) => s.id === c.id)) {
     now.list.push({ id: c.id, at: p });
     draft.nodes = [...draft.nodes, ...marked(p)];
     drawDraft();
   }
 }
+/** @param {number[]} p */
 const marked = p => {
   const [x, y] = toScreen(S.frame, p);
   return [svg('path', { class: 'snapmark', d: `M${x - 5} ${y - 5}l10 10M${x + 5} ${y - 5}l-10 10` })];
 };
+/** @param {string | null} ref @param {[number, number]} p @param {[number, number]} pixel @param {boolean} alt */
 export function move(ref, p, pixel, alt) {
   now.pixel = pixel;
   const a = asked();
@@ -220,6 +230,7 @@ export function move(ref, p, pixel, alt) {
     drawDraft();
   }
 }
+/** @param {string | null} ref @param {number[]} p @param {number[]} pixel */
 export function up(ref, p, pixel) {
   now.pixel = pixel;
   const a = asked(),
@@ -253,12 +264,13 @@ export function up(ref, p, pixel) {
     return;
   }
   if (a.sort === 'line' || a.sort === 'line or point') {
-    if (fits[a.sort](ref)) fill(c?.tags.includes('point') && !ref.includes('.') ? `${ref}.at` : ref);
+    if (ref && fits[a.sort](ref)) fill(c?.tags.includes('point') && !ref.includes('.') ? `${ref}.at` : ref);
     else hint(`${inHand().name}: ${a.say}.`);
     return;
   }
   if (a.sort === 'place') fill(now.place?.at ?? p);
 }
+/** @param {number[]} pixel */
 function cornerAt(pixel) {
   let best = null,
     least = 14;
@@ -274,6 +286,7 @@ function cornerAt(pixel) {
   return best;
 }
 // the keyboard: Enter takes what was walked to, or ends choosing
+/** @param {string | null | undefined} hot */
 export function enter(hot) {
   const a = asked();
   if (!a) return false;

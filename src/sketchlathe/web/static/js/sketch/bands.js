@@ -3,6 +3,8 @@ import { svg } from '../core/dom.js';
 import { S } from '../core/state.js';
 import { inSketch, toScreen } from '../view/places.js';
 
+/** In pixels, and of a box in the plane too.
+ @type {Record<string, (a: number[], b: number[], pa: number[], pb: number[]) => SVGElement[]>} */
 export const bands = {
   point: () => [],
   drawn: () => [],
@@ -15,6 +17,7 @@ export const bands = {
   ],
   circle: (a, b) => [svg('circle', { class: 'band', cx: a[0], cy: a[1], r: Math.hypot(b[0] - a[0], b[1] - a[1]) })],
 };
+/** @type {Record<string, (a: number[], b: number[]) => number[]>} */
 export const measures = {
   segment: (a, b) => [Math.hypot(b[0] - a[0], b[1] - a[1]), Math.atan2(b[1] - a[1], b[0] - a[0])],
   box: (a, b) => [Math.abs(b[0] - a[0]), Math.abs(b[1] - a[1])],
@@ -23,6 +26,7 @@ export const measures = {
   drawn: () => [],
 };
 // what the server would draw
+/** @param {{ path: string, construction?: boolean }[]} paths */
 export const drawn = paths =>
   inSketch(
     ...paths.map(s =>

@@ -14,10 +14,13 @@ import * as taking from './taking.js';
 import { putDown } from './tray.js';
 
 const view = $('view');
+/** @type {number | null} */
 let before = null; // the revision from which Drop can return
 let fresh = false; // whether the open sketch was only just begun
+/** @type {{ az: number, el: number } | null} */
 let looked = null; // from where the part was looked at before
 
+/** @param {string} id */
 export async function open(id, made = false) {
   await settled();
   S.sketch = await ask(`/sketches/${id}`);
@@ -106,7 +109,7 @@ async function drop() {
       [['yes', 'Drop']],
     );
     if (!yes) return;
-    if (!fresh) await restore(before);
+    if (!fresh) await restore(there(before));
   }
   // one that was only just begun goes as a whole: no empty step stays behind
   leave();

@@ -17,6 +17,7 @@ const view = $('view');
 const drawing = () => S.mode === 'sketch';
 
 let walking = -1;
+/** @param {number} by */
 function walk(by) {
   if (tool.active()) {
     tool.walk(by);

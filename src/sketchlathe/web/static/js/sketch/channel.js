@@ -6,10 +6,14 @@ import { ask } from '../core/api.js';
 import { working } from '../core/rest.js';
 
 const NEWEST = ['to', 'dimension', 'preview', 'stretch'];
+/** @type {WebSocket | null} */
 let socket = null,
+  /** @type {any} */
   flying = null,
+  /** @type {any[]} */
   waiting = [],
   counter = 0,
+  /** @type {any} */
   grabbed = null,
   tries = 0;
 
@@ -56,6 +60,7 @@ export function closeChannel() {
 const tell = () => working('channel', Boolean(flying || posting || waiting.length));
 
 // hear(answer) gets {view}, {coordinates}, {dimension} or {message}
+/** @param {any} message @param {(answer: any) => void} hear */
 export function talk(message, hear) {
   const item = { ...message, n: ++counter, hear };
   if (NEWEST.includes(item.do) && waiting.at(-1)?.do === item.do) waiting.pop();
@@ -74,8 +79,10 @@ function pump() {
     socket.send(JSON.stringify(plain));
   } else byPost(item);
 }
+/** @type {any} */
 let lastTo = null,
   posting = false;
+/** @param {any} item */
 async function byPost(item) {
   posting = true;
   try {
@@ -93,7 +100,7 @@ async function byPost(item) {
       item.hear({ coordinates: lastTo?.coordinates ?? {} });
       lastTo = null;
     }
-  } catch (problem) {
+  } catch (/** @type {any} */ problem) {
     item.hear({ message: problem.message });
   }
   posting = false;

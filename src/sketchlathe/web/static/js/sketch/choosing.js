@@ -8,6 +8,7 @@ import * as tool from './tool.js';
 
 const view = $('view');
 
+/** @param {string[]} refs @param {boolean} [adding] */
 export function select(refs, adding) {
   if (!adding) S.selection = refs;
   else
@@ -15,8 +16,11 @@ export function select(refs, adding) {
       S.selection = S.selection.includes(r) ? S.selection.filter(x => x !== r) : [...S.selection, r];
   emit('selection');
 }
+/** @param {any} drag */
 export function inBox({ box, touch }) {
+  /** @type {(r: { left: number, right: number, top: number, bottom: number }) => boolean} */
   const inside = r => r.left >= box[0] && r.right <= box[2] && r.top >= box[1] && r.bottom <= box[3],
+    /** @type {typeof inside} */
     meets = r => r.left <= box[2] && r.right >= box[0] && r.top <= box[3] && r.bottom >= box[1];
   const off = view.getBoundingClientRect();
   return [...document.querySelectorAll('#layer-body .hit[data-ref]')]
@@ -26,7 +30,7 @@ export function inBox({ box, touch }) {
         m = { left: r.left - off.left, right: r.right - off.left, top: r.top - off.top, bottom: r.bottom - off.top };
       return touch ? meets(m) : inside(m);
     })
-    .map(n => n.dataset.ref);
+    .map(n => n.dataset.ref ?? '');
 }
 export async function chain() {
   const id = S.selection.map(r => r.split('.')[0]).find(r => openSketch().curves.some(c => c.id === r));
@@ -61,12 +65,15 @@ export async function toggleConstruction() {
 
 // a second click soon after the first, on the same thing: the browser's own double click dies where a redraw replaces
 // the node
+/** @type {{ ref: string | null, at: number }} */
 let lastClick = { ref: null, at: 0 };
+/** @param {string | null} ref */
 export function twice(ref) {
   const again = ref && ref === lastClick.ref && performance.now() - lastClick.at < 450;
   lastClick = again ? { ref: null, at: 0 } : { ref, at: performance.now() };
   return again;
 }
+/** @param {string} ref */
 export function openThing(ref) {
   if (openSketch().dimensions.some(d => d.id === ref)) dimension.change(ref);
   else if (openSketch().curves.some(c => c.id === ref)) chain();

@@ -59,6 +59,7 @@ export function back() {
   } else stop();
   return true;
 }
+/** @param {number[]} p */
 export function move(p) {
   if (!now.on || !now.refs.length || now.typing) return;
   now.at = p;
@@ -69,6 +70,7 @@ export function move(p) {
     drawDraft();
   });
 }
+/** @param {string | null} ref @param {number[]} p */
 export function click(ref, p) {
   if (ref && !now.refs.includes(ref) && now.refs.length < 2 && !(ref.endsWith('_axis') && !now.refs.length)) {
     now.refs.push(ref);
@@ -94,7 +96,7 @@ export function placeText(p = now.at) {
     }
     draft.dimension = { ...answer.dimension, label: p };
     redraw();
-    type(toScreen(S.frame, p), answer.dimension.value, async text => {
+    type(toScreen(S.frame, p), answer.dimension.value, async (/** @type {string} */ text) => {
       await edit({ kind: 'add_dimension', sketch: openSketch().id, on: refs, at: p, value: text, rim: now.rim ?? '' });
       now.refs = [];
       S.selection = [];
@@ -104,6 +106,7 @@ export function placeText(p = now.at) {
     });
   });
 }
+/** @param {string} id */
 export function change(id) {
   const d = openSketch().dimensions.find(x => x.id === id);
   if (!d) return;
@@ -115,6 +118,7 @@ export function change(id) {
     edit({ kind: 'set_dimension', sketch: openSketch().id, id, value: text }),
   );
 }
+/** @param {number[]} pixel @param {number | string} text @param {(text: string) => any} done */
 function type([x, y], text, done) {
   const form = $('typed'),
     input = form.querySelector('input');
@@ -122,7 +126,7 @@ function type([x, y], text, done) {
   form.hidden = false;
   form.style.left = `${Math.max(80, Math.min(x, S.viewWidth - 80))}px`;
   form.style.top = `${Math.max(70, y - 10)}px`;
-  input.value = text;
+  input.value = String(text);
   input.focus();
   input.select();
   hint('Type a size or a formula (R or ⌀ before it makes it a radius or a diameter), Enter to keep it, Esc to drop it');

@@ -1,7 +1,7 @@
 // What is being drawn: the tool in hand, the places set so far, where the pointer is, the sizes typed.
 import { openSketch, there } from '../core/state.js';
 
-/** @type {import('../../../types/page').Drawing} */
+/** @type {Page.Drawing} */
 export const now = {
   tool: null,
   places: [],
@@ -15,15 +15,17 @@ export const now = {
 };
 /** The tool, where one is in hand. */
 export const inHand = () => there(now.tool);
+/** @param {number[]} p @param {number[]} q */
 export const near = (p, q) => Math.hypot(p[0] - q[0], p[1] - q[1]);
 // what can be typed at the pointer: before the first place where that is, then the tool's sizes
 /** @returns {{ label: string, angle?: boolean }[]} */
 export const slots = () => (now.places.length === 0 ? [{ label: 'across' }, { label: 'along' }] : inHand().sizes);
 
 /** @returns {number | null} */
+/** @param {number} i */
 export const typedValue = i => (now.typed[i]?.ok ? there(now.typed[i].value) : null);
 
-/** @param {import('../../../types/page').Spot} [spot] @returns {[number, number] | undefined} */
+/** @param {Page.Spot} [spot] @returns {[number, number] | undefined} */
 const beside = spot => spot && [spot.at[0] + openSketch().size * 0.2, spot.at[1] + openSketch().size * 0.2];
 // where the next point is, with typed sizes taken into account
 /** @returns {[number, number]} */
@@ -50,7 +52,7 @@ export function aimed() {
   }
   return p;
 }
-/** @param {import('../../../types/page').Spot} spot */
+/** @param {Page.Spot} spot */
 export const plain = ({ at, snap: word, ref, also, take, typed }) => ({
   at,
   snap: word ?? null,
@@ -60,10 +62,11 @@ export const plain = ({ at, snap: word, ref, also, take, typed }) => ({
   ...(typed ? { typed } : {}),
 });
 // a chain's next curve starts where the one before ends (`after`: that job), which the server may still be drawing
-/** @returns {import('../../../types/page').Spot} */
+/** @param {Page.Spot} p @returns {Page.Spot} */
 export const settled = p =>
   p.after ? { at: p.after.end?.at ?? p.at, snap: 'end', ref: p.after.end?.ref ?? null } : plain(p);
 // for the preview nothing is taken from the solid yet
+/** @param {Page.Spot} p */
 export const shownAs = p => {
   const { take, typed, ...rest } = settled(p);
   return take ? { ...rest, snap: null, ref: null, also: [] } : rest;

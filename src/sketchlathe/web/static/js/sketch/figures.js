@@ -2,14 +2,20 @@
 // descriptions of nodes.
 import { h } from 'preact';
 
-const sub = (a, b) => [a[0] - b[0], a[1] - b[1]],
-  add = (a, b, k = 1) => [a[0] + k * b[0], a[1] + k * b[1]],
-  dot = (a, b) => a[0] * b[0] + a[1] * b[1];
+/** @param {number[]} a @param {number[]} b */
+const sub = (a, b) => [a[0] - b[0], a[1] - b[1]];
+/** @param {number[]} a @param {number[]} b */
+const add = (a, b, k = 1) => [a[0] + k * b[0], a[1] + k * b[1]];
+/** @param {number[]} a @param {number[]} b */
+const dot = (a, b) => a[0] * b[0] + a[1] * b[1];
+/** @param {number[]} a */
 const unit = a => {
   const l = Math.hypot(a[0], a[1]) || 1;
   return [a[0] / l, a[1] / l];
 };
+/** @param {number[]} a @param {number[]} b */
 const line = (a, b) => h('line', { class: 'dimline', x1: a[0], y1: a[1], x2: b[0], y2: b[1] });
+/** @param {number[]} tip @param {number[]} way */
 function arrow(tip, way) {
   const w = unit(way),
     n = [-w[1], w[0]],
@@ -18,15 +24,19 @@ function arrow(tip, way) {
 }
 
 // the two ends of a diameter that runs towards its text
+/** @param {number[]} c @param {number[]} rim @param {number[]} label */
 function across(c, rim, label) {
   const r = Math.hypot(...sub(rim, c)),
     w = unit(sub(label, c));
   return [add(c, w, r), add(c, w, -r)];
 }
 
+/** @type {Record<string, (points: number[][], label: number[], at: (p: number[]) => number[]) => any>} */
 const forms = {
+  /** @param {number[][]} points @param {number[]} label @param {(p: number[]) => number[]} at */
   linear([a, b, way], label, at) {
     const n = [-way[1], way[0]],
+      /** @type {(p: number[]) => number[]} */
       foot = p => add(p, n, dot(sub(label, p), n));
     const [A, B, C, D, L] = [a, b, foot(a), foot(b), label].map(at),
       along = unit(sub(D, C)),
@@ -52,6 +62,7 @@ const forms = {
     else nodes.push(arrow(C, [-along[0], -along[1]]), arrow(D, along));
     return { nodes, at: add(C, along, t), along };
   },
+  /** @param {number[][]} points @param {number[]} label @param {(p: number[]) => number[]} at */
   radial([c, rim], label, at) {
     const [C, N, L] = [c, across(c, rim, label)[0], label].map(at),
       way = unit(sub(N, C)),
@@ -62,17 +73,20 @@ const forms = {
       along: way,
     };
   },
+  /** @param {number[][]} points @param {number[]} label @param {(p: number[]) => number[]} at */
   diametral([c, rim], label, at) {
     const [N, F, L] = [...across(c, rim, label), label].map(at),
       way = unit(sub(N, F)),
       outside = dot(sub(L, N), way) > 0;
     return { nodes: [line(F, outside ? L : N), arrow(N, way), arrow(F, [-way[0], -way[1]])], at: L, along: way };
   },
+  /** @param {number[][]} points @param {number[]} label @param {(p: number[]) => number[]} at */
   angular([c, u, v], label, at) {
     const r = Math.hypot(...sub(label, c)),
       a0 = Math.atan2(u[1], u[0]);
     let a1 = Math.atan2(v[1], v[0]);
     while (a1 < a0) a1 += 2 * Math.PI;
+    /** @param {number} a */
     const p = a => at([c[0] + r * Math.cos(a), c[1] + r * Math.sin(a)]),
       steps = 24,
       points = Array.from({ length: steps + 1 }, (_, i) => p(a0 + ((a1 - a0) * i) / steps)),
@@ -92,6 +106,7 @@ const forms = {
 };
 
 // the middle of a dimension's text and the way it runs, in pixels, were its text put at `label`
+/** @param {any} d @param {number[]} label @param {(p: number[]) => number[]} at */
 export const textAt = (d, label, at) => {
   const {
     at: [x, y],
@@ -101,6 +116,7 @@ export const textAt = (d, label, at) => {
 };
 
 // `ref`: told of its node, and of its going
+/** @param {any} d @param {(p: number[]) => number[]} at @param {string} style @param {any} [put] @param {any} [ref] */
 export function drawDimension(d, at, style, put = d.label, ref = null) {
   const {
     nodes,

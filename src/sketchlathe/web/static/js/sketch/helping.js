@@ -47,6 +47,7 @@ export async function swing() {
   );
   play(motions, run, still);
 }
+/** @param {any[]} motions @param {any} run @param {boolean} still */
 async function play(motions, run, still) {
   for (const m of motions) {
     for (const [i, frame] of (still ? [m.frames[Math.floor(m.frames.length / 4)]] : m.frames).entries()) {
@@ -124,12 +125,14 @@ on('refused', problem => {
       help?.replaceChildren();
       redraw();
     };
+  /** @param {string} id */
   const word = id =>
     problem.words?.[problem.fights.indexOf(id)] ?? openSketch().marks.find(m => m.id === id)?.text ?? 'a join';
   if (!help || !['add_constraint', 'add_dimension', 'set_dimension'].includes(asked?.kind)) {
     setTimeout(over, 6000);
     return;
   }
+  /** @param {string} id */
   const retry = async id => {
     over();
     if (await mine({ kind: 'delete_from_sketch', ids: [id] })) await mine(asked);
@@ -148,7 +151,7 @@ on('refused', problem => {
             }),
           ]
         : []),
-      ...problem.fights.slice(0, 9).map(id =>
+      ...problem.fights.slice(0, 9).map((/** @type {string} */ id) =>
         chip(
           `remove ${word(id)}`,
           () => {

@@ -4,7 +4,7 @@ import { ask, edit } from '../core/api.js';
 import { hint } from '../ui/messages.js';
 import { redraw } from './layer.js';
 
-/** @type {{ kind: import('../../../types/told').ConstraintKind | null }} */
+/** @type {{ kind: Told.ConstraintKind | null }} */
 const held = { kind: null };
 const holdable = () =>
   S.selection.filter(r => !openSketch().dimensions.some(d => d.id === r) && !openSketch().marks.some(m => m.id === r));
@@ -22,6 +22,7 @@ export const holding = {
     redraw();
     return true;
   },
+  /** @param {string | null} ref */
   async click(ref) {
     if (!ref || openSketch().dimensions.some(d => d.id === ref) || openSketch().marks.some(m => m.id === ref)) return;
     S.selection = S.selection.includes(ref) ? S.selection.filter(r => r !== ref) : [...S.selection, ref];
@@ -48,17 +49,20 @@ export const holding = {
     say();
   },
 };
+/** @param {string} word */
 const cap = word => word[0].toUpperCase() + word.slice(1);
 const say = () => {
   if (!held.kind) return;
   const next = S.selection.length ? 'the next thing' : 'what it is to hold';
   hint(`${cap(held.kind.word)}: click ${next}. ${held.kind.hint} Esc ends`);
 };
+/** @param {string} kind @param {string[]} refs */
 const put = (kind, refs) =>
   edit({ kind: 'add_constraint', sketch: openSketch().id, constraint: kind, on: refs.slice(0, 4) }).then(
     () => true,
     () => false,
   );
+/** @param {string | undefined} kind */
 export async function constrain(kind) {
   const refs = holdable();
   if (!refs.length) {

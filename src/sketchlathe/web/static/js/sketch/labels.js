@@ -8,6 +8,7 @@ import { textAt } from './figures.js';
 const chosen = new Map(); // by dimension: which candidate it took last, so that nothing jumps about
 const MOST = 70;
 
+/** @param {{ x: number, y: number, along: number[], w: number }} text */
 function boxOf({ x, y, along, w }) {
   const c = Math.abs(along[0]),
     s = Math.abs(along[1]),
@@ -17,17 +18,22 @@ function boxOf({ x, y, along, w }) {
     half = [(w * c + 19 * s) / 2, (w * s + 19 * c) / 2];
   return [mid[0] - half[0], mid[1] - half[1], mid[0] + half[0], mid[1] + half[1]];
 }
+/** @param {number[]} a @param {number[]} b */
 const common = (a, b) =>
   Math.max(0, Math.min(a[2], b[2]) - Math.max(a[0], b[0])) * Math.max(0, Math.min(a[3], b[3]) - Math.max(a[1], b[1]));
+/** @param {number[]} box @param {number[]} at */
 const inside = (box, [x, y]) => x > box[0] && x < box[2] && y > box[1] && y < box[3];
 
 // places to try, nearest to the usual one first (sketch coordinates)
+/** @type {Record<string, (d: any, px: number) => number[][]>} */
 const places = {
+  /** @param {any} d @param {number} px */
   linear({ points: [a, , way], label }, px) {
     const n = [-way[1], way[0]],
       off = (label[0] - a[0]) * n[0] + (label[1] - a[1]) * n[1],
       along = (label[0] - a[0]) * way[0] + (label[1] - a[1]) * way[1],
       side = off < 0 ? -1 : 1;
+    /** @param {number} o @param {number} s */
     const at = (o, s) => [a[0] + n[0] * o + way[0] * s, a[1] + n[1] * o + way[1] * s];
     return [0, 1, 2, 3, 4]
       .flatMap(k => [at(off + side * k * 23 * px, along), at(-off - side * k * 23 * px, along)])
@@ -38,12 +44,15 @@ const places = {
         ]),
       );
   },
+  /** @param {any} d @param {number} px */
   radial({ points: [c, near], label }, px) {
     return around(c, Math.hypot(near[0] - c[0], near[1] - c[1]), label, px);
   },
+  /** @param {any} d @param {number} px */
   diametral({ points: [c, near], label }, px) {
     return around(c, Math.hypot(near[0] - c[0], near[1] - c[1]), label, px);
   },
+  /** @param {any} d @param {number} px */
   angular({ points: [c], label }, px) {
     const d = [label[0] - c[0], label[1] - c[1]],
       long = Math.hypot(...d) || px;
@@ -52,6 +61,7 @@ const places = {
       .concat([30, 60].map(k => [c[0] + d[0] * (1 + (k * px) / long), c[1] + d[1] * (1 + (k * px) / long)]));
   },
 };
+/** @param {number[]} c @param {number} r @param {number[]} label @param {number} px */
 function around(c, r, label, px) {
   const d = [label[0] - c[0], label[1] - c[1]],
     a = Math.atan2(d[1], d[0]),
@@ -60,6 +70,7 @@ function around(c, r, label, px) {
   return [far, far + 30 * px].flatMap(k => turns.map(t => [c[0] + k * Math.cos(a + t), c[1] + k * Math.sin(a + t)]));
 }
 
+/** @param {(p: number[]) => number[]} at @param {number[][]} tags */
 function obstacles(at, tags) {
   const view = $('view').getBoundingClientRect(),
     boxes = tags.map(([x, y]) => [x - 10, y - 10, x + 10, y + 10]);
@@ -72,6 +83,7 @@ function obstacles(at, tags) {
   return { boxes, spots, ends: openSketch().curves.flatMap(c => c.points.map(p => at(p.at))) };
 }
 // places along a curve, close enough to tell whether a text lies over it
+/** @param {Curve} c */
 function outline(c) {
   const path = document.createElementNS('http://www.w3.org/2000/svg', 'path');
   if (!c.path) return []; // a point
@@ -85,6 +97,7 @@ function outline(c) {
 
 // → by id of the dimension, where its text stands (sketch coordinates); `tags`: middles of the constraint tags in
 // pixels
+/** @param {any[]} dimensions @param {(p: number[]) => number[]} at @param {number[][]} tags */
 export function layLabels(dimensions, at, tags) {
   const put = new Map();
   if (dimensions.length > MOST) {
@@ -93,6 +106,7 @@ export function layLabels(dimensions, at, tags) {
   }
   const { boxes, spots, ends } = obstacles(at, tags),
     px = 1 / camera.scale,
+    /** @type {number[][]} */
     taken = [];
   const laid = dimensions.filter(d => d.laid),
     free = dimensions.filter(d => !d.laid);
@@ -103,7 +117,7 @@ export function layLabels(dimensions, at, tags) {
   for (const d of free) {
     /** @type {any} */
     let best = null;
-    places[d.form](d, px).forEach((label, i) => {
+    places[d.form](d, px).forEach((/** @type {number[]} */ label, /** @type {number} */ i) => {
       const box = boxOf(textAt(d, label, at));
       let cost = i * 3 - (chosen.get(d.id) === i ? 14 : 0);
       for (const b of taken) cost += common(box, b) * 0.9;

@@ -11,14 +11,17 @@ import { layLabels } from './labels.js';
 
 const [drawn, further, ghost, strokes] = ['g', 'g', 'g', 'g'].map(name => svg(name));
 $('layer-body').append(drawn, further, ghost, strokes);
-/** @type {import('../../../types/page').Draft} */
+/** @type {Page.Draft} */
 export const draft = { nodes: [], dimension: null }; // what a tool adds: SVG nodes in pixels, a dimension being placed
+/** @type {(() => Node[])[]} */
 export const extra = []; // functions that return nodes in pixels (sheets, handle)
+/** @type {{ frame: Frame, view: Page.OpenSketch }[]} */
 let faint = []; // [{frame, view}] of sketches shown in solid mode
 // regions offered: [{id, frame, sketch, region}]
-/** @type {import('../../../types/page').Candidates} */
+/** @type {Page.Candidates} */
 export const candidates = { list: [], lines: [], points: [], chosen: new Set(), pick: null };
 // classes that hold
+/** @param {string} always @param {Record<string, any>} sometimes */
 const classes = (always, sometimes) => [always, ...Object.keys(sometimes).filter(name => sometimes[name])].join(' ');
 
 const hatches = ['hatch', 'hatch-strong', 'hatch-hot', 'hatch-chosen'].map(id => $(id));
@@ -31,7 +34,9 @@ export function drawLayer() {
   drawDraft();
   light(S.hot);
 }
+/** @param {any[]} nodes */
 const all = nodes => h(Fragment, null, ...nodes);
+/** @param {string} key @param {string | null} transform @param {any[]} nodes */
 const group = (key, transform, nodes) => h('g', { key, transform }, ...nodes);
 // what a tool shows of what it would draw changes at every move of the pointer; the rest of the sketch stays as it is
 export function drawDraft() {
@@ -42,11 +47,15 @@ export function drawDraft() {
 // the thing under the pointer, marked where it is drawn
 const things = new Map();
 const watchers = new Map();
+/** @param {string} ref */
 function watched(ref) {
-  if (!watchers.has(ref)) watchers.set(ref, node => (node ? things.set(ref, node) : things.delete(ref)));
+  if (!watchers.has(ref))
+    watchers.set(ref, (/** @type {any} */ node) => (node ? things.set(ref, node) : things.delete(ref)));
   return watchers.get(ref);
 }
+/** @type {any} */
 let lit = null;
+/** @param {string | null | undefined} ref */
 export function light(ref) {
   lit?.classList.remove('hot');
   lit = things.get(ref) ?? null;
@@ -100,12 +109,14 @@ export const faintPoints = () =>
       );
     }),
   );
+/** @param {{ frame: Frame, view: Page.OpenSketch }[]} list */
 export function setFaint(list) {
   faint = list;
   drawLayer();
 }
 
 // the picture to be traced
+/** @param {Page.OpenSketch} s @param {string} matrix */
 function pictureUnder(s, matrix) {
   const u = s.underlay;
   if (!u || S.underlayHidden) return null;
@@ -125,9 +136,10 @@ function pictureUnder(s, matrix) {
     transform: `${matrix} ${stand} translate(${-u.wide / 2} ${-u.high / 2})`,
   });
 }
-/** @param {import('../../../types/page').OpenSketch} s */
+/** @param {Page.OpenSketch} s */
 function theOpen(s) {
   const matrix = matrixText(S.frame),
+    /** @type {(p: number[]) => [number, number]} */
     at = p => toScreen(S.frame, p),
     [free, picked, fights] = [s.free, S.selection, S.fights].map(ids => new Set(ids ?? []));
   const onFights = new Set(
@@ -185,6 +197,7 @@ function theOpen(s) {
     ),
   ];
 }
+/** @param {(p: number[]) => number[]} at @param {Set<string>} picked */
 function axes(at, picked) {
   const [o, xt, yt] = [at([0, 0]), at([1, 0]), at([0, 1])];
   return Object.entries({ x_axis: xt, y_axis: yt }).flatMap(([ref, t]) => {
@@ -197,6 +210,7 @@ function axes(at, picked) {
     ];
   });
 }
+/** @param {Curve} c @param {Record<string, any>} marked */
 const curve = (c, marked) => [
   h('path', { key: c.id, ref: watched(c.id), class: classes('curve', marked), d: c.path }),
   h('path', { key: `${c.id} hit`, class: classes('hit', { filled: marked.lettering }), d: c.path, 'data-ref': c.id }),
@@ -205,6 +219,8 @@ const curve = (c, marked) => [
     : null,
 ];
 // dimensions and tags, so that none covers another
+/** @param {Page.OpenSketch} s @param {(p: number[]) => number[]} at @param {Set<string>} picked
+ @param {Set<string>} fights */
 function labelled(s, at, picked, fights) {
   const tags = S.tagsHidden ? [] : tagPlaces(s, at),
     labels = layLabels(
@@ -213,6 +229,7 @@ function labelled(s, at, picked, fights) {
       tags.map(t => t.at),
     );
   S.labels = labels;
+  /** @param {string} always @param {string} id */
   const marked = (always, id) => classes(always, { picked: picked.has(id), fights: fights.has(id) });
   return [
     group(
@@ -235,6 +252,7 @@ function labelled(s, at, picked, fights) {
     ),
   ];
 }
+/** @param {number[]} at @param {Set<string>} picked */
 function origin([x, y], picked) {
   const on = picked.has('origin');
   return [
@@ -246,6 +264,7 @@ function origin([x, y], picked) {
     hitPoint('origin', [x, y]),
   ];
 }
+/** @param {string} ref @param {number[]} at @param {boolean} isFree @param {boolean} chosen */
 const point = (ref, [x, y], isFree, chosen) => [
   ref.endsWith('.centre')
     ? h('path', {
@@ -264,11 +283,14 @@ const point = (ref, [x, y], isFree, chosen) => [
       }),
   hitPoint(ref, [x, y]),
 ];
+/** @param {string} ref @param {number[]} at */
 const hitPoint = (ref, [x, y]) =>
   h('circle', { key: `${ref} hit`, cx: x, cy: y, r: 8, class: 'hitpt', 'data-ref': ref });
 
 // where the constraint tags stand, in pixels: beside what they hold, and not over each other
+/** @param {Page.OpenSketch} s @param {(p: number[]) => number[]} at */
 function tagPlaces(s, at) {
+  /** @type {number[][]} */
   const taken = [],
     found = [];
   for (const k of s.marks) {
@@ -286,6 +308,7 @@ function tagPlaces(s, at) {
   }
   return found;
 }
+/** @param {Frame} frame */
 function grid(frame) {
   const [a, b, c, d] = camera.matrix(frame);
   if (Math.abs(a * d - b * c) < 0.5 * camera.scale ** 2) return [];
@@ -322,6 +345,7 @@ for (const name of ['camera', 'sketch', 'selection', 'layer']) on(name, drawLaye
 
 // In solid mode sketches that nothing uses yet stay visible.
 const views = new Map();
+/** @param {string} id @returns {Promise<Page.OpenSketch>} */
 export async function viewOf(id) {
   const key = `${id}:${S.model.revision}`;
   if (!views.has(key)) {
@@ -341,7 +365,9 @@ export async function showUnused() {
     .filter(
       s => stepKind(s.kind).drawn && !s.skipped && (S.shownSketches?.get(s.id) ?? !used.has(s.id)) && frameOf(s.id),
     );
-  const list = await Promise.all(wanted.map(async s => ({ frame: frameOf(s.id), view: await viewOf(s.id) })));
+  const list = await Promise.all(
+    wanted.map(async s => ({ frame: /** @type {Frame} */ (frameOf(s.id)), view: await viewOf(s.id) })),
+  );
   if (!S.sketch) setFaint(list);
 }
 on('build', showUnused);

@@ -2,12 +2,15 @@
 import { $, html } from '../core/dom.js';
 import { kinds } from '../core/state.js';
 
+/** @type {Record<string, Record<string, any>>} */
 const kept = {}; // what was last chosen, by tool
 const strip = $('options');
 
-export const optionsOf = tool => (kept[tool.kind] ??= Object.fromEntries(tool.options.map(o => [o.name, o.default])));
+/** @param {Told.ToolKind | null} tool @returns {Record<string, any>} */
+export const optionsOf = tool =>
+  tool ? (kept[tool.kind] ??= Object.fromEntries(tool.options.map(o => [o.name, o.default]))) : {};
 
-/** @type {(tool: import('../../../types/told').ToolKind | null, told?: { choose?: any, changed?: any }) => void} */
+/** @type {(tool: Told.ToolKind | null, told?: { choose?: any, changed?: any }) => void} */
 export function showOptions(tool, { choose, changed } = {}) {
   const family = tool ? kinds.tools.filter(t => t.family === tool.family) : [];
   strip.hidden = !tool || (family.length < 2 && !tool.options.length);
@@ -36,7 +39,9 @@ export function showOptions(tool, { choose, changed } = {}) {
     ...tool.options.map(o => html('label', { class: 'opt' }, o.label, field(o, values, changed))),
   );
 }
+/** @param {Told.ToolOption} option @param {Record<string, any>} values @param {() => void} changed */
 function field(option, values, changed) {
+  /** @param {any} value */
   const set = value => {
     values[option.name] = value;
     changed();
@@ -65,7 +70,7 @@ function field(option, values, changed) {
     type: 'number',
     min: option.low,
     max: option.high,
-    step: Number.isInteger(option.default) && option.high > 10 ? 1 : 0.1,
+    step: Number.isInteger(option.default) && (option.high ?? 0) > 10 ? 1 : 0.1,
     value: values[option.name],
     oninput: e => {
       if (e.target.value !== '') set(Number(e.target.value));

@@ -6,7 +6,9 @@ import { edit } from '../core/api.js';
 const dialog = $('plot-dialog'),
   by = $('plot-by'),
   says = $('plot-says');
+/** @type {any} */
 let chosen = null;
+/** @type {Record<string, string>} */
 const fields = { x: 'plot-x', y: 'plot-y', start: 'plot-start', end: 'plot-end', text: 'plot-text' };
 
 $('plot').addEventListener('click', () => {
@@ -30,6 +32,7 @@ by.addEventListener('change', () => {
 });
 dialog.querySelector('form').addEventListener('submit', async event => {
   event.preventDefault();
+  /** @param {string} id */
   const value = id => $(id).value;
   const what =
     by.value === 'plot_table'
@@ -45,7 +48,7 @@ dialog.querySelector('form').addEventListener('submit', async event => {
   try {
     await edit({ kind: by.value, sketch: openSketch().id, ...what }, true);
     dialog.close();
-  } catch (problem) {
+  } catch (/** @type {any} */ problem) {
     says.textContent = problem.message;
     const at = $(fields[problem.where] ?? '');
     at?.classList.add('bad');

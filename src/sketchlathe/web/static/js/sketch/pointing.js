@@ -17,25 +17,32 @@ import * as tool from './tool.js';
 const view = $('view');
 const drawing = () => S.mode === 'sketch';
 
+/** @param {MouseEvent} event @returns {[number, number]} */
 const at = event => {
   const b = view.getBoundingClientRect();
   return [event.clientX - b.left, event.clientY - b.top];
 };
+/** @param {MouseEvent} event */
 const onPlane = event => camera.onPlane(S.frame, ...at(event));
 // what is under the pointer, topmost first; a tag that lies over a curve does not hide it
+/** @param {MouseEvent} event */
 const under = event =>
   document
     .elementsFromPoint(event.clientX, event.clientY)
     .flatMap(n => n.closest?.('[data-ref], [data-id]') ?? [])
     .map(n => there(n.dataset.ref ?? n.dataset.id))
     .filter(passes);
+/** @param {string} ref */
 const isMark = ref => openSketch().marks.some(m => m.id === ref);
+/** @param {MouseEvent} event */
 const thing = event => {
   const all = under(event);
   return (isMark(all[0]) && all.find(r => !isMark(r) && !r.endsWith('_axis'))) || (all[0] ?? null);
 };
-let down = null,
-  swinging = null;
+/** @type {any} */
+let down = null;
+/** @type {number[] | null} */
+let swinging = null;
 const CHROME = '.tray, .bar, .sizes, .typed, .dial, .toast-zone, .busy-zone, .options';
 
 view.addEventListener('pointerdown', event => {
@@ -87,12 +94,14 @@ view.addEventListener('pointermove', event => {
   if (!down.moved) beginDrag();
   dragTo(p, pixel);
 });
+/** @param {string | null} ref */
 function setHot(ref) {
   if (ref === S.hot) return;
   S.hot = ref;
   view.style.cursor = ref ? 'pointer' : '';
   light(ref);
 }
+/** @param {string | null} ref */
 const draggable = ref => ref && openSketch().curves.some(c => c.id === ref.split('.')[0]);
 function beginDrag() {
   down.moved = true;
@@ -107,6 +116,7 @@ function beginDrag() {
   } else down.kind = openSketch().dimensions.some(d => d.id === down.ref) ? 'label' : 'box';
 }
 // what moved in a drag, put into the sketch on the screen
+/** @param {any} moved */
 function follow({ curves, marks, dimensions }) {
   for (const c of openSketch().curves) {
     const now = curves[c.id];
@@ -130,6 +140,7 @@ function follow({ curves, marks, dimensions }) {
   }
   openSketch().regions = [];
 }
+/** @param {[number, number]} p @param {number[]} pixel */
 function dragTo(p, pixel) {
   if (down.kind === 'geometry')
     talk({ do: 'to', at: p }, answer => {

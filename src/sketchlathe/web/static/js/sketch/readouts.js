@@ -98,6 +98,7 @@ export function readouts() {
   );
   $('sketch-readout').querySelector('.meter i').style.width = drawn ? `${Math.round(100 * (1 - n / all))}%` : '0';
 }
+/** @param {number[]} at */
 function point(at) {
   const [x, y] = toScreen(S.frame, at);
   draft.nodes = [svg('circle', { class: 'look', cx: x, cy: y, r: 14 })];
@@ -137,15 +138,17 @@ function tagsBox() {
   box.checked = !S.tagsHidden;
   return box;
 }
+/** @param {string} ref */
 export function passes(ref) {
   const f = S.filter ?? 'all';
   if (!ref || f === 'all') return true;
   if (f === 'points') return ref.includes('.') || ref === 'origin';
   if (f === 'curves')
     return !ref.includes('.') && (ref.endsWith('_axis') || openSketch().curves.some(c => c.id === ref));
-  return openSketch()[f].some(d => d.id === ref);
+  return /** @type {any} */ (openSketch())[f].some((/** @type {{ id: string }} */ d) => d.id === ref);
 }
 
+/** @param {string} r */
 const exists = r =>
   r === 'origin' ||
   r.endsWith('_axis') ||

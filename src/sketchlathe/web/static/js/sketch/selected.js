@@ -63,6 +63,7 @@ on('selection', async () => {
       .map(o => html('small', { class: 'whynot' }, `${o.word}: ${o.why}`)),
   );
 });
+/** @param {any} m */
 const counter = m =>
   m.counted
     ? [
@@ -82,6 +83,7 @@ const counter = m =>
         ),
       ]
     : [];
+/** @param {any} d */
 function showDimension(d) {
   $('selection-title').textContent = 'Selected: dimension';
   $('selection-readout').replaceChildren(
@@ -125,7 +127,9 @@ function showDimension(d) {
     ...(d.driving ? [chip('change', () => dimension.change(d.id))] : []),
   );
 }
+/** @param {any} t */
 function textFields(t) {
+  /** @param {object} what */
   const set = what => mine({ kind: 'set_text', id: t.id, ...what });
   const mirrored = html('input', {
     type: 'checkbox',

@@ -1,5 +1,5 @@
 // What the pointer may snap to, from the lists that the server sends. Feel only: the server decides what is kept.
-import { S, openSketch } from '../core/state.js';
+import { S, openSketch, there } from '../core/state.js';
 import { niceStep, toScreen } from '../view/places.js';
 
 const NEAR = 10,
@@ -14,11 +14,11 @@ export const resetCycle = () => {
 
 /** @param {[number, number]} p @param {[number, number]} pixel
  @param {{ start?: any, exclude?: string | null, free?: boolean, box?: boolean, straight?: boolean }} how
- @returns {import('../../../types/page').Spot} */
+ @returns {Page.Spot} */
 // start is the point the band hangs from ({at, ref}), box whether a level box is being drawn, straight whether a
 // line is
 export function snap(p, pixel, { start = null, exclude = null, free = false, box = false, straight = false } = {}) {
-  /** @type {import('../../../types/page').Spot[]} */
+  /** @type {Page.Spot[]} */
   const found = [...places(pixel, exclude), ...onCurves(p, pixel, exclude)];
   if (start && straight) found.push(...touching(pixel, start));
   const directed = start && !box ? directions(p, pixel, start) : [];
@@ -26,6 +26,7 @@ export function snap(p, pixel, { start = null, exclude = null, free = false, box
   if (box && start) found.push(...square(p, pixel, start.at));
   if (!found.length) {
     const step = niceStep(7);
+    /** @param {number} v */
     const whole = v => +(Math.round(v / step) * step).toPrecision(12);
     return { at: [whole(p[0]), whole(p[1])], snap: null, ref: null, word: '' };
   }
@@ -34,11 +35,12 @@ export function snap(p, pixel, { start = null, exclude = null, free = false, box
   return { ...best, ...(free ? { snap: null, ref: null, word: `${best.word}, not kept` } : {}), more: found.length };
 }
 // every place that can be snapped to, of the sketch and (taken along when used) of the solid around it
-/** @returns {import('../../../types/page').Spot[]} */
+/** @returns {Page.Spot[]} */
 export const all = () =>
   [...openSketch().snaps, ...(openSketch().crossings ?? [])]
     .map(s => ({ at: s.at, snap: s.word, ref: s.ref, word: s.word }))
     .concat((openSketch().around ?? []).map(({ at, snap, ref, word, take }) => ({ at, snap, ref, word, take })));
+/** @param {number[]} pixel @param {string | null} exclude */
 function places(pixel, exclude) {
   const seen = new Set();
   return all()
@@ -59,6 +61,7 @@ function places(pixel, exclude) {
       return true;
     });
 }
+/** @param {number[]} p @param {number[]} pixel @param {string | null} exclude */
 function onCurves(p, pixel, exclude) {
   const found = [];
   for (const c of openSketch().curves) {
@@ -76,7 +79,9 @@ function onCurves(p, pixel, exclude) {
   return found;
 }
 // where a line from the start touches a circle; a start that may slide on another circle does, until it touches both
+/** @param {number[]} pixel @param {any} start @returns {Page.Spot[]} */
 function touching(pixel, start) {
+  /** @type {any[]} */
   const found = [],
     [x, y] = start.at,
     rounds = openSketch().curves.filter(c => c.tags.includes('round')),
@@ -96,22 +101,28 @@ function touching(pixel, start) {
   }
   return found;
 }
-const centreOf = c => c.points.find(q => q.ref.endsWith('.centre')).at;
+/** @param {Curve} c @returns {[number, number]} */
+const centreOf = c => there(c.points.find(q => q.ref.endsWith('.centre'))).at;
 // whether an arc goes so far round; it runs counterclockwise from its first end
+/** @param {Curve} c @param {number[]} at */
 function reaches(c, at) {
   if (!c.tags.includes('arc')) return true;
   const o = centreOf(c),
+    /** @type {(p: number[]) => number} */
     angle = p => Math.atan2(p[1] - o[1], p[0] - o[0]),
-    [start, end] = c.ends.map(ref => angle(c.points.find(q => q.ref === ref).at)),
+    [start, end] = c.ends.map(ref => angle(there(c.points.find(q => q.ref === ref)).at)),
+    /** @type {(a: number) => number} */
     round = a => (a + 4 * Math.PI) % (2 * Math.PI);
   return round(angle(at) - start) <= (round(end - start) || 2 * Math.PI);
 }
 // pairs of places (on the start, on the circle); the normal of the line is at an angle whose cosine is known
+/** @param {number[]} a @param {Curve} c @returns {number[][][]} */
 function touchingFrom(a, c) {
   const o = centreOf(c),
     r = c.sizes.radius;
   return normals([a[0] - o[0], a[1] - o[1]], r).map(n => [a, [o[0] + r * n[0], o[1] + r * n[1]]]);
 }
+/** @param {Curve} own @param {Curve} c @returns {number[][][]} */
 function touchingBoth(own, c) {
   const [o, r] = [centreOf(own), own.sizes.radius],
     [to, radius] = [centreOf(c), c.sizes.radius];
@@ -123,6 +134,7 @@ function touchingBoth(own, c) {
   );
 }
 // the unit vectors that reach so far along d
+/** @param {number[]} d @param {number} reach */
 function normals(d, reach) {
   const l = Math.hypot(...d),
     k = reach / l;
@@ -134,6 +146,7 @@ function normals(d, reach) {
     [k * x + h * y, k * y - h * x],
   ];
 }
+/** @param {Curve} c @param {number[]} p @returns {{ at: any, word: string, snap?: string } | null} */
 function nearestOn(c, p) {
   if (c.tags.includes('line')) {
     const [a, b] = c.points.map(q => q.at),
@@ -162,6 +175,7 @@ function nearestOn(c, p) {
   }
   return null;
 }
+/** @param {string} d */
 function sampled(d) {
   const path = document.createElementNS('http://www.w3.org/2000/svg', 'path');
   path.setAttribute('d', d);
@@ -172,14 +186,17 @@ function sampled(d) {
   });
 }
 // where a line from a start may go: along others, at right angles, running on, as long as another
+/** @param {number[]} p @param {number[]} pixel @param {any} start */
 function directions(p, pixel, start) {
-  const found = [],
-    a = start.at,
+  /** @type {Page.Spot[]} */
+  const found = [];
+  const a = start.at,
     d = [p[0] - a[0], p[1] - a[1]],
     l = Math.hypot(...d);
   const s = toScreen(S.frame, a);
   if (Math.hypot(pixel[0] - s[0], pixel[1] - s[1]) < 24) return found;
   const lines = openSketch().curves.filter(c => c.tags.includes('line'));
+  /** @param {number[]} u @param {string} snap @param {string} ref @param {string} word */
   const close = (u, snap, ref, word) => {
     const k = d[0] * u[0] + d[1] * u[1],
       off = Math.abs(d[0] * u[1] - d[1] * u[0]) / l;
@@ -194,6 +211,7 @@ function directions(p, pixel, start) {
     if (!mine) close(u, 'parallel', c.id, `parallel to ${c.word}`);
     close([-u[1], u[0]], 'at right angles', c.id, `at right angles to ${c.word}`);
   }
+  /** @param {Curve} c */
   const onIt = c => (c.tags.includes('arc') && c.ends.includes(start.ref)) || c.id === start.ref;
   const arc = start.ref && openSketch().curves.find(c => c.tags.includes('round') && onIt(c));
   if (arc) {
@@ -217,7 +235,7 @@ function directions(p, pixel, start) {
   }
   return found;
 }
-/** @returns {import('../../../types/page').Spot[]} */
+/** @param {number[]} p @param {number[]} pixel @param {number[]} a @returns {Page.Spot[]} */
 function square(p, pixel, a) {
   const w = p[0] - a[0],
     h = p[1] - a[1],
@@ -235,7 +253,9 @@ function square(p, pixel, a) {
     },
   ];
 }
+/** @param {number[]} p @param {number[]} pixel @param {number[]} [start] */
 function aligned(p, pixel, start) {
+  /** @type {any[]} */
   const found = [];
   if (start) {
     const s = toScreen(S.frame, start),
@@ -277,11 +297,13 @@ function aligned(p, pixel, start) {
         guide: s.at,
       });
   }
+  /** @param {string[]} words */
   const first = words =>
     found.filter(f => words.some(w => f.snap.startsWith(w))).sort((a, b) => a.rank - b.rank || a.d - b.d)[0];
   const level = first(['horizontal', 'level with']),
     plumb = first(['vertical', 'plumb with']);
   const step = niceStep(7),
+    /** @type {(v: number) => number} */
     round = v => +(Math.round(v / step) * step).toPrecision(12);
   if (level && !plumb) return [{ ...level, at: [round(level.at[0]), level.at[1]] }];
   if (plumb && !level) return [{ ...plumb, at: [plumb.at[0], round(plumb.at[1])] }];

@@ -1,11 +1,12 @@
 // Curves of the solid: offered while the act is on, their centres and ends to snap to always; what was taken follows
 // the solid.
 import { $ } from '../core/dom.js';
-import { S, built, on, openSketch } from '../core/state.js';
+import { S, built, on, openSketch, there } from '../core/state.js';
 import { ask, edit } from '../core/api.js';
 import { hint } from '../ui/messages.js';
 import { redraw } from './layer.js';
 
+/** @type {any[] | null} */
 let offers = null,
   taking = false;
 export const active = () => taking;
@@ -22,7 +23,10 @@ export async function prepare() {
 function around() {
   if (S.sketch && offers)
     S.sketch.around = offers.flatMap(o =>
-      o.snaps.map(s => ({ ...s, take: { curve: o.curve, edge: o.edge ?? null, face: o.face ?? null } })),
+      o.snaps.map((/** @type {any} */ s) => ({
+        ...s,
+        take: { curve: o.curve, edge: o.edge ?? null, face: o.face ?? null },
+      })),
     );
   if (S.sketch && taking) S.sketch.offers = offers ?? [];
 }
@@ -52,8 +56,9 @@ export function back() {
   hint('');
   return true;
 }
+/** @param {string[]} refs */
 export function take(refs) {
-  const chosen = refs.filter(r => r.startsWith('offer:')).map(r => offers[Number(r.split(':')[1])]);
+  const chosen = refs.filter(r => r.startsWith('offer:')).map(r => there(offers)[Number(r.split(':')[1])]);
   if (chosen.length)
     edit({
       kind: 'take_curves',

@@ -22,6 +22,7 @@ const pressed = () => {
     b.setAttribute('aria-pressed', String(now.tool?.family === b.dataset.family));
 };
 
+/** @param {string | undefined} kind */
 export function start(kind) {
   stop();
   now.tool = there(kinds.tools.find(t => t.kind === kind));
@@ -74,6 +75,7 @@ function next() {
   if (now.places.length < 2) $('sizes').hidden = true;
   show();
 }
+/** @param {[number, number]} p @param {[number, number]} pixel @param {boolean} alt */
 export function move(p, pixel, alt) {
   now.pixel = pixel;
   now.alt = alt;
@@ -90,9 +92,10 @@ export function move(p, pixel, alt) {
   show();
 }
 // what the server would draw if the next point were here; missing points stand where the pointer is
+/** @param {number[]} goal */
 function askDrawing(goal) {
   const tool = now.arc ? swung() : inHand();
-  const places = [...now.places, { ...(now.pointer ?? {}), at: goal }].map(shownAs);
+  const places = [...now.places, /** @type {any} */ ({ ...(now.pointer ?? {}), at: goal })].map(shownAs);
   const missing = tool.steps.length - places.length;
   if (missing > 0) {
     if (!(tool.band === 'drawn' && places.length >= 2)) return;
@@ -123,6 +126,7 @@ function askDrawing(goal) {
   );
 }
 function show(answered = false) {
+  /** @param {number[]} p */
   const at = p => toScreen(S.frame, p);
   if (!now.tool) return;
   const nodes = [...flying].flatMap(job =>
@@ -148,7 +152,7 @@ function show(answered = false) {
   }
   if (now.pointer) {
     const [x, y] = at(now.pointer.at);
-    for (const guide of now.pointer.guides ?? [now.pointer.guide].filter(Boolean)) {
+    for (const guide of now.pointer.guides ?? (now.pointer.guide ? [now.pointer.guide] : [])) {
       const [gx, gy] = at(guide);
       nodes.push(svg('line', { class: 'guide', x1: gx, y1: gy, x2: x, y2: y }));
     }
@@ -202,6 +206,7 @@ function placeTyped() {
   place();
 }
 // digits start typing a size; once something is begun, letters start a formula
+/** @param {KeyboardEvent} event */
 export function typing(event) {
   if (
     !now.tool ||
@@ -230,6 +235,7 @@ export function typing(event) {
 }
 // the keyboard walks through what can be snapped to; Enter then places there
 let walked = -1;
+/** @param {number} by */
 export function walk(by) {
   const from = now.places.at(-1),
     seen = new Set();
@@ -248,7 +254,7 @@ export function walk(by) {
 
 export const cycleSnap = () => {
   cycle();
-  if (now.raw) move(now.raw, now.pixel, now.alt);
+  if (now.raw && now.pixel) move(now.raw, now.pixel, now.alt);
 };
 
 // a drag that starts at the end of a chain draws with the tool that this one swings to (lines: a tangent arc)
@@ -257,6 +263,7 @@ export const canSwing = () =>
   Boolean(now.tool?.swings) &&
   now.places.length === 1 &&
   Boolean(now.places[0].after?.end ?? now.places[0].ref?.includes('.'));
+/** @param {boolean} on */
 export function swing(on) {
   now.arc = on;
   now.shown = null;
@@ -321,10 +328,12 @@ function commitNow() {
   });
   next();
 }
+/** @param {any} job @param {any} chain */
 async function commit(job, chain) {
   const sketch = openSketch().id;
   /** @type {any} */
   let places;
+  /** @type {Set<string>} */
   let before;
   try {
     const answer = await edit(() => {
@@ -371,6 +380,7 @@ async function commit(job, chain) {
     }
   }
 }
+/** @param {string} ref */
 const placeOf = ref =>
   openSketch()
     .curves.flatMap(c => c.points)

@@ -9,6 +9,7 @@ import { inHand, now, slots } from './drawing.js';
 
 // who draws hears of it: a size has changed, what is typed is to be placed, it is to go no further
 let heard = { changed() {}, entered() {}, left() {} };
+/** @param {any} ears */
 export const hear = ears => {
   heard = ears;
 };
@@ -21,6 +22,7 @@ export const positions = {
     localStorage.setItem('lathe-positions', on ? 'kept' : 'free');
   },
 };
+/** @param {number[]} goal */
 export function liveSizes(goal) {
   const box = $('sizes'),
     wanted = slots();
@@ -91,6 +93,7 @@ export function liveSizes(goal) {
   box.style.left = `${Math.max(8, Math.min(x + 18, S.viewWidth - box.offsetWidth - 10))}px`;
   box.style.top = `${Math.max(60, y - 46)}px`;
 }
+/** @param {number} i @param {string} text */
 export async function type(i, text) {
   const inputs = $('sizes').querySelectorAll('input:not([type=checkbox])');
   if (text.includes(',') && inputs[i + 1] && !text.includes('(')) {
@@ -138,7 +141,7 @@ $('sizes').addEventListener('keydown', async event => {
     if (waiting.length) await Promise.all(waiting);
     const bad = now.typed.find(t => t?.problem && !t.ok);
     if (bad) {
-      hint(bad.problem);
+      hint(bad.problem ?? '');
       return;
     }
     heard.entered();

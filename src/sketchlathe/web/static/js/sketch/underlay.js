@@ -8,10 +8,14 @@ import { toScreen } from '../view/places.js';
 import { draft, redraw } from './layer.js';
 
 const view = $('view');
+/** @param {object} what */
 const mine = what => edit({ ...what, sketch: openSketch().id });
+/** @param {number} v */
 const tidy = v => `${+v.toPrecision(6)}`;
+/** @param {string} word @param {() => void} act */
 const chip = (word, act, more = {}) => html('button', { class: 'chip', type: 'button', onclick: act, ...more }, word);
 
+/** @param {() => void} choose */
 export function underlayRows(choose) {
   const u = openSketch().underlay;
   if (!u)
@@ -27,6 +31,7 @@ export function underlayRows(choose) {
         }),
       ),
     ];
+  /** @param {string} name @param {string} word @param {any} value @param {string} unit */
   const field = (name, word, value, unit) => {
     const input = html('input', { class: 'num', value, maxlength: 400, autocomplete: 'off', 'data-underlay': name });
     input.addEventListener('change', () =>
@@ -91,11 +96,13 @@ export function underlayRows(choose) {
 function byHand() {
   if (!S.sketch?.underlay) return;
   const lying = () => there(openSketch().underlay); // of the sketch as it is by now
-  const at = e => {
+  const at = (/** @type {any} */ e) => {
     const r = view.getBoundingClientRect();
     return camera.onPlane(S.frame, e.clientX - r.left, e.clientY - r.top);
   };
+  /** @param {number[]} p */
   const angle = p => Math.atan2(p[1] - lying().y, p[0] - lying().x);
+  /** @type {any} */
   let from = null; // where it was taken, and how it lay
   const keep = () =>
     mine({
@@ -113,7 +120,7 @@ function byHand() {
     removeEventListener('keydown', key, true);
     hint('');
   };
-  const down = event => {
+  const down = (/** @type {any} */ event) => {
     if (event.button !== 0 || targetOf(event).closest('.tray, .bar, .dial')) return;
     event.preventDefault();
     event.stopPropagation();
@@ -121,7 +128,7 @@ function byHand() {
     const p = at(event);
     from = { p, x: lying().x, y: lying().y, turn: lying().turn, angle: angle(p) };
   };
-  const move = event => {
+  const move = (/** @type {any} */ event) => {
     if (!from) return;
     event.stopPropagation();
     const p = at(event);
@@ -129,15 +136,17 @@ function byHand() {
     else Object.assign(lying(), { x: from.x + p[0] - from.p[0], y: from.y + p[1] - from.p[1] });
     redraw();
   };
-  const up = event => {
+  const up = (/** @type {any} */ event) => {
     if (!from) return;
     event.stopPropagation();
     from = null;
     end();
     keep();
   };
-  const key = event => {
-    const way = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] }[event.key];
+  const key = (/** @type {any} */ event) => {
+    /** @type {Record<string, number[]>} */
+    const WAYS = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] },
+      way = WAYS[event.key];
     if (!way && event.key !== 'Escape' && event.key !== 'Enter') return;
     event.preventDefault();
     event.stopPropagation();
@@ -157,11 +166,13 @@ function byHand() {
 
 // two clicks on the picture, then the length between them
 function scale() {
+  /** @type {number[][]} */
   const points = [];
-  const at = e => {
+  const at = (/** @type {any} */ e) => {
     const r = view.getBoundingClientRect();
     return camera.onPlane(S.frame, e.clientX - r.left, e.clientY - r.top);
   };
+  /** @param {number[] | null} [to] */
   const marks = to => {
     const spots = [...points, ...(to ? [to] : [])].map(p => toScreen(S.frame, p));
     draft.nodes = spots.map(([x, y]) => svg('circle', { class: 'look', cx: x, cy: y, r: 7 }));
@@ -179,7 +190,7 @@ function scale() {
     hint('');
     redraw();
   };
-  const down = async event => {
+  const down = async (/** @type {any} */ event) => {
     if (event.button !== 0 || targetOf(event).closest('.tray, .bar, .dial')) return;
     event.preventDefault();
     event.stopPropagation();
@@ -199,10 +210,10 @@ function scale() {
     );
     if (length) await mine({ kind: 'scale_underlay', first, second, length }).catch(() => {});
   };
-  const move = event => {
+  const move = (/** @type {any} */ event) => {
     if (points.length === 1) marks(at(event));
   };
-  const key = event => {
+  const key = (/** @type {any} */ event) => {
     if (event.key !== 'Escape') return;
     event.preventDefault();
     event.stopPropagation();

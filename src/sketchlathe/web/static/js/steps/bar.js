@@ -1,6 +1,6 @@
 // The sentence bar: a step being made or changed, with a live preview. Built from the step's description alone.
 import { $, html } from '../core/dom.js';
-import { S, emit, kinds, on, part, step, stepKind } from '../core/state.js';
+import { S, emit, kinds, on, part, step, stepKind, there } from '../core/state.js';
 import { ask, edit } from '../core/api.js';
 import { forgetPreviews, preview } from '../core/building.js';
 import { endPreview, showPreview } from '../view/scene.js';
@@ -14,8 +14,9 @@ import { standInView } from './handle.js';
 import { askForSheet, lightSheet } from './sheets.js';
 import { changeSizes } from './sizes.js';
 
+/** @type {any} */
 let now = null; // {kind, id, fields, touched, editors, active, result}
-/** @type {import('../../../types/page').Picking} */
+/** @type {Page.Picking} */
 export const picking = { takes: null, pick: null, marked: null, walks: null, hot: null, walked: null };
 /** @type {{ digit: ((number: number) => void) | null }} */
 export const listening = { digit: null }; // who hears of digits while something is chosen by its number
@@ -30,12 +31,14 @@ export const isPulling = standInView(
 );
 
 // what stands in an untouched blank: a handy size in the person's unit
+/** @param {Told.BlankKind} blank */
 const fresh = blank => (blank.type === 'length' ? (S.model.handy[blank.default] ?? blank.default) : blank.default);
-/** @param {string | null} id @param {string | null} activeBlank */
+/** @param {string | undefined} kindName @param {string | null} id @param {string | null} activeBlank */
 export function openBar(kindName, id = null, activeBlank = null) {
   closeBar();
   const kind = stepKind(kindName),
     old = id ? step(id) : null;
+  /** @type {Record<string, any>} */
   const fields = {};
   const usual = part().sort === 'together' ? kind.usual_there : {};
   for (const [name, blank] of Object.entries(kind.blanks))
@@ -68,10 +71,12 @@ export function openBar(kindName, id = null, activeBlank = null) {
   refresh();
 }
 // whether anything is picked or typed there
+/** @param {string} name */
 const filledIn = name => {
   const value = now.fields[name];
   return value && typeof value === 'object' ? Object.values(value).some(Boolean) : Boolean(value);
 };
+/** @param {string} name @returns {boolean} */
 const visible = name => {
   const { after } = now.kind.blanks[name];
   if (after && !filledIn(after)) return false;
@@ -79,12 +84,15 @@ const visible = name => {
   return !when || (when[1].includes(String(now.fields[when[0]])) && visible(when[0]));
 };
 
+/** @returns {[string, string, string][]} */
+const sentence = () => now.kind.sentence;
 function layOut() {
   const row = $('bar').querySelector('.row1'),
     nodes = [];
   now.editors = {};
   if (!now.kind.sentence[0][1].startsWith(now.kind.word)) nodes.push(html('b', {}, now.kind.word));
   // what may stay empty is folded away until it is asked for
+  /** @param {string} name */
   const bare = name => {
     const v = now.fields[name],
       blank = now.kind.blanks[name];
@@ -94,13 +102,20 @@ function layOut() {
       (!v || !v.length || JSON.stringify(v) === JSON.stringify(fresh(blank)))
     );
   };
-  const inGroup = g => now.kind.sentence.filter(([what, , h]) => what === 'blank' && h === g).map(([, v]) => v);
+  /** @param {string} g @returns {string[]} */
+  const inGroup = g =>
+    sentence()
+      .filter(([what, , h]) => what === 'blank' && h === g)
+      .map(([, v]) => v);
+  /** @param {string} g */
   const folded = g => g && !now.more && inGroup(g).every(n => !visible(n) || bare(n));
-  const some = now.kind.sentence.some(
+  const some = sentence().some(
     ([what, value, g]) => what === 'blank' && g && visible(value) && inGroup(g).every(n => !visible(n) || bare(n)),
   );
   const groups = new Set(
-    now.kind.sentence.filter(([what, value]) => what === 'blank' && visible(value)).map(([, , g]) => g),
+    sentence()
+      .filter(([what, value]) => what === 'blank' && visible(value))
+      .map(([, , g]) => g),
   );
   for (const [what, value, group] of now.kind.sentence) {
     if (group && (!groups.has(group) || folded(group))) continue;
@@ -151,6 +166,7 @@ function layOut() {
   );
   row.replaceChildren(...nodes);
 }
+/** @param {string} table */
 const sizesButton = table =>
   html(
     'button',
@@ -166,6 +182,7 @@ function relay() {
   activate(now.editors[at] ? at : Object.keys(now.editors)[0]);
   told();
 }
+/** @param {string} name @returns {BlankBar} */
 const helpers = name => ({
   get before() {
     return now?.id ? part().steps.findIndex(s => s.id === now.id) : null;
@@ -218,9 +235,9 @@ const helpers = name => ({
   lightSheet,
   takes: (what, pick) => {
     picking.takes = what;
-    picking.pick = pick;
-    const given = what ? (now?.offered.filter(hit => what.includes(hit.what)) ?? []) : [];
-    if (given.length) {
+    picking.pick = pick ?? null;
+    const given = what ? (now?.offered.filter((/** @type {Hit} */ hit) => what.includes(hit.what)) ?? []) : [];
+    if (given.length && pick) {
       now.offered = [];
       for (const hit of given) pick(hit);
     }
@@ -230,8 +247,9 @@ const helpers = name => ({
   },
   spots: () => now?.result?.preview?.spots ?? [],
 });
+/** @param {string | undefined} name */
 export function activate(name) {
-  if (!now || now.active === name || !now.editors[name]) return;
+  if (!now || !name || now.active === name || !now.editors[name]) return;
   now.editors[now.active]?.deactivate?.();
   now.active = name;
   for (const [n, editor] of Object.entries(now.editors)) editor.node.classList.toggle('act', n === name);
@@ -247,13 +265,15 @@ export function activate(name) {
       if (now === mine && !mine.loading && !ready()) mine.wanted = false;
     });
   }
-  const { instead } = now.kind.blanks[name];
+  /** @type {[string, string, string][]} */
+  const instead = now.kind.blanks[name].instead;
   // a pick that belongs into another blank: the first of those named that takes it
   if (instead.length) {
+    /** @param {string} other @returns {string[]} */
     const takenBy = other =>
       now.kind.blanks[other].only ? [now.kind.blanks[other].only] : TAKES[now.kind.blanks[other].type];
     helpers(name).takes([...new Set(instead.flatMap(([, , other]) => takenBy(other)))], hit => {
-      const [choice, value, other] = instead.find(([, , o]) => takenBy(o).includes(hit.what));
+      const [choice, value, other] = there(instead.find(([, , o]) => takenBy(o).includes(hit.what)));
       now.editors[name].deactivate?.();
       changed(choice, value);
       activate(other);
@@ -264,6 +284,7 @@ export function activate(name) {
   if (document.activeElement !== editor.node) editor.node.focus({ preventScroll: true });
   if (editor.node.select && editor.node.tagName === 'INPUT') editor.node.select();
 }
+/** @param {string} name @param {any} value */
 export function changed(name, value) {
   now.fields[name] = value;
   now.touched.add(name);
@@ -298,6 +319,7 @@ export function changed(name, value) {
   }
   refresh();
 }
+/** @param {string} name */
 async function showValue(name) {
   const blank = now.kind.blanks[name],
     editor = now.editors[name],
@@ -370,6 +392,7 @@ function refresh() {
     redraw();
   });
 }
+/** @returns {string | undefined} */
 const empty = () => Object.keys(now.editors).find(n => now.editors[n].empty?.());
 // to whoever is done with one place while another is empty: which, and a way there
 function stillMissing() {
@@ -381,6 +404,7 @@ function stillMissing() {
     fixButton({ fix: now.kind.blanks[name].label, act: () => activate(name) }),
   ];
 }
+/** @param {string} message @param {any[]} fixes */
 function fail(message, fixes, gaveUp = false) {
   now.settled = now.wanted = false;
   // nobody is shut in: a step that cannot be computed may be kept, it stands in the list failed and the rest is built
@@ -401,6 +425,7 @@ function fail(message, fixes, gaveUp = false) {
     .querySelector('.why')
     .replaceChildren(html('span', {}, `✗ ${message}`), ...fixes.map(fixButton));
 }
+/** @param {any} f */
 const fixButton = f =>
   html(
     'button',
@@ -448,7 +473,7 @@ export async function keep() {
   const known = new Set(part().steps.map(s => s.id));
   try {
     await edit(what);
-  } catch (problem) {
+  } catch (/** @type {any} */ problem) {
     mine.keeping = false;
     if (now === mine) $('bar').querySelector('.why').replaceChildren(`✗ ${problem.message}`);
     return;

@@ -71,6 +71,7 @@ onKey(event => {
 });
 
 // walking with ] and [: what is lit is named, and is what Enter takes
+/** @param {number} by */
 function walkOn(by) {
   const thing = picking.walks?.walk(by);
   picking.walked = thing;

@@ -16,7 +16,9 @@ import { variant } from './blanks/variant.js';
 import { choice, number, text } from './blanks/typed.js';
 
 // what of the solid blanks of some types take
+/** @type {Record<string, string[]>} */
 export const TAKES = { faces: ['face'], edges: ['edge', 'face'] };
+/** @type {Record<string, MakeEditor>} */
 export const EDITORS = {
   length: number,
   angle: number,
@@ -38,6 +40,7 @@ export const EDITORS = {
   faces: geometry(TAKES.faces, 'face', 'faces'),
   edges: geometry(TAKES.edges, 'edge', 'edges'),
 };
+/** @param {string} type */
 export const isPick = type => !['length', 'angle', 'count', 'choice', 'text', 'members', 'variant'].includes(type);
 export const forget = () => {
   candidates.list = [];

@@ -29,7 +29,10 @@ async function partsOf() {
     offered.replaceChildren();
     return;
   }
-  const there = found.parts.filter(p => !p.gone && p.sort === 'part' && p.steps.length);
+  /** @type {Told.PartTold[]} */
+  const there = (found.parts ?? []).filter(
+    (/** @type {Told.PartTold} */ p) => !p.gone && p.sort === 'part' && p.steps.length,
+  );
   says.textContent = there.length ? '' : 'Nothing in it has steps that could be brought.';
   offered.replaceChildren(...there.map(p => html('option', { value: p.id }, p.name)));
   $('elsewhere-bring').disabled = !there.length;

@@ -8,7 +8,9 @@ import { add, camera } from '../view/camera.js';
 import { niceStep } from '../view/places.js';
 
 // `open`: the step that is being made, as the bar has it; `put`: a value into one of its blanks
+/** @param {() => any} open @param {(name: string, text: string) => void} put */
 export function standInView(open, put) {
+  /** @type {any} */
   let pulling = null;
   const shownNow = () => open()?.result?.preview ?? null;
   extra.push(() => {
@@ -35,7 +37,8 @@ export function standInView(open, put) {
     const traces = open()?.kind.traces,
       spots = traces ? (shownNow()?.spots ?? []) : [];
     if (spots.length < 2) return [];
-    const at = spots.map(s => camera.project(s.at));
+    /** @type {number[][]} */
+    const at = spots.map((/** @type {{ at: number[] }} */ s) => camera.project(s.at));
     const [x, y] = at[0];
     return [
       svg('path', { class: 'gauge', fill: 'none', d: `M${at.map(([px, py]) => `${px} ${py}`).join('L')}` }),
@@ -43,6 +46,7 @@ export function standInView(open, put) {
       svg('text', { class: 'gaugenum', x: x + 10, y: y + 16 }, traces),
     ];
   });
+  /** @param {any} h */
   const heightOf = h => {
     const tool = shownNow().tools[0];
     if (!tool) return 0;

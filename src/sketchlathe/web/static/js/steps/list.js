@@ -11,14 +11,17 @@ import { openBar } from './bar.js';
 import { open } from '../sketch/board.js';
 
 // the blank being changed in its sentence: { step, field, input }
+/** @type {any} */
 let editing = null;
+/** @param {HTMLElement} button @param {any} s */
 async function inPlace(button, s, text = null) {
-  const field = button.dataset.blank,
+  const field = button.dataset.blank ?? '',
     blank = stepKind(s.kind).blanks[field];
   if (isPick(blank.type)) {
     openBar(s.kind, s.id, field);
     return;
   }
+  /** @param {any} value */
   const keep = value => edit({ kind: 'set_fields', step: s.id, fields: { [field]: value } });
   let gone = false;
   const back = () => {
@@ -72,6 +75,7 @@ async function inPlace(button, s, text = null) {
   if (text === null) input.select?.();
 }
 // a number being typed stays under the caret when the list is filled again
+/** @type {any} */
 let typed = null;
 $('steps').addEventListener('lathe:filling', () => {
   const input = editing?.input;
@@ -89,15 +93,18 @@ $('steps').addEventListener('lathe:filled', () => {
 });
 
 // all that picks from a step, directly or through others
+/** @param {string} id */
 function usersOf(id) {
   const lost = new Set([id]);
   return part().steps.filter(x => x.id !== id && x.needs.some(n => lost.has(n)) && lost.add(x.id));
 }
 
 // the chosen step: what it works on is told, what it made is lit in the view
+/** @type {string | null} */
 let chosen = null;
+/** @param {string | null | undefined} id */
 export function choose(id) {
-  chosen = id;
+  chosen = id ?? null;
   showChosen();
   emit('step-chosen', id);
 }
@@ -107,6 +114,7 @@ function showChosen() {
     item.querySelector('button.n').setAttribute('aria-pressed', String(item.dataset.step === chosen));
   }
 }
+/** @param {string} id */
 export function reveal(id) {
   choose(id);
   const item = $(`step-${id}`);
@@ -117,9 +125,12 @@ findable.push(() => part().steps.map(s => ({ name: s.title, where: 'step', about
 $('steps').addEventListener('lathe:filled', showChosen);
 
 // moving a step: by dragging its number, or with Alt and the arrow keys; only places where it can stand are offered
+/** @type {string | null | undefined} */
 let dragged = null;
 const places = () => [...$('steps').querySelectorAll('li[data-step]')];
+/** @param {string | null | undefined} id */
 const indexOf = id => part().steps.findIndex(x => x.id === id);
+/** @param {string} id @param {number} to */
 function moveTo(id, to) {
   const [first, last] = there(step(id)).room;
   if (to < first || to > last) {
@@ -133,13 +144,16 @@ function moveTo(id, to) {
       .catch(() => {});
 }
 // the Now line is dragged between two steps, or moved with the arrow keys when it has the focus
+/** @param {number} to */
 const setNow = to =>
   edit({ kind: 'set_now', part: S.partId, now: to >= part().steps.length ? null : Math.max(0, to) })
     .then(() => later(() => $('steps').querySelector('.nowline button')?.focus(), 150))
     .catch(() => {});
 const nowAt = () => part().now ?? part().steps.length;
+/** @type {any} */
 let nowDrag = null;
 // how many steps lie above a height of the screen
+/** @param {number} y */
 const above = y =>
   places().filter(p => {
     const b = p.getBoundingClientRect();
@@ -161,6 +175,7 @@ $('steps').addEventListener('pointermove', event => {
     p.classList.toggle('drop-before', nowDrag.to === 0 && i === 0);
   });
 });
+/** @param {boolean} keep */
 const endNowDrag = keep => {
   if (!nowDrag) return;
   const { to } = nowDrag;
@@ -219,12 +234,14 @@ $('steps').addEventListener('keydown', event => {
   const item = targetOf(event).closest('li[data-step]');
   if (!item || !event.altKey || !['ArrowUp', 'ArrowDown'].includes(event.key) || S.mode === 'sketch') return;
   event.preventDefault();
-  moveTo(item.dataset.step, indexOf(item.dataset.step) + (event.key === 'ArrowUp' ? -1 : 1));
+  moveTo(item.dataset.step ?? '', indexOf(item.dataset.step) + (event.key === 'ArrowUp' ? -1 : 1));
 });
 
+/** @param {string | undefined} name @param {any} s */
 async function act(name, s) {
   const index = part().steps.findIndex(x => x.id === s.id);
-  const run = {
+  /** @type {Record<string, () => any>} */
+  const acts = {
     edit: () => (stepKind(s.kind).drawn ? open(s.id) : openBar(s.kind, s.id)),
     rename: async () => {
       const to = await question(`Rename ${s.title}`, '', [['ok', 'Rename']], s.title);
@@ -253,8 +270,8 @@ async function act(name, s) {
       await edit({ kind: 'delete_step', step: s.id, with_users: how === 'all', leave_users: how === 'leave' });
       say(`${s.title} deleted.`, [['Undo', () => $('undo').click()]]);
     },
-  }[name];
-  await Promise.resolve(run()).catch(() => {});
+  };
+  await Promise.resolve(acts[name ?? '']()).catch(() => {});
 }
 
 $('steps').addEventListener('click', event => {
@@ -283,7 +300,7 @@ $('steps').addEventListener('click', event => {
   }
   const blank = targetOf(event).closest('.blank');
   if (blank) {
-    inPlace(blank, s);
+    inPlace(/** @type {HTMLElement} */ (blank), s);
     return;
   }
   const button = targetOf(event).closest('[data-act]');
@@ -323,6 +340,7 @@ on('model', () => {
 });
 
 // an open menu stays open when the list is filled again
+/** @type {any} */
 let openMenu = null;
 $('steps').addEventListener('lathe:filling', () => {
   openMenu = $('steps').querySelector('li.step details[open]')?.closest('li')?.dataset.step ?? null;

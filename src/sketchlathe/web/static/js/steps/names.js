@@ -1,6 +1,7 @@
 // What things of the solid are called, in words: faces and edges by their form and the steps that made them, bodies.
 import { S, kinds, part } from '../core/state.js';
 
+/** @type {Record<string, string>} */
 const SAY = {
   flat: 'flat face',
   cylindrical: 'cylindrical face',
@@ -13,8 +14,10 @@ const SAY = {
   point: 'point',
 };
 // the steps a face comes from, and what it is there; who first made it may have a word of its own for it
+/** @param {MeshFace} face */
 function origin(face) {
   const steps = S.model.parts.flatMap(p => p.steps);
+  /** @param {any} made */
   const said = made => {
     const own = steps.find(s => s.id === made.first)?.faces[made.as],
       i = part().steps.findIndex(s => s.id === made.by);
@@ -22,6 +25,7 @@ function origin(face) {
   };
   return [...new Set(face.made.map(said).filter(Boolean))].join(' and ');
 }
+/** @param {any} hit */
 export function nameOf(hit) {
   if (hit.what === 'face') {
     const f = hit.body.faces[hit.index];
@@ -34,6 +38,7 @@ export function nameOf(hit) {
   }
   return 'corner';
 }
+/** @param {string} id */
 export function titleOfBody(id) {
   const built = S.build?.bodies.find(b => b.id === id)?.title;
   const title = part().steps.find(s => s.id === id.split('.')[0])?.title;

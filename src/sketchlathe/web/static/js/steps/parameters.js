@@ -47,7 +47,7 @@ box.addEventListener('keydown', event => {
 });
 findable.push(() =>
   [...box.querySelectorAll('.param input')].map(input => ({
-    name: there(input.closest('.param')).dataset.parameter,
+    name: there(input.closest('.param')).dataset.parameter ?? '',
     where: 'parameter',
     go: () => {
       input.scrollIntoView({ block: 'nearest' });
@@ -88,6 +88,7 @@ box.addEventListener('submit', async event => {
 
 // a plain number can be dragged or stepped; formulas cannot
 const PLAIN = /^(-?\d*\.?\d+)(\s*)(mm|cm|m|in|°|deg)?$/;
+/** @param {any} input */
 function read(input) {
   const found = input.defaultValue.trim().match(PLAIN);
   if (!found) return null;
@@ -96,9 +97,12 @@ function read(input) {
   const step = unit === '°' || unit === 'deg' ? 1 : unit ? niceStep(5) / MM[unit] : 1;
   return { value: Number(found[1]), tail: found[2] + unit, step: Math.min(step, 10 ** Math.floor(Math.log10(size))) };
 }
+/** @param {any} from @param {number} steps */
 const text = (from, steps) => `${+(from.value + steps * from.step).toPrecision(10)}${from.tail}`;
 // while a value is tried: the picture follows the hand, the exact part takes its place when the hand rests
+/** @type {any} */
 let live = null;
+/** @param {any} input @param {number} steps */
 function attempt(input, steps) {
   const from = read(input),
     name = input.closest('.param')?.dataset.parameter;
@@ -107,12 +111,14 @@ function attempt(input, steps) {
   input.value = words;
   if (live?.name !== name) {
     endLive();
+    /** @param {number} value */
     const saying = value => `${+value.toPrecision(10)}${from.tail}`;
     live = new Live(
       from.value,
       value => ({ kind: 'set_parameter', name, formula: saying(value) }),
       (value, result, problem) => {
-        const failed = Boolean(problem) || result.steps.some(s => s.status === 'failed');
+        const failed =
+          Boolean(problem) || result.steps.some((/** @type {{ status: string }} */ s) => s.status === 'failed');
         input.classList.toggle('bad', failed);
         if (result && (!live?.shows || failed)) showTrial(result.bodies);
         if (result && value === live?.value) rest(result.bodies, value);
@@ -123,6 +129,7 @@ function attempt(input, steps) {
   live.to(from.value + steps * from.step);
 }
 // the hand rests: what is exact is shown
+/** @param {any[]} bodies @param {number} value */
 async function rest(bodies, value) {
   await showTrial(bodies);
   if (live?.value === value) setInstead(null);
@@ -131,6 +138,7 @@ function endLive() {
   live?.end();
   live = null;
 }
+/** @param {any} input */
 function back(input) {
   endLive();
   input.tried = 0;
@@ -139,6 +147,7 @@ function back(input) {
   endPreview();
 }
 
+/** @type {any} */
 let pulling = null;
 box.addEventListener('pointerdown', event => {
   const grip = targetOf(event).closest('.grip');
@@ -174,6 +183,7 @@ box.addEventListener('keydown', event => {
   input.tried = (input.tried ?? 0) + (event.key === 'ArrowUp' ? 1 : -1);
   attempt(input, input.tried);
 });
+/** @param {any} input */
 async function keep(input) {
   const name = input.closest('.param')?.dataset.parameter;
   if (name)
@@ -189,6 +199,7 @@ box.addEventListener('focusout', event => {
 });
 
 // a form that is being filled stays so when the panel is filled again
+/** @type {any} */
 let draft = null;
 box.addEventListener('lathe:filling', () => {
   const form = $('new-parameter');

@@ -21,6 +21,7 @@ function told() {
   $('to-print').href = print.href;
 }
 
+/** @param {string} id */
 export async function show(id) {
   if (id === S.partId) return;
   if (S.mode === 'sketch') {
@@ -47,6 +48,7 @@ on('model', () => {
   }
 });
 
+/** @param {any} what */
 async function made(what) {
   const known = new Set(S.model.parts.map(p => p.id));
   await edit(what);
@@ -55,6 +57,7 @@ async function made(what) {
   return fresh;
 }
 const at = () => parts().findIndex(p => p.id === S.partId);
+/** @type {Record<string, () => any>} */
 const ACTS = {
   part: () => made({ kind: 'add_part' }),
   together: async () => {
@@ -93,10 +96,10 @@ const ACTS = {
 $('parts').addEventListener('click', event => {
   const chip = targetOf(event).closest('[data-part]'),
     act = targetOf(event).closest('[data-part-act]');
-  if (chip) show(chip.dataset.part).catch(() => {});
+  if (chip) show(chip.dataset.part ?? '').catch(() => {});
   if (act) {
     act.closest('details')?.removeAttribute('open');
-    Promise.resolve(ACTS[act.dataset.partAct]()).catch(() => {});
+    Promise.resolve(ACTS[act.dataset.partAct ?? '']()).catch(() => {});
   }
 });
 findable.push(() =>
@@ -104,6 +107,7 @@ findable.push(() =>
 );
 
 // a body becomes a part of its own; the picture stays as it is
+/** @param {string} body */
 export async function partOfBody(body) {
   const others = built()
     .bodies.map(b => b.id)

@@ -10,6 +10,7 @@ import { closeBar } from './bar.js';
 
 let asked = 0;
 
+/** @param {number} number */
 async function look(number) {
   if (S.mode === 'sketch') {
     complain('Keep or drop the open sketch first.');
@@ -22,6 +23,7 @@ async function look(number) {
     return null;
   });
   if (mine !== asked || !found) return;
+  /** @param {number} to @param {string} word @param {string} title */
   const go = (to, word, title) =>
     button(word, () => (to === S.model.revision ? endStandIn() : look(to)), {
       title,
@@ -65,6 +67,7 @@ async function look(number) {
   if (!$('older').contains(document.activeElement)) $('older-end').focus({ preventScroll: true });
 }
 // steps of another state in words, in place of those of now
+/** @param {string} title @param {{ steps: any[], parameters: any[] }} state */
 export function showSteps(title, { steps, parameters }) {
   $('older-steps').replaceChildren(
     html('h2', {}, title),

@@ -4,19 +4,24 @@ import { S } from '../core/state.js';
 import { extra, redraw } from '../sketch/layer.js';
 import { add, camera } from '../view/camera.js';
 
-let asked = null,
-  hot = null;
+/** @type {any} */
+let asked = null;
+/** @type {string | null} */
+let hot = null;
 // from now on a click on a sheet says which it is; null: none is asked for
+/** @param {((key: string) => void) | null} pick */
 export function askForSheet(pick) {
   asked = pick;
   hot = null;
   redraw();
 }
+/** @param {string | null} key */
 export function lightSheet(key) {
   hot = key;
   redraw();
 }
 // a click on a sheet, when no face lies in front of it → whether there was one
+/** @param {Element} node */
 export function pickSheet(node) {
   const key = node.closest?.('[data-sheet]')?.dataset.sheet;
   if (key && asked) {

@@ -8,9 +8,11 @@ const dialog = $('bores'),
   form = dialog.querySelector('form'),
   rows = $('bores-rows');
 let table = '',
+  /** @type {(() => void) | null} */
   then = null;
 
 // opens the table; `after` is called once something was changed
+/** @param {string} key @param {() => void} after */
 export function changeSizes(key, after) {
   table = key;
   then = after;
@@ -51,7 +53,7 @@ form.addEventListener('submit', async event => {
   const sizes = Object.fromEntries([...rows.querySelectorAll('input')].map(i => [i.name, i.value]));
   try {
     await edit({ kind: 'set_sizes', table, sizes }, true);
-  } catch (problem) {
+  } catch (/** @type {any} */ problem) {
     $('bores-says').textContent = problem.message;
     const input = rows.querySelector(`input[name="${CSS.escape(problem.where ?? '')}"]`);
     (input ?? rows.querySelector('input')).focus();

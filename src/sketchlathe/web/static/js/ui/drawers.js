@@ -4,6 +4,7 @@ import { $, targetOf } from '../core/dom.js';
 const tray = $('tray-solid');
 const drawers = () => [...tray.querySelectorAll('[data-drawer]')];
 
+/** @param {string | undefined} group */
 export function openDrawer(group) {
   if (!drawers().some(d => d.dataset.drawer === group)) return;
   for (const d of drawers()) {

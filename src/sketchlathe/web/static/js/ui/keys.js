@@ -5,15 +5,19 @@ import { hint } from './messages.js';
 let first = '';
 let timer = 0;
 // the line that names second letters goes again when none comes
+/** @type {{ text: string, before: string } | null} */
 let named = null;
 function unname() {
   if (named && $('hint').textContent === named.text) hint(named.before);
   named = null;
 }
+/** @type {((event: KeyboardEvent) => unknown)[]} */
 const handlers = [];
 // fn(event) → true when it used the key. Later ones are asked first.
+/** @param {(event: KeyboardEvent) => unknown} fn */
 export const onKey = fn => handlers.unshift(fn);
 
+/** @param {HTMLElement} node */
 const usable = node =>
   node.dataset.chord &&
   !node.disabled &&
@@ -22,9 +26,10 @@ const actions = () =>
   [...document.querySelectorAll('[data-name]')].filter(
     n => !n.disabled && (n.getClientRects().length || n.closest('details.menu:not([open])')?.getClientRects().length),
   );
+/** @param {HTMLElement} node */
 export function press(node) {
   const menu = node.closest('details.menu');
-  if (node.tagName === 'SUMMARY') menu.open = !menu.open;
+  if (menu && node.tagName === 'SUMMARY') menu.open = !menu.open;
   else {
     // whoever calls a tool by its letters wants it, also where it is in hand already
     if ('again' in node.dataset && node.getAttribute('aria-pressed') === 'true') node.click();
@@ -33,7 +38,8 @@ export function press(node) {
   if (menu && node.tagName !== 'SUMMARY') menu.open = false;
   if (menu?.open) menu.querySelector('.list button, .list a')?.focus();
 }
-const writing = node => node.matches?.('input, select, textarea') || node.closest?.('dialog[open]');
+/** @param {EventTarget | null} node */
+const writing = node => node?.matches?.('input, select, textarea') || node?.closest?.('dialog[open]');
 
 document.addEventListener('keydown', event => {
   if (event.key === 'Escape')
@@ -100,6 +106,7 @@ document.addEventListener('keydown', event => {
 });
 
 // things of the model that can be gone to: () → [{name, where, go}]; quiet: only when words are typed
+/** @type {(() => { name: string, where: string, go: () => void, quiet?: boolean }[])[]} */
 export const findable = [];
 function openFinder() {
   const dialog = $('finder');
@@ -107,7 +114,8 @@ function openFinder() {
   const list = $('finder-list');
   const all = [
     ...actions().map(n => ({
-      name: n.dataset.name,
+      name: n.dataset.name ?? '',
+      quiet: false,
       about: `${n.title} ${n.dataset.synonyms ?? ''}`,
       keys: (n.dataset.chord ?? '').split('').join(' '),
       go: () => press(n),
@@ -117,6 +125,7 @@ function openFinder() {
   let chosen = 0;
   const show = () => {
     const words = text.value.toLowerCase().split(/\s+/).filter(Boolean);
+    /** @param {string} s */
     const has = s => words.every(w => s.toLowerCase().includes(w));
     // what is called so comes before what only says so in its explanation
     const called = all.filter(a => has(a.name)),
@@ -146,6 +155,7 @@ function openFinder() {
     list.children[chosen]?.scrollIntoView({ block: 'nearest' });
     return found;
   };
+  /** @param {{ go: () => void }} action */
   const run = action => {
     dialog.close();
     action.go();

@@ -2,6 +2,7 @@
 import { $, html } from '../core/dom.js';
 import { on } from '../core/state.js';
 
+/** @param {string} style @param {string} text @param {[string, () => void][]} [actions] */
 function tell(style, text, actions = [], stays = 9000) {
   const box = html('div', { class: style, role: 'alert' }, html('p', {}, text));
   box.born = performance.now();
@@ -33,8 +34,11 @@ on('model', () => {
   for (const box of [...$('problem').children])
     if (box.matches('.problem') && performance.now() - (box.born ?? 0) > 600) box.remove();
 });
+/** @param {string} text @param {[string, () => void][]} [actions] */
 export const complain = (text, actions) => tell('problem', text, actions);
+/** @param {string} text @param {[string, () => void][]} [actions] */
 export const say = (text, actions) => tell('telling', text, actions, 6000);
+/** @param {string} text */
 export const hint = text => {
   $('hint').textContent = text;
 };
@@ -48,6 +52,7 @@ export function question(title, body, answers, field = null) {
     field === null ? null : html('input', { class: 'form-control', value: field, maxlength: 120, 'aria-label': title });
   $('ask-body').replaceChildren(...(body ? [html('p', {}, body)] : []), ...(input ? [input] : []));
   return new Promise(answer => {
+    /** @param {string | null} key */
     const done = key => {
       dialog.close();
       answer(key === null ? null : input ? input.value : key);

@@ -5,6 +5,7 @@ import { emit, on } from '../core/state.js';
 import { endPreview } from '../view/scene.js';
 import { onKey } from './keys.js';
 
+/** @type {{ keeps: string[], ended: () => void } | null} */
 let now = null;
 // what: {label, nodes, keeps: events that do not end it, ended()}
 /** @param {{ label: string, nodes: any, keeps?: string[], ended?: () => void }} what */
@@ -17,6 +18,7 @@ export function standIn({ label, nodes, keeps = [], ended = () => {} }) {
   say(nodes);
 }
 // the bar filled anew; the one who has the focus keeps it
+/** @param {Iterable<Node | string>} nodes */
 export function say(nodes) {
   const at = document.activeElement?.id;
   $('older').replaceChildren(...nodes);
@@ -44,5 +46,6 @@ onKey(event => {
   $('view').focus({ preventScroll: true });
   return true;
 });
+/** @param {string} word @param {() => void} act */
 export const button = (word, act, more = {}) =>
   html('button', { class: 'btn', type: 'button', onclick: act, ...more }, word);

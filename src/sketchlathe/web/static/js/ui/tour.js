@@ -9,13 +9,16 @@ import { toScreen } from '../view/places.js';
 
 const sketches = () => part().steps.filter(s => s.kind === 'sketch').length;
 const extrudes = () => part().steps.filter(s => s.kind === 'extrude');
+/** @param {string} tag */
 const curves = tag => S.sketch?.curves.filter(c => c.tags.includes(tag)).length ?? 0;
 const drawn = () => S.mode !== 'sketch' && sketches() > 0; // the sketch was kept
 const solid = () => (S.build?.bodies.length ?? 0) > 0 && extrudes().length > 0 && !isOpen();
+/** @param {number[]} at */
 const inView = ([x, y]) => {
   const b = $('view').getBoundingClientRect();
   return new DOMRect(b.left + x - 6, b.top + y - 6, 12, 12);
 };
+/** @param {number} x @param {number} y */
 const spot = (x, y) => () => (S.frame ? inView(toScreen(S.frame, [x, y])) : null);
 
 // each: what to do, where, and whether it is done; `once`: stays done
@@ -101,7 +104,9 @@ const STAGES = [
 ];
 let now = -1,
   timer = 0,
+  /** @type {number[]} */
   standing = [],
+  /** @type {any} */
   thickness = null,
   takenOut = false;
 const done = new Set();
@@ -124,6 +129,7 @@ const card = html(
 const ring = html('div', { class: 'tour-ring', hidden: true, 'aria-hidden': 'true' });
 document.body.append(ring, card);
 
+/** @param {string | (() => DOMRect | null)} at */
 function rectOf(at) {
   if (typeof at === 'function') return at();
   const node = document.querySelector(at),
@@ -154,6 +160,7 @@ function look() {
   stand(rectOf(STAGES[at].at), aside);
 }
 // beside what it speaks of, never over it: below, above, or at the side where there is room
+/** @param {DOMRect | null | undefined} box @param {boolean} [aside] */
 function stand(box, aside) {
   const w = card.offsetWidth,
     h = card.offsetHeight,
@@ -179,6 +186,7 @@ function stand(box, aside) {
   else if (box.bottom + h + gap < innerHeight - 140) place(across, box.bottom + gap);
   else place(box.right + gap + w < innerWidth ? box.right + gap : box.left - gap - w, Math.max(8, box.top));
 }
+/** @param {number} x @param {number} y */
 function place(x, y) {
   card.style.left = `${x}px`;
   card.style.top = `${y}px`;

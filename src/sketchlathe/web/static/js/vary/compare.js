@@ -11,16 +11,23 @@ import { closeBar } from '../steps/bar.js';
 
 const MARK = { gone: '−', come: '+' };
 let open = false,
+  /** @type {any} */
   states = null, // what can be chosen
-  chosen = /** @type {{ from: any, to: any }} */ ({ from: null, to: null }),
+  chosen = /** @type {Record<string, any>} */ ({ from: null, to: null }),
+  /** @type {any[]} */
   files = [], // brought in to be compared with
+  /** @type {any} */
   found = null,
   share = 0.5,
   asked = 0;
 
+/** @param {any} side */
 const key = side => (side === null ? 'now' : JSON.stringify(side));
+/** @param {string} word @param {string} label */
 function chooser(word, label) {
+  /** @param {any} side @param {string} text */
   const option = (side, text) => html('option', { value: key(side), selected: key(side) === key(chosen[word]) }, text);
+  /** @param {string} name @param {Node[]} options */
   const group = (name, options) => (options.length ? [html('optgroup', { label: name }, ...options)] : []);
   const select = html(
     'select',
@@ -42,16 +49,16 @@ function chooser(word, label) {
     ...group(
       'Revisions',
       states.revisions
-        .filter(r => r.number !== S.model.revision)
-        .map(r => option({ revision: r.number }, `${r.number}: ${r.summary.slice(0, 48)}`)),
+        .filter((/** @type {any} */ r) => r.number !== S.model.revision)
+        .map((/** @type {any} */ r) => option({ revision: r.number }, `${r.number}: ${r.summary.slice(0, 48)}`)),
     ),
     ...group(
       'Variants',
-      states.variants.map(v => option({ variant: v.id }, v.name)),
+      states.variants.map((/** @type {any} */ v) => option({ variant: v.id }, v.name)),
     ),
     ...group(
       'Other models',
-      states.models.map(m => option({ model: m.id }, m.name)),
+      states.models.map((/** @type {any} */ m) => option({ model: m.id }, m.name)),
     ),
     ...group('Files', [
       ...files.map(f => option({ file: f.file }, f.name)),
@@ -89,6 +96,7 @@ const tally = () =>
         ...(found.exact ? [] : [html('span', {}, 'by triangles, not exact')]),
       ]
     : [html('span', {}, 'comparing…')];
+/** @param {number} to */
 function move(to) {
   share = to;
   setDivide(to);
@@ -118,11 +126,12 @@ async function run() {
   await Promise.all([
     showTrial(found.sides[1].bodies),
     showBeside(found.sides[0].bodies),
-    showStains(['gone', 'come'].flatMap(sort => found[sort].map(f => ({ ...f, sort })))),
+    showStains(['gone', 'come'].flatMap(sort => found[sort].map((/** @type {any} */ f) => ({ ...f, sort })))),
   ]);
   if (open) move(share);
 }
 // the two sketches side by side, changed curves marked
+/** @param {any[][]} sides */
 function sketches(sides) {
   const boxed = document.createElementNS('http://www.w3.org/2000/svg', 'svg'),
     all = sides.flat().map(d => d.path);
@@ -157,6 +166,7 @@ function sketches(sides) {
 }
 function words() {
   const now = chosen.to === null;
+  /** @param {any} d */
   const line = d =>
     html(
       'li',
@@ -214,13 +224,13 @@ function words() {
           'tr',
           {},
           html('th', {}, html('span', { class: 'visually-hidden' }, 'figure')),
-          ...found.sides.map(s => html('th', { scope: 'col', title: s.title }, s.title)),
+          ...found.sides.map((/** @type {any} */ s) => html('th', { scope: 'col', title: s.title }, s.title)),
         ),
       ),
       html(
         'tbody',
         {},
-        ...found.figures.map(([what, before, after]) =>
+        ...found.figures.map((/** @type {any} */ [what, before, after]) =>
           html(
             'tr',
             { class: before === after ? '' : 'differs' },
@@ -233,6 +243,7 @@ function words() {
     ),
   );
 }
+/** @param {any} from */
 export async function compareWith(from) {
   if (S.mode === 'sketch') {
     complain('Keep or drop the open sketch first.');
@@ -245,7 +256,7 @@ export async function compareWith(from) {
     return null;
   });
   if (!states) return;
-  const before = states.revisions.find(r => r.number < S.model.revision);
+  const before = states.revisions.find((/** @type {any} */ r) => r.number < S.model.revision);
   chosen = { from: from ?? (before ? { revision: before.number } : null), to: null };
   open = true;
   share = 0.5;
@@ -298,6 +309,7 @@ $('divide').addEventListener('pointerdown', event => {
   event.stopPropagation();
   $('divide').setPointerCapture(event.pointerId);
   const box = $('view').getBoundingClientRect();
+  /** @param {MouseEvent} e */
   const go = e => {
     move(Math.min(0.99, Math.max(0.01, (e.clientX - box.left) / box.width)));
     $('compare-divide').value = String(Math.round(share * 100));

@@ -9,6 +9,7 @@ import { complain } from '../ui/messages.js';
 import { button, endStandIn, standIn } from '../ui/standin.js';
 import { closeBar } from '../steps/bar.js';
 
+/** @type {any} */
 let told = { state: 'none' },
   clock = 0;
 const spans = new Map(), // what stands in the fields of a range: id → [from, to]
@@ -17,11 +18,12 @@ const spans = new Map(), // what stands in the fields of a range: id → [from, 
 const running = () => ['waiting', 'running'].includes(told.state);
 const path = () => `/flex/${S.partId}`;
 
+/** @param {string[]} [numbers] @param {string[]} [pairs] */
 async function begin(numbers = [], pairs = []) {
   const wanted = Object.fromEntries([...spans].filter(([id]) => numbers.includes(id) || !numbers.length));
   try {
     take(await ask('/flex', { part: S.partId, numbers, pairs, spans: wanted }));
-  } catch (problem) {
+  } catch (/** @type {any} */ problem) {
     complain(problem.message);
   }
 }
@@ -31,6 +33,7 @@ async function look() {
   const answer = await ask(path()).catch(() => null);
   if (part === S.partId && answer) take(answer);
 }
+/** @param {any} answer */
 function take(answer) {
   told = answer;
   fill();
@@ -39,12 +42,16 @@ function take(answer) {
 }
 
 // a track from the least to the most that was tried; between the marks it holds
+/** @param {any} n */
 function bar(n) {
   const ends = [n.low.breaks ?? n.low.at, n.high.breaks ?? n.high.at],
     logs = ends.every(v => v > 0) && n.value > 0,
+    /** @type {(v: number) => number} */
     f = v => (logs ? Math.log(v) : v),
     [a, b] = ends.map(f),
+    /** @type {(v: number) => number} */
     x = v => 6 + (193 * (f(v) - a)) / (b - a || 1);
+  /** @param {number} v */
   const mark = v => svg('path', { class: 'break', d: `M${x(v)} 2V16` });
   return svg(
     'svg',
@@ -59,12 +66,14 @@ function bar(n) {
 // The dot is dragged along its track and the part follows, whatever the number is: parameter, dimension, blank.
 /** @type {any} */
 let pulling = null;
+/** @param {any} n @returns {(share: number) => number} */
 const scaleOf = n => {
   const ends = [n.low.breaks ?? n.low.at, n.high.breaks ?? n.high.at],
     logs = ends.every(v => v > 0) && n.value > 0,
     [a, b] = ends.map(v => (logs ? Math.log(v) : v));
   return share => (logs ? Math.exp(a + share * (b - a)) : a + share * (b - a));
 };
+/** @param {any} n @param {number} value */
 function editAt(n, value) {
   const { edit: pattern, unit, per, whole } = n.pull,
     number = whole ? Math.round(value) : +(value / per).toPrecision(3),
@@ -106,6 +115,7 @@ $('flexes').addEventListener('pointermove', event => {
   dot.closest('summary').querySelector('.ends').textContent = words;
   live.to(value);
 });
+/** @param {boolean} keep */
 const letGo = async keep => {
   if (!pulling) return;
   const { edit: made, live } = pulling;
@@ -121,7 +131,9 @@ $('flexes').addEventListener('pointercancel', () => letGo(false));
 $('flexes').addEventListener('click', event => {
   if (targetOf(event).closest('[data-pull]')) event.preventDefault();
 });
+/** @param {any} way */
 const breaks = way => (way.breaks === undefined ? null : way);
+/** @param {any} n */
 function findings(n) {
   const found = [n.low, n.high].map(breaks).filter(Boolean);
   if (!found.length) return [html('small', {}, 'holds all the way')];
@@ -138,6 +150,7 @@ function findings(n) {
     ),
   );
 }
+/** @param {any} n @param {any} way */
 async function show(n, way) {
   closeBar();
   const edits = [way.edit];
@@ -171,6 +184,7 @@ async function show(n, way) {
     sought('older-end')?.focus({ preventScroll: true });
   });
 }
+/** @param {any} n */
 const keepLimits = n =>
   edit({
     kind: 'set_limits',
@@ -179,6 +193,7 @@ const keepLimits = n =>
     low: n.low.breaks === undefined ? '' : n.low.said,
     high: n.high.breaks === undefined ? '' : n.high.said,
   }).catch(() => {});
+/** @param {any} way */
 const picture = way =>
   html('img', {
     class: 'endpicture',
@@ -189,8 +204,10 @@ const picture = way =>
     src: pictureOf(told.revision, [way.edit_at]),
   });
 // what else can be done with a number: another range, in pairs, pictures at both ends
+/** @param {any} n */
 function more(n) {
   const [from, to] = spans.get(n.id) ?? ['', ''];
+  /** @param {number} i @param {string} value @param {string} label */
   const field = (i, value, label) =>
     html('input', {
       class: 'num',
@@ -231,6 +248,7 @@ function more(n) {
     ),
   );
 }
+/** @param {any} n */
 function row(n) {
   const broken = !n.same && (breaks(n.low) || breaks(n.high)),
     known = S.model.limits?.[n.id];
@@ -272,6 +290,7 @@ function row(n) {
   );
 }
 // the unit once, where both have it
+/** @param {string} one @param {string} other */
 const bareOf = (one, other) => {
   const [value, unit] = one.split(' ');
   return unit && other.endsWith(` ${unit}`) ? value : one;
@@ -279,14 +298,14 @@ const bareOf = (one, other) => {
 function pairs() {
   const found = told.pairs ?? [];
   if (!found.length) return [];
-  const bad = found.filter(p => !p.holds);
+  const bad = found.filter((/** @type {any} */ p) => !p.holds);
   return [
     html('h3', {}, 'In pairs'),
     ...(bad.length ? [] : [html('p', { class: 'mb-0' }, `All ${found.length} ends hold.`)]),
     html(
       'ul',
       { class: 'flexes' },
-      ...bad.map(p =>
+      ...bad.map((/** @type {any} */ p) =>
         html(
           'li',
           { class: 'breaks' },
@@ -299,7 +318,7 @@ function pairs() {
 function fill() {
   const numbers = told.numbers ?? {},
     order = told.order ?? [],
-    known = order.filter(id => numbers[id]);
+    known = order.filter((/** @type {string} */ id) => numbers[id]);
   $('flex-begin').textContent = running() ? 'stop' : known.length ? 'again' : 'try every number';
   $('flex-says').textContent = running()
     ? order.length
@@ -313,11 +332,17 @@ function fill() {
           (told.state === 'stopped' ? ', stopped' : '') +
           (told.revision === S.model.revision ? '' : `; of revision ${told.revision}`);
   $('flexes').classList.toggle('stale', told.state !== 'none' && told.revision !== S.model.revision);
-  const rows = known.map(id => numbers[id]);
+  const rows = known.map((/** @type {string} */ id) => numbers[id]);
+  /** @param {any} n */
   const broken = n => !n.same && (breaks(n.low) || breaks(n.high));
   $('flexes').replaceChildren(
     ...(told.warning ? [html('p', { class: 'mb-1' }, `▲ ${told.warning}`)] : []),
-    html('ul', { class: 'flexes' }, ...rows.filter(broken).map(row), ...rows.filter(n => !broken(n)).map(row)),
+    html(
+      'ul',
+      { class: 'flexes' },
+      ...rows.filter(broken).map(row),
+      ...rows.filter((/** @type {any} */ n) => !broken(n)).map(row),
+    ),
     ...pairs(),
     ...(paired.size > 1 && !running()
       ? [

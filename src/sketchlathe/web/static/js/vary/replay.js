@@ -10,14 +10,17 @@ import { closeBar } from '../steps/bar.js';
 
 const PACE = 900; // ms a revision
 let open = false,
+  /** @type {any[]} */
   states = [],
   at = 1,
   playing = false,
   asked = 0,
+  /** @type {any} */
   film = { state: 'none' },
   clock = 0;
 
 const looks = new Map(); // revision → what it looked like, on its way or there
+/** @param {number} number */
 const look = number => {
   if (!looks.has(number))
     looks.set(
@@ -29,6 +32,7 @@ const look = number => {
     );
   return looks.get(number);
 };
+/** @param {number} to */
 async function go(to) {
   const mine = ++asked;
   at = Math.min(Math.max(1, to), S.model.revision);
@@ -80,10 +84,11 @@ function makers() {
     button('Make a film', () => make(kind.value), { id: 'replay-make' }),
   ];
 }
+/** @param {string} kind */
 async function make(kind) {
   try {
     film = await ask('/replay', { part: S.partId, kind });
-  } catch (problem) {
+  } catch (/** @type {any} */ problem) {
     complain(problem.message);
   }
   watch();

@@ -5,6 +5,7 @@ import { ask } from '../core/api.js';
 import { complain, say } from '../ui/messages.js';
 
 const chosen = new Set();
+/** @type {any} */
 let known = null,
   asked = 0;
 async function load() {
@@ -21,6 +22,7 @@ function fill() {
     $('tried').replaceChildren('What this was copied from is gone.');
     return;
   }
+  /** @param {any} c */
   const row = c =>
     html(
       'li',
@@ -40,7 +42,7 @@ function fill() {
       ),
       ...(c.conflict ? [html('small', { class: 'clash' }, `▲ changed there too: ${c.conflict}`)] : []),
     );
-  const count = changes.filter(c => chosen.has(c.key)).length;
+  const count = changes.filter((/** @type {any} */ c) => chosen.has(c.key)).length;
   $('tried').replaceChildren(
     html(
       'p',
@@ -65,11 +67,13 @@ function fill() {
 }
 async function back() {
   try {
-    const told = await ask('/tried/take-back', { keys: known.changes.map(c => c.key).filter(k => chosen.has(k)) });
+    const told = await ask('/tried/take-back', {
+      keys: known.changes.map((/** @type {any} */ c) => c.key).filter((/** @type {string} */ k) => chosen.has(k)),
+    });
     chosen.clear();
     say(`“${told.name}” has it now, as revision ${told.revision}.`);
     await load();
-  } catch (problem) {
+  } catch (/** @type {any} */ problem) {
     complain(problem.message);
   }
 }

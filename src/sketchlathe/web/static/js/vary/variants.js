@@ -5,11 +5,13 @@ import { ask, edit } from '../core/api.js';
 import { complain } from '../ui/messages.js';
 
 const dialog = $('variants-dialog');
+/** @type {any} */
 let table = null,
   facts = new Map(), // of a revision: variant → what it comes to
   factsOf = '',
   asking = 0,
   chosen = new Set();
+/** @param {number} s */
 const said = s =>
   s >= 3600
     ? `${Math.floor(s / 3600)} h ${String(Math.round((s % 3600) / 60)).padStart(2, '0')}`
@@ -45,6 +47,7 @@ async function reckon() {
     cells(row.id);
   }
 }
+/** @param {string} id */
 function outcome(id) {
   const got = facts.get(id);
   if (!got) return [html('td', { class: 'wait', colspan: 4 }, 'building…')];
@@ -64,6 +67,7 @@ function outcome(id) {
     html('td', { class: 'num' }, got.seconds === undefined ? '' : said(got.seconds)),
   ];
 }
+/** @param {string} id */
 function cells(id) {
   const tr = dialog.querySelector(`tr[data-variant="${id}"]`);
   if (!tr) return;
@@ -76,7 +80,9 @@ function cells(id) {
   if (facts.get(id)?.holds && !image.src)
     image.src = pictureOf(table.revision, [{ kind: 'take_variant', variant: id }]);
 }
+/** @param {object} what */
 const change = what => edit(what, true).catch(problem => complain(problem.message));
+/** @param {any} row @param {string} head @param {string} text */
 function place(row, head, text) {
   const input = html('input', {
     class: head === 'variant' ? '' : 'num',
@@ -110,7 +116,7 @@ function fill() {
     html(
       'tbody',
       {},
-      ...table.rows.map(row => {
+      ...table.rows.map((/** @type {any} */ row) => {
         const tr = html(
           'tr',
           { 'data-variant': row.id, class: row.taken ? 'taken' : '' },
@@ -128,7 +134,9 @@ function fill() {
             }),
           ),
           html('td', {}, html('img', { width: 75, height: 45, alt: '' })),
-          ...table.heads.map((h, i) => html('td', {}, place(row, h, row.texts[i]))),
+          ...table.heads.map((/** @type {string} */ h, /** @type {number} */ i) =>
+            html('td', {}, place(row, h, row.texts[i])),
+          ),
           html(
             'td',
             { class: 'acts' },
@@ -186,6 +194,7 @@ function ends() {
   $('variants-csv').hidden = !table?.rows.length;
   $('variants-csv').href = `/models/${S.model.id}/variants/${S.partId}/table.csv`;
 }
+/** @param {string} text */
 async function bring(text) {
   await edit({ kind: 'bring_variants', part: S.partId, table: text }, true).then(
     () => {
@@ -234,7 +243,7 @@ $('variants-out').addEventListener('click', async () => {
     link.click();
     setTimeout(() => URL.revokeObjectURL(link.href), 60000);
     $('variants-says').textContent = `${name} was taken out.`;
-  } catch (problem) {
+  } catch (/** @type {any} */ problem) {
     $('variants-says').textContent = problem.message;
   }
   ends();

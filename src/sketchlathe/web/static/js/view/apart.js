@@ -5,15 +5,18 @@ import { add } from './camera.js';
 import { isHidden, setApart } from './scene.js';
 
 const slider = $('apart-by');
+/** @param {number[][]} box @param {number[]} way */
 const along = (box, way) => [0, 1, 2].reduce((sum, k) => sum + Math.abs(way[k]) * (box[1][k] - box[0][k]), 0);
 
 // what nothing says of how it comes off leaves the middle of all along its longest way
+/** @param {Told.BodyFacts} facts */
 function plainWay(facts) {
   const { box } = built().totals,
     off = facts.centre.map((v, k) => v - (box[0][k] + box[1][k]) / 2),
     k = [0, 1, 2].reduce((best, i) => (Math.abs(off[i]) > Math.abs(off[best]) ? i : best), 2);
   return [0, 1, 2].map(i => (i === k ? Math.sign(off[k]) : 0));
 }
+/** @param {string} id @param {number} by @param {string[]} [seen] @returns {number[]} */
 export function offsetFor(id, by, seen = []) {
   const facts = built().bodies.find(b => b.id === id),
     pull = built().pulls?.[id];

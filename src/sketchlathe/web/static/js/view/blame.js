@@ -4,7 +4,9 @@ import { S, on } from '../core/state.js';
 import { extra, redraw } from '../sketch/layer.js';
 import { camera } from './camera.js';
 
+/** @type {any[]} */
 let places = [];
+/** @param {any[]} list */
 export function showBlame(list) {
   places = list.filter(b => b.at);
   redraw();
@@ -24,5 +26,7 @@ extra.push(() =>
     ];
   }),
 );
-on('step-chosen', id => showBlame(id ? (S.build?.steps.find(s => s.id === id)?.blame ?? []) : []));
+on('step-chosen', (/** @type {string} */ id) =>
+  showBlame(id ? (S.build?.steps.find(s => s.id === id)?.blame ?? []) : []),
+);
 on('mode', () => showBlame([]));

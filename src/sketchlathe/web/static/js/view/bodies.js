@@ -13,6 +13,7 @@ import { question } from '../ui/messages.js';
 const references = () => S.build?.references ?? [];
 const ids = () => [...(S.build?.bodies ?? []), ...references()].map(b => b.id);
 const hiddenIds = () => ids().filter(isHidden);
+/** @type {Record<string, [string, string[]]>} */
 export const FILTERS = {
   all: ['anything', ['face', 'edge', 'vertex']],
   face: ['faces', ['face']],
@@ -23,6 +24,8 @@ export const filter = { now: 'all' };
 let look = 'edges',
   open = false;
 
+/** @param {string} id @param {string} label @param {string[][]} options @param {string} now
+ @param {(value: string) => void} change */
 const chosen = (id, label, options, now, change) => {
   const s = html(
     'select',
@@ -31,6 +34,7 @@ const chosen = (id, label, options, now, change) => {
   );
   return s;
 };
+/** @param {string} label @param {string | undefined} colour @param {(colour: string) => void} paint */
 export const colourBox = (label, colour, paint) => {
   const box = html('input', {
     type: 'color',
@@ -41,8 +45,10 @@ export const colourBox = (label, colour, paint) => {
   });
   return box;
 };
+/** @param {object} where @param {string} colour */
 export const paint = (where, colour) => edit({ kind: 'paint', part: S.partId, colour, ...where }).catch(() => {});
 
+/** @param {Told.ReferenceFacts} r */
 function referenceRow(r) {
   const title = part().steps.find(s => s.id === r.id)?.title ?? r.id,
     box = html('input', {
@@ -62,6 +68,7 @@ function referenceRow(r) {
     html('small', { class: 'num' }, `${r.triangles} △`),
   );
 }
+/** @param {string} id */
 async function rename(id) {
   const to = await question(
     'Name of this body',
@@ -81,6 +88,7 @@ $('bodies-readout').addEventListener('click', event => {
   lastName = again ? { id: null, at: 0 } : { id, at: performance.now() };
   if (again) rename(id);
 });
+/** @param {string} id */
 function bodyRow(id) {
   const box = html('input', {
     type: 'checkbox',
@@ -103,7 +111,7 @@ function bodyRow(id) {
         type: 'button',
         title: `${titleOfBody(id)}: double-click or F2 to name it`,
         'data-body-name': id,
-        onkeydown: e => {
+        onkeydown: (/** @type {KeyboardEvent} */ e) => {
           if (e.key === 'F2' || e.key === 'Enter') {
             e.preventDefault();
             rename(id);

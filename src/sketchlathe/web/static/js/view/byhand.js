@@ -11,21 +11,26 @@ import { under } from './under.js';
 import { isOpen, isPulling } from '../steps/bar.js';
 import { hint } from '../ui/messages.js';
 
+/** @type {any} */
 let held = null;
 export const isMoving = () => Boolean(held?.moving);
+/** @param {MouseEvent} event @returns {[number, number]} */
 const at = event => {
   const b = $('view').getBoundingClientRect();
   return [event.clientX - b.left, event.clientY - b.top];
 };
 // where a ray through a pixel meets the plane through a point
+/** @param {number[]} pixel @param {number[]} point @param {number[]} normal */
 function meets([x, y], point, normal) {
   const { at: near } = camera.ray(x, y),
     n = camera.normal(),
     k = dot(add(point, near, -1), normal) / (dot(n, normal) || 1e-9);
   return add(near, n, k);
 }
+/** @param {number[]} normal */
 const flatEnough = normal => Math.abs(dot(camera.normal(), normal)) > 0.15;
 // how far along a line the pixel means
+/** @param {number[]} pixel @param {number[]} point @param {number[]} way */
 function alongLine([x, y], point, way) {
   const n = camera.normal(),
     side = cross(way, n),
@@ -38,6 +43,7 @@ function alongLine([x, y], point, way) {
   );
   return dot(add(p, point, -1), way);
 }
+/** @param {number[]} pixel @param {{ turn: [number[], number[]] }} hand */
 function angleAt(pixel, { turn: [point, way] }) {
   if (flatEnough(way)) {
     const d = add(meets(pixel, point, way), point, -1),
@@ -53,11 +59,13 @@ function angleAt(pixel, { turn: [point, way] }) {
   return (((pixel[0] - a[0]) * (b[1] - a[1]) - (pixel[1] - a[1]) * (b[0] - a[0])) / long / 80) * -1;
 }
 // to handy steps of about three pixels
+/** @param {number} v */
 const snapped = v => {
   const step = niceStep(3);
   return Math.round(v / step) * step;
 };
 // what a drag to a pixel means: a turn or a shift
+/** @param {number[]} pixel @param {boolean} turning */
 function motion(pixel, turning) {
   const { hand, start, point } = held;
   if (hand.turn && (turning || !(hand.slide || hand.shift))) {
@@ -69,7 +77,7 @@ function motion(pixel, turning) {
   }
   if (hand.slide) {
     const by = snapped(alongLine(pixel, point, hand.slide) - alongLine(start, point, hand.slide));
-    return { by: hand.slide.map(v => v * by), along: by };
+    return { by: hand.slide.map((/** @type {number} */ v) => v * by), along: by };
   }
   // what is free any way is moved on the level, unless that is seen from the side
   const plane = hand.on ?? [0, 0, 1],
@@ -78,12 +86,13 @@ function motion(pixel, turning) {
   if (hand.on && normal !== hand.on) by = add(by, hand.on, -dot(by, hand.on));
   return { by: by.map(snapped) };
 }
+/** @param {any} m */
 const said = m =>
   m.angle !== undefined
     ? `turned by ${((m.angle * 180) / Math.PI).toFixed(0)}°`
     : m.along !== undefined
       ? `slid by ${withUnit(m.along, 4)}`
-      : `moved by ${m.by.map(v => withUnit(v, 4).split(' ')[0]).join(', ')}`;
+      : `moved by ${m.by.map((/** @type {number} */ v) => withUnit(v, 4).split(' ')[0]).join(', ')}`;
 
 $('view').addEventListener('pointerdown', event => {
   if (
@@ -116,6 +125,7 @@ $('view').addEventListener('pointermove', event => {
   const both = held.hand.turn && (held.hand.slide || held.hand.shift);
   hint(`${said(held.motion)}${both ? '; with Shift it turns' : ''}`);
 });
+/** @param {number} v */
 const round = v => Number(v.toFixed(4));
 $('view').addEventListener('pointerup', async () => {
   const mine = held;
@@ -128,7 +138,12 @@ $('view').addEventListener('pointerup', async () => {
       ? { turn: `${round(((hand.turned + m.angle) * 180) / Math.PI)} deg` }
       : m.along !== undefined
         ? { slide: `${round(hand.slid + m.along)} mm` }
-        : Object.fromEntries(hand.shift[1].map((name, k) => [name, `${round(hand.shifted[k] + m.by[k])} mm`]));
+        : Object.fromEntries(
+            hand.shift[1].map((/** @type {string} */ name, /** @type {number} */ k) => [
+              name,
+              `${round(hand.shifted[k] + m.by[k])} mm`,
+            ]),
+          );
   const step = m.angle !== undefined || m.along !== undefined ? hand.step : hand.shift[0];
   // until the new build is there it stays where the hand left it
   await edit({ kind: 'set_fields', step, fields }).catch(() => setApart(null));

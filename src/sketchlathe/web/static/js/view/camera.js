@@ -2,11 +2,15 @@
 import { emit } from '../core/state.js';
 
 const { cos, sin, atan2, asin, hypot, max, min, PI } = Math;
+/** @param {Vec} a @param {Vec} b */
 export const dot = (a, b) => a[0] * b[0] + a[1] * b[1] + a[2] * b[2];
+/** @param {Vec} a @param {Vec} b */
 export const cross = (a, b) => [a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]];
+/** @param {Vec} a @param {Vec} b */
 export const add = (a, b, k = 1) => [a[0] + k * b[0], a[1] + k * b[1], a[2] + k * b[2]];
 const still = matchMedia('(prefers-reduced-motion: reduce)');
 
+/** @type {Page.Camera} */
 export const camera = {
   // what nothing covers: left, top, right, bottom
   room: margin => [margin, margin, camera.width - margin, camera.height - margin],
@@ -85,6 +89,7 @@ export const camera = {
     while (az - this.az < -PI) az += 2 * PI;
     const from = { target: this.target, az: this.az, el: this.el, scale: this.scale },
       start = performance.now();
+    /** @param {number} t */
     const at = t => {
       this.target = from.target.map((v, i) => v + (target[i] - v) * t);
       this.az = from.az + (az - from.az) * t;
@@ -117,7 +122,9 @@ export const camera = {
     const xs = points.map(p => dot(p, r)),
       ys = points.map(p => dot(p, u)),
       zs = points.map(p => dot(p, other.normal()));
+    /** @type {(v: number[]) => number} */
     const mid = v => (max(...v) + min(...v)) / 2,
+      /** @type {(v: number[]) => number} */
       span = v => max(...v) - min(...v);
     const [left, top, right, bottom] = this.room(margin);
     const scale = min(max(right - left, 60) / max(span(xs), 1e-6), max(bottom - top, 60) / max(span(ys), 1e-6), 400);

@@ -12,8 +12,10 @@ const view = $('view');
 const PI = Math.PI;
 
 // what the bar, the tray, the hint and the dial leave free
+/** @param {number} margin */
 camera.room = margin => {
   const box = view.getBoundingClientRect(),
+    /** @type {(id: string) => DOMRect[]} */
     seen = id => {
       const r = sought(id)?.getBoundingClientRect();
       return r?.width && r.height ? [r] : [];
@@ -39,7 +41,7 @@ export function fit() {
   camera.go(to);
   fitted = again
     ? ''
-    : [to.target, to.az ?? camera.az, to.el ?? camera.el, to.scale]
+    : [to.target, 'az' in to ? to.az : camera.az, 'el' in to ? to.el : camera.el, to.scale]
         .flat()
         .map(v => v.toFixed(4))
         .join();
@@ -93,6 +95,7 @@ export function bringAlong() {
   if (!S.sketch || !S.frame || !S.sketch.curves.length) return;
   if (outside(sketchPoints())) fit();
 }
+/** @param {Vec[]} points */
 function outside(points) {
   const [left, top, right, bottom] = camera.room(4);
   return points
@@ -101,11 +104,12 @@ function outside(points) {
 }
 on('drawn', bringAlong);
 // and so does the first shape of a part while it is tried: until then there was only a drawing to look at
-on('tried', bodies => {
+on('tried', (/** @type {Told.BodyFacts[]} */ bodies) => {
   const points = bodies.flatMap(b => corners(b.box));
   if (!S.build?.bodies.length && points.length && outside(points)) camera.go(camera.fitting(points, {}, edge()));
 });
 // out of a sketch that is seen straight on: as it was looked at before, so that what is made of it has depth
+/** @param {{ az: number, el: number } | null} angles */
 export function lookBack(angles) {
   if (!S.sketch || !S.frame || !angles) return;
   const on = camera.facing(S.frame);
@@ -127,6 +131,7 @@ view.addEventListener(
   { passive: false },
 );
 view.addEventListener('contextmenu', event => event.preventDefault());
+/** @type {any} */
 let moving = null;
 view.addEventListener('pointerdown', event => {
   if (event.button !== 1 && event.button !== 2) return;
@@ -165,7 +170,9 @@ view.addEventListener(
     if (now.length === 1 && S.mode === 'solid')
       camera.turn(-(now[0][0] - old[0][0]) * 0.008, (now[0][1] - old[0][1]) * 0.008);
     if (now.length === 2) {
+      /** @param {number[][]} p */
       const mid = p => [(p[0][0] + p[1][0]) / 2, (p[0][1] + p[1][1]) / 2],
+        /** @type {(p: number[][]) => number} */
         span = p => Math.hypot(p[0][0] - p[1][0], p[0][1] - p[1][1]);
       const box = view.getBoundingClientRect();
       camera.pan(mid(now)[0] - mid(old)[0], mid(now)[1] - mid(old)[1]);
@@ -213,6 +220,7 @@ onKey(event => {
   return false;
 });
 
+/** @type {Record<string, number[]>} */
 const DIRECTIONS = {
   top: [-PI / 2, PI / 2],
   bottom: [-PI / 2, -PI / 2],
@@ -248,6 +256,7 @@ for (const [word, [x, y]] of Object.entries(RIM)) {
   });
   dial.append(button);
 }
+/** @type {any} */
 let dialing = null;
 dial.addEventListener('pointerdown', event => {
   event.stopPropagation();
@@ -272,13 +281,12 @@ function drawDial() {
     n = camera.normal();
   axes.replaceChildren(
     ...[
-      [1, 0, 0, 'x', '#B23A2E'],
-      [0, 1, 0, 'y', '#2F6B34'],
-      [0, 0, 1, 'z', '#2F5FA8'],
+      { v: [1, 0, 0], word: 'x', color: '#B23A2E' },
+      { v: [0, 1, 0], word: 'y', color: '#2F6B34' },
+      { v: [0, 0, 1], word: 'z', color: '#2F5FA8' },
     ]
-      .map(([x, y, z, word, color]) => {
-        const v = [x, y, z],
-          px = 24 * dot(v, r),
+      .map(({ v, word, color }) => {
+        const px = 24 * dot(v, r),
           py = -24 * dot(v, u);
         return {
           depth: dot(v, n),

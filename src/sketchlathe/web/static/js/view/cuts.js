@@ -6,10 +6,12 @@ import { beforeDrawing, draw, isHidden, put } from './scene.js';
 import { capLine, clipBy } from './stuff.js';
 
 const caps = put(new T.Group());
+/** @param {{ origin: number[], normal: number[] } | null} frame */
 export function setClip(frame, flipped = false) {
-  const k = flipped ? 1 : -1,
-    n = frame?.normal.map(v => v * k);
-  clipBy(frame && new T.Plane(new T.Vector3(...n), -n.reduce((sum, v, i) => sum + v * frame.origin[i], 0)));
+  if (frame) {
+    const n = frame.normal.map(v => (flipped ? v : -v));
+    clipBy(new T.Plane(new T.Vector3(...n), -n.reduce((sum, v, i) => sum + v * frame.origin[i], 0)));
+  } else clipBy(null);
   draw();
 }
 // Hatching drawn by the pixel, so it is crisp at every zoom; each body its own way (ISO 128-50): direction and
@@ -33,6 +35,7 @@ const hatching = {
       #include <colorspace_fragment>
     }`,
 };
+/** @param {Frame} frame @param {number} number @param {boolean} hot */
 function hatchMaterial(frame, number, hot) {
   const [degrees, pixels] = WAYS[number % WAYS.length],
     a = (degrees * Math.PI) / 180;
@@ -52,9 +55,12 @@ function hatchMaterial(frame, number, hot) {
   material.pixels = pixels;
   return material;
 }
+/** @type {any} */
 let lastCut = null,
+  /** @type {string | null} */
   chosenCut = null;
 // the cut faces of the bodies that show; the order of bodies is that of the part, so a body keeps its hatching
+/** @param {any} cut */
 export function setCaps(cut) {
   for (const { geometry, material } of caps.children) {
     geometry.dispose();
@@ -72,7 +78,7 @@ export function setCaps(cut) {
     mesh.frustumCulled = false;
     mesh.userData.cut = b;
     caps.add(mesh);
-    const points = b.lines.flatMap(line => {
+    const points = b.lines.flatMap((/** @type {number[][]} */ line) => {
       const out = [];
       for (let i = 0; i + 5 < line.length; i += 3) out.push(...line.slice(i, i + 6));
       return out;
@@ -85,13 +91,14 @@ export function setCaps(cut) {
   }
   draw();
 }
+/** @param {string | null} id */
 export function chooseCut(id) {
   if (chosenCut !== id) {
     chosenCut = id;
     setCaps(lastCut);
   }
 }
-export const capMeshes = () => caps.children.filter(m => m.userData.cut);
+export const capMeshes = () => caps.children.filter((/** @type {any} */ m) => m.userData.cut);
 beforeDrawing.push(() => {
   for (const { material } of capMeshes()) material.uniforms.apart.value = material.pixels / camera.scale;
 });

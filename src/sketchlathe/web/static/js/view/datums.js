@@ -10,7 +10,9 @@ S.shownSketches = shownByHand;
 const built = () => (S.build?.steps ?? []).flatMap(s => (s.datum ? [{ id: s.id, datum: s.datum }] : []));
 export const reach = () =>
   Math.max(60 / camera.scale, ...(S.build?.bodies ?? []).flatMap(b => b.box.flat().map(Math.abs)), 1) * 1.08;
+/** @param {string} id */
 const titleOf = id => part().steps.find(s => s.id === id)?.title ?? id;
+/** @param {number[][]} points */
 const line = points => points.map(p => camera.project(p).map(n => n.toFixed(1))).join('L');
 
 extra.push(() =>
@@ -19,6 +21,7 @@ extra.push(() =>
     : built()
         .filter(s => !hidden.has(s.id))
         .flatMap(({ id, datum: d }) => {
+          /** @param {number[]} p */
           const name = p => {
             const [x, y] = camera.project(p);
             return svg('text', { class: 'datumname', x: x + 5, y: y - 5 }, titleOf(id));
@@ -47,6 +50,7 @@ extra.push(() =>
 export function datumRows() {
   const sketches = part().steps.filter(s => stepKind(s.kind).drawn && !s.skipped);
   const used = new Set(part().steps.flatMap(s => (s.skipped ? [] : s.uses)));
+  /** @param {string} id @param {boolean} on_ @param {(on: boolean) => void} change */
   const row = (id, on_, change) => {
     const box = html('input', {
       type: 'checkbox',

@@ -12,12 +12,15 @@ const BEYOND = 0.6, // of what lies between two known states: so far beyond them
   REST = 24; // ms
 export class Live {
   // edit(value) → the edit that gives the number a value; exact(answer, problem) hears of every exact build
+  /** @param {number} value @param {(value: number) => object} edit
+   @param {(value: number, answer: any, problem: any) => void} exact */
   constructor(value, edit, exact) {
     this.from = this.value = value;
     this.edit = edit;
     this.exact = exact;
     /** @type {{ value: number, places: Map<string, any> | null }[]} */
     this.keys = [{ value, places: null }];
+    /** @type {any[]} */
     this.bodies = [];
     this.name = '';
     this.group = new T.Group();
@@ -48,6 +51,7 @@ export class Live {
   }
   // the number is at a value: the picture goes there at once, if it can. An exact build is asked for where what is
   // known does not reach, and when the hand rests: builds that nobody sees take the time that the picture needs.
+  /** @param {number} value */
   to(value) {
     this.value = value;
     this.show();
@@ -60,12 +64,14 @@ export class Live {
       }, REST);
     else this.want(value);
   }
+  /** @param {number} value */
   reaches(value) {
     if (this.keys.length < 2) return false;
     const [low, high] = [this.keys[0].value, this.keys[this.keys.length - 1].value],
       more = BEYOND * (high - low);
     return value >= low - more && value <= high + more;
   }
+  /** @param {number} value */
   async want(value) {
     this.wanted = value;
     if (this.asking) return;
@@ -77,6 +83,7 @@ export class Live {
     }
     this.asking = false;
   }
+  /** @param {number} value */
   async learn(value) {
     const question = { part: S.partId, ticket: this.me, edits: [this.edit(value)], near: true };
     try {
@@ -96,7 +103,7 @@ export class Live {
         this.show();
       }
       this.exact(value, answer, null);
-    } catch (problem) {
+    } catch (/** @type {any} */ problem) {
       if (!this.ended && problem.status !== 499) this.exact(value, null, problem);
     }
   }
@@ -130,11 +137,11 @@ export class Live {
   }
 }
 // each place at a share between two others; `ends`: which places, one after the other (all, where nothing is said)
-/** @param {any} ends */
+/** @param {any} buffer @param {Vec} one @param {Vec} other @param {number} t @param {any} ends */
 export function blend(buffer, one, other, t, ends = null) {
   const { array } = buffer;
   if (ends)
-    ends.forEach((from, to) => {
+    ends.forEach((/** @type {number} */ from, /** @type {number} */ to) => {
       for (let k = 0; k < 3; k += 1)
         array[3 * to + k] = one[3 * from + k] + t * (other[3 * from + k] - one[3 * from + k]);
     });
@@ -142,6 +149,7 @@ export function blend(buffer, one, other, t, ends = null) {
   buffer.needsUpdate = true;
 }
 // both ends of every stretch of the edges that are seen
+/** @param {Body} body */
 function segmentsOf(body) {
   const ends = [];
   for (const edge of body.edges)

@@ -17,6 +17,7 @@ on('doubted', () => {
   weights.clear();
   afresh = true;
 });
+/** @param {string} key @returns {Promise<Body>} */
 export async function loadBody(key) {
   if (cache.has(key)) {
     const found = cache.get(key);
@@ -42,7 +43,7 @@ export async function loadBody(key) {
   return coming;
 }
 // the oldest go, but none that is on the screen
-export const seen = { is: body => Boolean(body) };
+export const seen = { is: (/** @type {Body} */ body) => Boolean(body) };
 async function forget() {
   let count = cache.size - MOST_BODIES,
     bytes = [...weights.values()].reduce((sum, n) => sum + n, 0) - MOST_BYTES;
@@ -58,21 +59,27 @@ async function forget() {
   }
 }
 // bare arrays under a key (places of nodes), by name
+/** @param {string} key */
 export const loadArrays = key =>
   during(
     fetch(`/meshes/${key}`)
       .then(r => (r.ok ? r.arrayBuffer() : Promise.reject(new Error(`places ${key}`))))
       .then(buffer => arraysOf(buffer).arrays),
   );
+/** @type {Record<string, any>} */
 const KINDS = { float32: Float32Array, uint32: Uint32Array, int8: Int8Array };
+/** @param {ArrayBuffer} buffer */
 function arraysOf(buffer) {
   const size = new Uint32Array(buffer, 0, 1)[0],
     header = JSON.parse(new TextDecoder().decode(new Uint8Array(buffer, 4, size))),
+    /** @type {(one: any) => [string, any]} */
     read = ([name, [kind, count, at]]) => [name, new KINDS[kind](buffer, 4 + size + at, count)];
   return { header, arrays: Object.fromEntries(Object.entries(header.arrays).map(read)) };
 }
+/** @param {ArrayBuffer} buffer */
 function decode(buffer) {
   const { header, arrays } = arraysOf(buffer);
+  /** @param {string} name */
   const array = name => arrays[name];
   const geometry = new T.BufferGeometry();
   geometry.setAttribute('position', new T.BufferAttribute(array('positions'), 3));
@@ -81,6 +88,7 @@ function decode(buffer) {
   geometry.boundsTree = new T.MeshBVH(geometry, { indirect: true });
   return { ...header, geometry, lines: array('lines'), drawn: new Map() };
 }
+/** @param {Body} body @param {MeshEdge[]} edges */
 function segments(body, edges) {
   const out = [];
   for (const edge of edges)
@@ -89,13 +97,16 @@ function segments(body, edges) {
   return out;
 }
 // a geometry of a body, made once: hovering makes nothing new
+/** @param {Body} body @param {string} name @param {() => any} make */
 function drawnOf(body, name, make) {
   if (!body.drawn.has(name)) body.drawn.set(name, make());
   return body.drawn.get(name);
 }
 // an edge that a person sees: between two faces, and not where one face runs on smoothly in spans
+/** @param {MeshEdge} edge */
 export const bounds = edge => edge.faces.length > 1 && !edge.seam;
 // edges of a body as lines; `which` names them
+/** @param {Body} body @param {any} material @param {string | number} [which] */
 export function outline(body, material, which = 'all', edges = body.edges) {
   const geometry = drawnOf(body, `lines ${which}${material.dashed ? ' dashed' : ''}`, () => {
     const made = new T.LineSegmentsGeometry(),
@@ -109,6 +120,7 @@ export function outline(body, material, which = 'all', edges = body.edges) {
   line.frustumCulled = false;
   return line;
 }
+/** @param {Body} body @param {number} index @param {any} material */
 export function faceMesh(body, index, material) {
   const geometry = drawnOf(body, `face ${index}`, () => {
     const made = new T.BufferGeometry(),
@@ -121,4 +133,5 @@ export function faceMesh(body, index, material) {
   mesh.frustumCulled = false;
   return mesh;
 }
+/** @param {Body} body */
 export const proper = body => body.edges.filter(bounds);

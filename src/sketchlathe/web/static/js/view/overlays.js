@@ -5,6 +5,7 @@ import { beside, draw, over, setDivide } from './scene.js';
 import { inkLine, lineMaterial, overlay, paintedAs } from './stuff.js';
 
 // each sort has its colour and its hatching, by the pixel, and is seen through everything
+/** @param {string} colour @param {number} sense */
 function hatched(colour, sense) {
   return new T.ShaderMaterial({
     transparent: true,
@@ -19,6 +20,7 @@ function hatched(colour, sense) {
       }`,
   });
 }
+/** @type {Record<string, any[]>} */
 const STAINS = {
   overlap: [overlay(0xa8005f, 0.5), lineMaterial(0xa8005f, 2)],
   gone: [hatched('#a8005f', 1), lineMaterial(0xa8005f, 2, true)],
@@ -29,22 +31,29 @@ for (const [paint, line] of Object.values(STAINS)) {
   line.depthTest = false;
 }
 // list: [{key, sort}]
+/** @param {{ key: string, sort: string }[]} list */
 export async function showStains(list) {
-  const bodies = await Promise.all(list.map(async f => [await loadBody(f.key), f.sort])).catch(() => []);
+  const bodies = await Promise.all(list.map(async f => ({ body: await loadBody(f.key), sort: f.sort }))).catch(
+    () => [],
+  );
   over.clear();
-  for (const [body, sort] of bodies) {
+  for (const { body, sort } of bodies) {
     const [paint, line] = STAINS[sort];
     over.add(new T.Mesh(body.geometry, paint), outline(body, line, 'proper', proper(body)));
   }
   for (const node of over.children) node.frustumCulled = false;
   draw();
 }
+/** @param {{ key: string }[]} list */
 export const showOverlaps = list => showStains(list.map(f => ({ ...f, sort: 'overlap' })));
 // left of the divide other bodies than right of it; null: one state again
+/** @param {Told.BodyFacts[] | null} list */
 export async function showBeside(list) {
-  const found = await Promise.all((list ?? []).map(async f => [f, await loadBody(f.key)])).catch(() => []);
+  const found = await Promise.all((list ?? []).map(async facts => ({ facts, body: await loadBody(facts.key) }))).catch(
+    () => [],
+  );
   beside.clear();
-  for (const [facts, body] of found) {
+  for (const { facts, body } of found) {
     const mesh = new T.Mesh(body.geometry, paintedAs(facts.id));
     mesh.frustumCulled = false;
     beside.add(mesh, outline(body, inkLine, 'proper', proper(body)));

@@ -25,25 +25,33 @@ const overlaps = new T.Group(); // painted over the part
 const others = new T.Group(); // what is seen on the other side of the divide
 scene.add(solids, ghosts, marks, overlaps, others);
 // groups of others, and what they do before each picture
+/** @param {any} group */
 export const put = group => {
   scene.add(group);
   return group;
 };
+/** @type {(() => void)[]} */
 export const beforeDrawing = [];
 // geometries and textures on the GPU, for the benchmark and tests
 export const onTheGpu = () => ({ ...renderer.info.memory });
+/** @param {Body} body */
 seen.is = body =>
   [...shown, ...(before ?? [])].some(item => item.body === body) ||
-  [solids, ghosts, overlaps, others].some(group => group.children.some(node => node.geometry === body.geometry));
+  [solids, ghosts, overlaps, others].some(group =>
+    group.children.some((/** @type {any} */ node) => node.geometry === body.geometry),
+  );
 
 // ids of bodies that are not shown, in any part of the model; kept in this browser
 const HIDDEN = `lathe.hidden.${S.model.id}`;
 const hidden = new Set(JSON.parse(localStorage.getItem(HIDDEN) ?? '[]'));
+/** @param {string} id */
 export const isHidden = id => hidden.has(id);
+/** @param {string} name */
 export function setLook(name) {
   stuff.wear(name);
   showBuild();
 }
+/** @param {string[]} ids */
 export function setHidden(ids) {
   for (const b of [...(S.build?.bodies ?? []), ...(S.build?.references ?? [])]) hidden.delete(b.id);
   for (const id of ids) hidden.add(id);
@@ -51,8 +59,10 @@ export function setHidden(ids) {
   showBuild();
   emit('hidden');
 }
+/** @type {{ facts: Told.BodyFacts, body: Body, mesh: any, nodes: any[] }[]} */
 export const shown = []; // [{facts, body, mesh}]
 let showing = 0;
+/** @param {Told.BodyFacts[]} list */
 async function show(list) {
   const mine = ++showing;
   const loaded = await Promise.all(list.map(async facts => ({ facts, body: await loadBody(facts.key) }))).catch(
@@ -74,7 +84,7 @@ async function show(list) {
     mesh.frustumCulled = false;
     const nodes = own
       .filter(p => p.face !== null && body.faces[p.face])
-      .map(p => faceMesh(body, p.face, stuff.paintOf({ ...finish, colour: p.colour }, 1)));
+      .map(p => faceMesh(body, p.face ?? 0, stuff.paintOf({ ...finish, colour: p.colour }, 1)));
     body.edgeLines ??= outline(body, stuff.inkLine, 'proper', body.edges.filter(bounds));
     if (!hidden.has(facts.id)) {
       nodes.push(mesh, body.edgeLines);
@@ -101,6 +111,7 @@ async function show(list) {
   emit('shown');
 }
 // bodies drawn away from where they are: offset(facts) → [x, y, z]; nothing is picked meanwhile
+/** @type {((facts: any) => number[]) | null} */
 let offsetOf = null;
 export const isApart = () => Boolean(offsetOf);
 export function setApart(offset = offsetOf) {
@@ -116,6 +127,7 @@ export function setApart(offset = offsetOf) {
   draw();
 }
 // bodies while they are moved by hand: by a turn about an axis (rad) and a shift; null: back to where they are
+/** @param {string[]} ids */
 export function setMoved(ids, { at = [0, 0, 0], way = [0, 0, 1], angle = 0, by = [0, 0, 0] } = {}) {
   const turn = new T.Matrix4().makeRotationAxis(new T.Vector3(...way), angle),
     to = new T.Vector3(...at),
@@ -134,7 +146,9 @@ export function setMoved(ids, { at = [0, 0, 0], way = [0, 0, 1], angle = 0, by =
   draw();
 }
 // what is drawn in place of the solids, over them, or in one half of the view (``overlays.js``)
+/** @type {any} */
 let instead = null;
+/** @param {any} group */
 export function setInstead(group) {
   if (instead && instead !== group) scene.remove(instead);
   if (group && group !== instead) scene.add(group);
@@ -143,7 +157,9 @@ export function setInstead(group) {
   document.body.dataset.live = group ? 'yes' : '';
   draw();
 }
+/** @type {number | null} */
 let divide = null; // a share of the width: left of it ``others`` are seen; null: one state
+/** @param {number | null} share */
 export function setDivide(share) {
   divide = share;
   draw();
@@ -152,12 +168,14 @@ export const over = overlaps,
   beside = others;
 // the numbers and the picture come from different ways through the kernel: where they differ something is wrong, and
 // is said
+/** @param {{ facts: Told.BodyFacts, body: Body }[]} off */
 function doubtful(off) {
   const [{ body, facts }] = off,
     percent = (100 * Math.abs(body.volume / facts.volume - 1)).toPrecision(2),
     which = off.map(one => titleOfBody(one.facts.id)).join(', ');
   return `The picture and the numbers of ${which} differ by ${percent} %: do not trust this build.`;
 }
+/** @param {{ facts: Told.BodyFacts, body: Body }[]} loaded */
 function doubt(loaded) {
   const off = loaded.filter(({ facts, body }) => body.slack && Math.abs(body.volume - facts.volume) > body.slack);
   if (off.length) complain(doubtful(off), [['build it afresh', buildAfresh]]);
@@ -180,15 +198,19 @@ on('look', () => {
 on('model', () => emit('look'));
 
 let previewing = false;
+/** @type {any[] | null} */
 let before = null; // while previewing: the bodies that the draft step finds; picks are made on them
 const pickable = () => before ?? shown;
 export const pickables = () => pickable();
+/** @param {any} result */
 export async function showPreview(result) {
   previewing = true;
   const cuts = result.preview.change < 0;
-  const tools = await Promise.all(result.preview.tools.map(t => loadBody(t.key))).catch(() => []);
+  const tools = await Promise.all(
+    result.preview.tools.map((/** @type {{ key: string }} */ t) => loadBody(t.key)),
+  ).catch(() => []);
   const found = await Promise.all(
-    (result.preview.before ?? []).map(async facts => {
+    (result.preview.before ?? []).map(async (/** @type {Told.BodyFacts} */ facts) => {
       const body = await loadBody(facts.key);
       return { facts, body, mesh: new T.Mesh(body.geometry, stuff.paintOf(stuff.STONE)) };
     }),
@@ -204,6 +226,7 @@ export async function showPreview(result) {
   await show(result.bodies);
 }
 // bodies of a part as it might be, without anything being made
+/** @param {Told.BodyFacts[]} list */
 export async function showTrial(list) {
   previewing = true;
   before = null;
@@ -219,6 +242,7 @@ export function endPreview() {
 
 // highlights: [{item, face|edge|vertex}]
 let lit = '';
+/** @param {Hit[]} hot @param {Hit[]} picked */
 export function highlight(hot, picked) {
   const said = [hot, picked]
     .map(list => list.map(({ facts, what, index }) => `${facts.key} ${what} ${index}`))
@@ -255,6 +279,7 @@ const SLOW = 32, // ms from one picture to the next
 let fineness = FINEST,
   last = 0,
   sharpening = 0;
+/** @param {number} now */
 function frame(now) {
   const since = now - last;
   last = now;
@@ -272,6 +297,7 @@ function frame(now) {
       last = 0;
     }, 180);
 }
+/** @param {number} to */
 function setFineness(to) {
   if (to === fineness) return;
   fineness = to;
@@ -343,6 +369,7 @@ on('camera', draw);
 resize();
 
 // points of some faces, edges and corners, to fit them into the view
+/** @param {Hit[]} hits */
 export const pointsOf = hits =>
   hits.flatMap(h => {
     if (h.what === 'vertex') return [h.body.vertices[h.index]];
@@ -359,5 +386,6 @@ export function boxPoints() {
     .map(b => [b.box, offsetOf?.(b) ?? [0, 0, 0]]);
   return boxes.flatMap(([box, by]) => corners(box).map(p => p.map((v, k) => v + by[k])));
 }
+/** @param {number[][]} box */
 export const corners = ([l, h]) =>
   [0, 1, 2, 3, 4, 5, 6, 7].map(i => [i & 1 ? h[0] : l[0], i & 2 ? h[1] : l[1], i & 4 ? h[2] : l[2]]);

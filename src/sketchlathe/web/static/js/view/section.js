@@ -7,8 +7,11 @@ import { camera } from './camera.js';
 import { setCaps, setClip } from './cuts.js';
 import { isHidden } from './scene.js';
 
+/** @type {Record<string, number[]>} */
 const ACROSS = { x: [1, 0, 0], y: [0, 1, 0], z: [0, 0, 1] };
+/** @type {any} */
 export const cut = { across: '', at: 0, flipped: false, face: null, area: null };
+/** @param {number[]} n */
 const span = n => {
   const all = [...(S.build?.bodies ?? []), ...(S.build?.references ?? [])],
     seen = all.filter(b => !isHidden(b.id));
@@ -19,6 +22,7 @@ const span = n => {
   );
   return heights.length ? [Math.min(...heights), Math.max(...heights)] : [0, 1];
 };
+/** @returns {number[]} */
 const normal = () => (cut.across === 'face' ? cut.face : ACROSS[cut.across]);
 export const sectionPlane = () => frame();
 const frame = () => ({ origin: normal().map(v => v * cut.at), normal: normal() });
@@ -54,8 +58,9 @@ async function refresh() {
 }
 // what the bodies that show amount to
 function amount() {
-  const seen = (cut.bodies ?? []).filter(b => !isHidden(b.id)),
-    sum = name => seen.reduce((all, b) => all + b[name], 0);
+  const seen = (cut.bodies ?? []).filter((/** @type {any} */ b) => !isHidden(b.id)),
+    /** @type {(name: string) => number} */
+    sum = name => seen.reduce((/** @type {number} */ all, /** @type {any} */ b) => all + b[name], 0);
   cut.area = sum('area');
   cut.outline = sum('outline');
   say();
@@ -72,6 +77,7 @@ function say() {
   sought('section-slide')?.setAttribute('aria-valuetext', withUnit(cut.at, 6));
   if (at && document.activeElement !== at) at.value = String(+(cut.at / factor()).toPrecision(6));
 }
+/** @param {string} across @param {any} [face] */
 export function cutAcross(across, face = null) {
   cut.across = across;
   cut.face = face;
@@ -99,6 +105,7 @@ export function sectionControls() {
   const row = html('label', { class: 'row2' }, html('span', {}, 'section'), pick);
   if (!cut.across) return [row];
   const [low, high] = span(normal());
+  /** @param {number} mm */
   const move = mm => {
     cut.at = mm;
     refresh();

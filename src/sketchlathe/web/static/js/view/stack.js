@@ -2,15 +2,19 @@
 import { html, targetOf } from '../core/dom.js';
 
 const HOLD = 450;
-let timer = 0,
-  list = null;
+let timer = 0;
+/** @type {HTMLElement | null} */
+let list = null;
 export const isListing = () => list !== null;
 export function shutList() {
   list?.remove();
   list = null;
 }
-// watch(node, at, things, say, light, take): at(event) → [x, y]; things(x, y) → hits; take(hit, event)
+/** @param {HTMLElement} node
+ @param {{ at: (event: MouseEvent) => number[], things: (x: number, y: number) => any[], say: (hit: any) => string,
+ light: (hit: any) => void, take: (hit: any, event: any) => void }} how */
 export function watchHolding(node, { at, things, say, light, take }) {
+  /** @type {number[] | null} */
   let start = null;
   node.addEventListener('pointerdown', event => {
     if (list && !list.contains(targetOf(event))) shutList();
@@ -18,7 +22,7 @@ export function watchHolding(node, { at, things, say, light, take }) {
     start = at(event);
     clearTimeout(timer);
     timer = setTimeout(() => {
-      const [x, y] = start,
+      const [x, y] = start ?? [0, 0],
         found = things(x, y);
       if (found.length) open(node, x, y, found);
     }, HOLD);
@@ -46,10 +50,12 @@ export function watchHolding(node, { at, things, say, light, take }) {
     true,
   );
 
+  /** @param {HTMLElement} host @param {number} x @param {number} y @param {any[]} found */
   function open(host, x, y, found) {
     shutList();
+    /** @param {number} by */
     const step = by => {
-      const all = [...list.children];
+      const all = [...(list?.children ?? [])];
       all[(all.indexOf(document.activeElement) + by + all.length) % all.length].focus();
     };
     list = html(
@@ -58,7 +64,7 @@ export function watchHolding(node, { at, things, say, light, take }) {
         class: 'stack',
         role: 'menu',
         'aria-label': 'Under the pointer, near to far',
-        onkeydown: e => {
+        onkeydown: (/** @type {KeyboardEvent} */ e) => {
           if (e.key === 'ArrowDown' || e.key === 'ArrowUp') {
             e.preventDefault();
             e.stopPropagation();
@@ -74,7 +80,7 @@ export function watchHolding(node, { at, things, say, light, take }) {
             role: 'menuitem',
             onpointerenter: () => light(hit),
             onfocus: () => light(hit),
-            onclick: e => {
+            onclick: (/** @type {MouseEvent} */ e) => {
               e.stopPropagation();
               shutList();
               take(hit, e);

@@ -4,6 +4,7 @@ import { S } from '../core/state.js';
 import { stuffOf } from '../prove/materials.js';
 
 // how solids look: with or without their edges, see-through, edges behind faint
+/** @type {Record<string, { word: string, edges: boolean, opacity: number, behind?: boolean }>} */
 export const LOOKS = {
   edges: { word: 'shaded with edges', edges: true, opacity: 1 },
   plain: { word: 'shaded', edges: false, opacity: 1 },
@@ -12,6 +13,7 @@ export const LOOKS = {
 };
 let look = LOOKS.edges;
 export const lookNow = () => look;
+/** @param {string} name */
 export function wear(name) {
   look = LOOKS[name];
   for (const material of paints.values()) dress(material);
@@ -20,7 +22,9 @@ export function wear(name) {
 // one material a colour; bodies without one of their own are stone, painted faces lie a hair over their body
 export const STONE = { colour: '#d9cfbb', shine: 0, metal: 0, clear: 0 };
 export const paints = new Map();
+/** @type {any[]} */
 export const clips = []; // the section's plane, shared by all materials of solids
+/** @param {{ colour: string, shine?: number, metal?: number, clear?: number }} finish */
 export function paintOf({ colour, shine, metal, clear }, over = 0) {
   const key = `${colour} ${shine} ${metal} ${clear} ${over}`;
   if (!paints.has(key)) {
@@ -46,7 +50,9 @@ export function paintOf({ colour, shine, metal, clear }, over = 0) {
 }
 // parts that are put together and look alike are told apart by a tint of their own
 const TINTS = ['#d9cfbb', '#c2cfca', '#d8c3b2', '#c8c6d6', '#ccd2b4', '#d6cdd0', '#b8c6d2', '#cdbf9f'];
+/** @param {string} id @param {any} stuff */
 function tintOf(id, stuff) {
+  /** @type {(body: any) => string} */
   const source = b => b.brought ?? '',
     bodies = S.build?.bodies ?? [],
     mine = source(bodies.find(b => b.id === id) ?? {}),
@@ -55,6 +61,7 @@ function tintOf(id, stuff) {
   const kinds = [...new Set(bodies.map(source))];
   return { ...stuff, colour: TINTS[kinds.indexOf(mine) % TINTS.length] };
 }
+/** @param {string} id */
 export const paintedAs = id =>
   paintOf(
     finishOf(
@@ -62,11 +69,13 @@ export const paintedAs = id =>
       (S.build?.paints ?? []).filter(p => p.body === id),
     ),
   );
+/** @param {string} id @param {{ face: number | null, colour: string }[]} own */
 export const finishOf = (id, own) => {
   const stuff = stuffOf(id),
     colour = own.find(p => p.face === null)?.colour;
   return colour ? { ...stuff, colour } : tintOf(id, stuff);
 };
+/** @param {any} material */
 function dress(material) {
   const opacity = Math.min(look.opacity, 1 - (material.clear ?? 0));
   material.opacity = opacity;
@@ -75,13 +84,17 @@ function dress(material) {
   material.needsUpdate = true;
   return material;
 }
+/** @type {any[]} */
 const lines = []; // they must know how large the view is
+/** @param {number} color @param {number} width */
 export const lineMaterial = (color, width, dashed = false, clippingPlanes = /** @type {any[] | null} */ (null)) => {
   lines.push(new T.LineMaterial({ color, linewidth: width, dashed, dashSize: 6, gapSize: 4, clippingPlanes }));
   return lines.at(-1);
 };
+/** @param {number} width @param {number} height */
 export const sizeLines = (width, height) => lines.forEach(m => m.resolution.set(width, height));
 export const inkLine = lineMaterial(0x1f2d35, 1.4, false, clips);
+/** @param {number} color @param {number} opacity */
 export const overlay = (color, opacity) =>
   new T.MeshBasicMaterial({
     color,
@@ -118,6 +131,7 @@ cutGhost.depthTest = false;
 cutLine.depthTest = false;
 
 // everything of solids is left out on one side of a plane (none: nothing is)
+/** @param {any} plane */
 export function clipBy(plane) {
   clips.length = 0;
   if (plane) clips.push(plane);
@@ -136,4 +150,5 @@ export function clipBy(plane) {
     material.needsUpdate = true;
   }
 }
+/** @param {Vec} p */
 export const away = p => clips.length > 0 && clips[0].distanceToPoint(new T.Vector3(...p)) < -1e-4;

@@ -8,23 +8,26 @@ import { away, paints } from './stuff.js';
 const caster = new T.Raycaster();
 caster.firstHitOnly = false;
 // the body whose cut lies under a pixel with nothing before it, as {body: id, area, outline}
+/** @param {number} x @param {number} y */
 export function cutUnder(x, y) {
   const hit = firstCap(x, y);
   return hit && !solidsUnder(false).some(h => h.hit.distance < hit.distance - 1e-4) ? hit.object.userData.cut : null;
 }
+/** @param {number} x @param {number} y */
 function firstCap(x, y) {
   const { origin, direction } = camera.ray(x, y);
   caster.set(new T.Vector3(...origin), new T.Vector3(...direction));
   return caster.intersectObjects(capMeshes(), false)[0];
 }
+/** @param {boolean} deep */
 function solidsUnder(deep) {
   for (const material of paints.values()) material.side = deep ? T.DoubleSide : T.FrontSide;
   const hits = pickables()
     .flatMap(item =>
       caster
         .intersectObject(item.mesh, false)
-        .filter(hit => !away(hit.point.toArray()))
-        .map(hit => ({ item, hit })),
+        .filter((/** @type {any} */ hit) => !away(hit.point.toArray()))
+        .map((/** @type {any} */ hit) => ({ item, hit })),
     )
     .sort((a, b) => a.hit.distance - b.hit.distance);
   for (const material of paints.values()) material.side = T.FrontSide;
@@ -32,6 +35,7 @@ function solidsUnder(deep) {
 }
 
 // What lies under a pixel, nearest first: [{body, facts, what, index, point}]; deep: also faces that look away
+/** @param {number} x @param {number} y @param {string[]} [takes] @returns {Hit[]} */
 export function under(x, y, takes = ['face', 'edge', 'vertex'], deep = false) {
   if (isApart()) return [];
   // a cut face hides what lies behind it, as any face does
@@ -44,21 +48,26 @@ export function under(x, y, takes = ['face', 'edge', 'vertex'], deep = false) {
   if (takes.includes('edge')) found.push(...nearEdges(x, y, nearest));
   if (takes.includes('face')) {
     for (const { item, hit } of hits) {
-      const index = item.body.faces.findIndex(f => hit.faceIndex >= f.at[0] && hit.faceIndex < f.at[0] + f.at[1]);
+      const index = item.body.faces.findIndex(
+        (/** @type {MeshFace} */ f) => hit.faceIndex >= f.at[0] && hit.faceIndex < f.at[0] + f.at[1],
+      );
       if (index >= 0) found.push({ ...item, what: 'face', index, point: hit.point.toArray() });
     }
   }
   return found;
 }
+/** @param {Vec} p */
 const depthOf = p => {
   const n = camera.normal(),
     t = camera.target;
   return 1e5 - ((p[0] - t[0]) * n[0] + (p[1] - t[1]) * n[1] + (p[2] - t[2]) * n[2]);
 };
+/** @param {number} x @param {number} y @param {number} nearest */
 function nearVertices(x, y, nearest) {
+  /** @type {any[]} */
   const found = [];
   for (const item of pickables())
-    item.body.vertices.forEach((p, index) => {
+    item.body.vertices.forEach((/** @type {number[]} */ p, /** @type {number} */ index) => {
       const [px, py] = camera.project(p);
       const d = Math.hypot(px - x, py - y);
       if (d < 7 && !away(p) && depthOf(p) < nearest + 3 / camera.scale + 1e-3)
@@ -66,10 +75,12 @@ function nearVertices(x, y, nearest) {
     });
   return found.sort((a, b) => a.d - b.d);
 }
+/** @param {number} x @param {number} y @param {number} nearest */
 function nearEdges(x, y, nearest) {
+  /** @type {any[]} */
   const found = [];
   for (const item of pickables())
-    item.body.edges.forEach((edge, index) => {
+    item.body.edges.forEach((/** @type {MeshEdge} */ edge, /** @type {number} */ index) => {
       if (edge.seam) return;
       let best = 6,
         at = null;
@@ -92,6 +103,6 @@ function nearEdges(x, y, nearest) {
       if (at) found.push({ ...item, what: 'edge', index, d: best, point: at });
     });
   // of edges that lie over one another (a top view), the one in front is meant
-  const rank = e => Math.round(e.d / 2.5);
+  const rank = (/** @type {any} */ e) => Math.round(e.d / 2.5);
   return found.sort((a, b) => rank(a) - rank(b) || depthOf(a.point) - depthOf(b.point));
 }

@@ -5,6 +5,7 @@ import { candidates, redraw, viewOf } from '../../sketch/layer.js';
 import { located, pickOf } from '../picks.js';
 import { button, before, titleOf, AXES, datums, leave } from './shared.js';
 
+/** @type {MakeEditor} */
 export function axis(blank, value, changed, bar) {
   let now = value ?? {};
   const node = button(blank);
@@ -29,6 +30,7 @@ export function axis(blank, value, changed, bar) {
                   ? 'nothing'
                   : 'axis…';
   const turn = () => choose({ ...now, reversed: !now.reversed });
+  /** @param {any} v */
   const choose = v => {
     now = v;
     word();
@@ -71,7 +73,7 @@ export function axis(blank, value, changed, bar) {
             });
       for (const c of view.curves.filter(x => x.tags.includes('line'))) lines.push({ step: s, curve: c });
     }
-    if (!bar.isActive(node)) return;
+    if (!bar.isActive()) return;
     bar.list(
       [
         ...Object.entries(AXES).map(([key, word_], i) => ({

@@ -4,6 +4,7 @@ import { candidates, redraw, viewOf } from '../../sketch/layer.js';
 import { button, before, titleOf } from './shared.js';
 
 // one curve of a sketch, and all that hangs together with it
+/** @type {MakeEditor} */
 export function curve(blank, value, changed, bar) {
   let now = value;
   const node = button(blank);
@@ -17,13 +18,15 @@ export function curve(blank, value, changed, bar) {
       for (const c of view.curves.filter(x => x.tags.includes('curve') && !x.tags.includes('text')))
         found.push({ s, c });
     }
-    if (!bar.isActive(node)) return;
+    if (!bar.isActive()) return;
+    /** @param {{ s: any, c: any }} one */
     const choose = ({ s, c }) => {
       now = { sketch: s.id, curve: c.id };
       word();
       activate();
       changed(now);
     };
+    /** @param {{ s: any, c: any }} one */
     const on = ({ s, c }) => now?.sketch === s.id && now.curve === c.id;
     bar.list(
       found

@@ -5,7 +5,9 @@ import { everything, located, pickOf, samePick } from '../picks.js';
 import { button } from './shared.js';
 
 // the direction of a straight edge
+/** @param {Body} body @param {MeshEdge} edge */
 function runOf(body, edge) {
+  /** @param {number} i */
   const at = i => body.lines.subarray(3 * i, 3 * i + 3),
     a = at(edge.at[0]),
     b = at(edge.at[0] + edge.at[1] - 1),
@@ -13,6 +15,7 @@ function runOf(body, edge) {
   return [0, 1, 2].map(k => (b[k] - a[k]) / l);
 }
 // faces or edges of the solid; picks add up, picking again takes away
+/** @type {(all: string[], one: string, many: string) => MakeEditor} */
 export const geometry = (all, one, many) => (blank, value, changed, bar) => {
   const takes = blank.only ? [blank.only] : all; // a blank for an edge takes edges
   let picks = [...(value ?? [])],
@@ -39,10 +42,13 @@ export const geometry = (all, one, many) => (blank, value, changed, bar) => {
         : null;
     if (!last) return [];
     const way = runOf(last.body, last.body.edges[last.index]),
+      /** @type {(e: MeshEdge) => boolean} */
       same = e => e.form === 'straight' && e.faces.length > 1 && Math.abs(dot(runOf(last.body, e), way)) > 1 - 1e-9;
     const more = last.body.edges
-      .flatMap((e, index) => (same(e) ? [pickOf({ ...last, index })] : []))
-      .filter(p => !picks.some(q => samePick(p, q)));
+      .flatMap((/** @type {MeshEdge} */ e, /** @type {number} */ index) =>
+        same(e) ? [pickOf({ ...last, index })] : [],
+      )
+      .filter((/** @type {any} */ p) => !picks.some(q => samePick(p, q)));
     return more.length
       ? [
           html(
@@ -66,7 +72,7 @@ export const geometry = (all, one, many) => (blank, value, changed, bar) => {
     word();
     bar.list(
       picks.map((p, i) => ({
-        id: i,
+        id: String(i),
         text: `${p.first ? 'edge' : 'face'} ${i + 1}`,
         on: true,
         toggle: () => {
@@ -79,6 +85,7 @@ export const geometry = (all, one, many) => (blank, value, changed, bar) => {
     );
     bar.marked(() => located(picks));
   };
+  /** @param {Hit} hit */
   const toggle = hit => {
     const pick = pickOf(hit),
       old = picks.find(p => samePick(p, pick));
@@ -90,6 +97,7 @@ export const geometry = (all, one, many) => (blank, value, changed, bar) => {
     if (picks.length) bar.note(`${many} picked; ${blank.most === 1 ? '' : 'pick more, or '}Enter keeps it`);
     return '';
   };
+  /** @param {number} by */
   const walk = by => {
     const all = everything(takes);
     if (!all.length) return null;

@@ -3,19 +3,27 @@ import { candidates, redraw } from '../../sketch/layer.js';
 import { text } from './typed.js';
 
 // members of a pattern, left out by name: clicked where they stand, ticked in the list, or typed
+/** @type {MakeEditor} */
 export function members(blank, value, changed, bar) {
-  const made = text(blank, value, v => {
-      changed(v);
-      told();
-    }),
+  const made = text(
+      blank,
+      value,
+      v => {
+        changed(v);
+        told();
+      },
+      bar,
+    ),
     { node } = made;
   const names = () => node.value.split(/[\s,;]+/).filter(Boolean);
+  /** @param {string} name */
   const toggle = name => {
     const out = names();
-    node.value = (out.includes(name) ? out.filter(n => n !== name) : [...out, name]).join(', ');
+    node.value = (out.includes(name) ? out.filter((/** @type {string} */ n) => n !== name) : [...out, name]).join(', ');
     changed(node.value);
     told();
   };
+  /** @param {string} name */
   const said = name =>
     name.includes('.') ? `column ${name.split('.')[0]}, row ${name.split('.')[1]}` : `member ${name}`;
   function told() {

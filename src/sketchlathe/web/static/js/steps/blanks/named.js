@@ -5,12 +5,14 @@ import { titleOfBody } from '../names.js';
 import { button, before, titleOf, leave } from './shared.js';
 
 // one or more of some things with names
+/** @type {(items: (bar: BlankBar) => string[][], say: (chosen: string[]) => string) => MakeEditor} */
 const named = (items, say) => (blank, value, changed, bar) => {
   let chosen = [...(value ?? [])];
   const node = button(blank);
   const word = () => {
     node.say(chosen.length ? say(chosen) : blank.nothing || (blank.optional ? 'all' : `${blank.label}…`));
   };
+  /** @param {string} id */
   const toggle = id => {
     chosen = chosen.includes(id) ? chosen.filter(c => c !== id) : [...chosen, id];
     word();
@@ -24,7 +26,9 @@ const named = (items, say) => (blank, value, changed, bar) => {
     bar.marked(() =>
       pickables()
         .filter(i => blank.type === 'bodies' && chosen.includes(i.facts.id))
-        .flatMap(i => i.body.faces.map((f, index) => ({ ...i, what: 'face', index }))),
+        .flatMap(i =>
+          i.body.faces.map((/** @type {MeshFace} */ _, /** @type {number} */ index) => ({ ...i, what: 'face', index })),
+        ),
     );
     bar.note(blank.hint);
   };

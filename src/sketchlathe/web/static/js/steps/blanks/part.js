@@ -4,6 +4,7 @@ import { S } from '../../core/state.js';
 import { ask } from '../../core/api.js';
 
 // another part of the model; where there is just one, that
+/** @type {MakeEditor} */
 export function otherPart(blank, value, changed, bar) {
   const offered = S.model.parts.filter(
     p => p.id !== S.partId && (p.id === value || !(p.gone || follows(p.id, S.partId))),
@@ -16,6 +17,7 @@ export function otherPart(blank, value, changed, bar) {
   );
   // where both are put together: as it stands there
   const standing = () => {
+    /** @param {Told.PartTold} p @param {string} id */
     const brings = (p, id) => p.steps.some(s => s.brings === id && !s.skipped);
     const found = S.model.parts.filter(
       p => !p.gone && p.id !== S.partId && brings(p, S.partId) && brings(p, node.value),
@@ -58,6 +60,7 @@ export function otherPart(blank, value, changed, bar) {
   };
 }
 // whether one part brings another, directly or through others
+/** @type {(id: string | null, other: string) => boolean} */
 const follows = (id, other) =>
   S.model.parts.find(p => p.id === id)?.steps.some(s => s.brings && (s.brings === other || follows(s.brings, other))) ??
   false;

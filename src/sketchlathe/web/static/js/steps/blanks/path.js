@@ -1,12 +1,14 @@
 // What something follows.
-import { frameOf, stepKind } from '../../core/state.js';
+import { frameOf, stepKind, there } from '../../core/state.js';
 import { candidates, redraw, viewOf } from '../../sketch/layer.js';
 import { everything, located, pickOf, samePick } from '../picks.js';
 import { button, before, titleOf, leave } from './shared.js';
 
 // what something follows: curves of sketches with all that hangs together with them, edges
+/** @type {MakeEditor} */
 export function path(blank, value, changed, bar) {
   let picks = [...(value ?? [])],
+    /** @type {any[]} */
     chains = [],
     walked = -1;
   const node = button(blank),
@@ -20,6 +22,7 @@ export function path(blank, value, changed, bar) {
     ];
     node.say(said.join(' and ') || (blank.optional ? blank.nothing || 'nothing' : `${blank.label}…`));
   };
+  /** @param {any[]} next */
   const keep = next => {
     picks = next;
     word();
@@ -27,23 +30,26 @@ export function path(blank, value, changed, bar) {
     show();
     return '';
   };
+  /** @param {any} c */
   const chosen = c => picks.some(p => p.sketch === c.sketch && c.ids.includes(p.curve));
+  /** @param {any} c */
   const toggle = c =>
     keep(
       chosen(c)
         ? picks.filter(p => !(p.sketch === c.sketch && c.ids.includes(p.curve)))
         : [...picks, { sketch: c.sketch, curve: c.ids[0] }],
     );
+  /** @param {Hit} hit */
   const take = hit => {
     const pick = pickOf(hit),
       old = picks.find(p => !p.curve && samePick(p, pick));
     return keep(old ? picks.filter(p => p !== old) : [...picks, pick]);
   };
   function show() {
-    if (!bar.isActive(node)) return;
+    if (!bar.isActive()) return;
     bar.list(chains.map(c => ({ id: c.sketch + c.ids[0], text: c.text, on: chosen(c), toggle: () => toggle(c) })));
     candidates.lines = chains.flatMap(c =>
-      c.paths.map(d => ({ frame: c.frame, path: d, on: chosen(c), pick: () => toggle(c) })),
+      c.paths.map((/** @type {string} */ d) => ({ frame: c.frame, path: d, on: chosen(c), pick: () => toggle(c) })),
     );
     bar.takes(takes, take);
     bar.walks({
@@ -71,14 +77,14 @@ export function path(blank, value, changed, bar) {
           sketch: s.id,
           ids,
           frame: frameOf(s.id),
-          paths: ids.map(id => view.curves.find(c => c.id === id).path),
+          paths: ids.map(id => there(view.curves.find(c => c.id === id)).path),
           text:
             ids.length > 1
               ? `${s.title}, ${ids.length} curves end to end`
-              : `${view.curves.find(c => c.id === ids[0]).word} of ${s.title}`,
+              : `${there(view.curves.find(c => c.id === ids[0])).word} of ${s.title}`,
         });
     }
-    if (!bar.isActive(node)) return;
+    if (!bar.isActive()) return;
     chains = found.slice(-24);
     show();
   }

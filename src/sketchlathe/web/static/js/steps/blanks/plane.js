@@ -3,8 +3,10 @@ import { part } from '../../core/state.js';
 import { everything, located } from '../picks.js';
 import { button, datums, PLANES, leave } from './shared.js';
 
+/** @type {MakeEditor} */
 export function plane(blank, value, changed, bar) {
   const node = button(blank);
+  /** @param {any} v */
   const word = v => {
     node.say(
       v?.plane
@@ -17,6 +19,7 @@ export function plane(blank, value, changed, bar) {
     );
   };
   let now = value;
+  /** @param {any} v */
   const choose = v => {
     now = v;
     word(v);

@@ -3,12 +3,14 @@ import { built, frameOf, stepKind, there } from '../../core/state.js';
 import { candidates, redraw, viewOf } from '../../sketch/layer.js';
 import { button, before, datums } from './shared.js';
 
+/** @type {MakeEditor} */
 export function points(blank, value, changed, bar) {
   let picks = [...(value ?? [])];
   const node = button(blank);
   const word = () => {
     node.say(picks.length ? `${picks.length} point${picks.length > 1 ? 's' : ''}` : 'points…');
   };
+  /** @param {string} s @param {string} r */
   const has = (s, r) => picks.some(p => p.sketch === s && p.ref === r);
   async function activate() {
     const found = [];
@@ -45,8 +47,9 @@ export function points(blank, value, changed, bar) {
         rank: 0,
         text: s.title,
       });
-    if (!bar.isActive(node)) return;
+    if (!bar.isActive()) return;
     found.sort((a, b) => a.rank - b.rank);
+    /** @param {any} f */
     const toggle = f => {
       picks = has(f.step.id, f.ref)
         ? picks.filter(p => !(p.sketch === f.step.id && p.ref === f.ref))

@@ -1,25 +1,31 @@
 // Closed regions of sketches; faces and open chains where the blank takes them.
 import { html } from '../../core/dom.js';
-import { frameOf, part, stepKind } from '../../core/state.js';
+import { frameOf, part, stepKind, there } from '../../core/state.js';
 import { withUnit } from '../../core/units.js';
 import { candidates, redraw, viewOf } from '../../sketch/layer.js';
 import { located } from '../picks.js';
 import { button } from './shared.js';
 
 // what is meant as a rule: the only region, or the one around all others, each of them a hole in it
+/** @param {any[]} list */
 function meant(list) {
   if (list.length === 1) return list[0];
   const around = list.find(c => c.region.holes === list.length - 1);
   return around && list.every(c => c.sketch === around.sketch && !c.region.letters) ? around : null;
 }
+/** @type {MakeEditor} */
 export function regions(blank, value, changed, bar) {
   let picks = [...(value ?? [])],
+    /** @type {any[]} */
     chains = [],
     offered = false; // chosen by itself: the first click says what is meant instead
   const node = button(blank),
     also = blank.also ?? [];
+  /** @type {(pick: any) => boolean} */
   const isFace = p => Boolean(p.atoms),
+    /** @type {(pick: any) => boolean} */
     isChain = p => Boolean(p.curve);
+  /** @param {number} n @param {string} one */
   const counted = (n, one) => (n ? [`${n} ${one}${n > 1 ? 's' : ''}`] : []);
   const word = () => {
     const faces = picks.filter(isFace).length,
@@ -34,13 +40,16 @@ export function regions(blank, value, changed, bar) {
         : 'regions…',
     );
   };
+  /** @param {any} pick @returns {string} */
   const idOf = pick =>
     isFace(pick)
       ? `face ${pick.atoms.join('+')} ${pick.centre}`
       : isChain(pick)
         ? `${pick.sketch}~${pick.curve}`
         : `${pick.sketch}|${[...pick.sides].sort().join(' ')}`;
+  /** @param {string} id */
   const has = id => picks.some(p => idOf(p) === id);
+  /** @param {any} pick */
   const flip = pick => {
     if (offered) picks = [];
     offered = false;
@@ -49,8 +58,11 @@ export function regions(blank, value, changed, bar) {
     changed(picks);
     return '';
   };
+  /** @param {any} c */
   const regionPick = c => ({ sketch: c.sketch, sides: c.region.key, known: c.known });
+  /** @param {any} c */
   const toggle = c => flip(regionPick(c));
+  /** @param {any} pick */
   const tick = pick => {
     offered = false;
     flip(pick);
@@ -59,7 +71,12 @@ export function regions(blank, value, changed, bar) {
     word();
     candidates.chosen = new Set(picks.map(idOf));
     candidates.lines = chains.flatMap(c =>
-      c.paths.map(path => ({ frame: c.frame, path, on: has(idOf(c.pick)), pick: () => flip(c.pick) })),
+      c.paths.map((/** @type {string} */ path) => ({
+        frame: c.frame,
+        path,
+        on: has(idOf(c.pick)),
+        pick: () => flip(c.pick),
+      })),
     );
     bar.list(
       [
@@ -98,6 +115,7 @@ export function regions(blank, value, changed, bar) {
   async function activate() {
     const steps = part().steps,
       end = bar.before ?? part().now ?? steps.length,
+      /** @type {any[]} */
       list = [],
       open = [];
     for (const s of steps.slice(0, end)) {
@@ -121,7 +139,7 @@ export function regions(blank, value, changed, bar) {
           open.push({
             frame,
             pick: { sketch: s.id, curve: ids[0] },
-            paths: ids.map(id => view.curves.find(c => c.id === id).path),
+            paths: ids.map(id => there(view.curves.find(c => c.id === id)).path),
             text: `${s.title}, open chain for a wall (${ids.length} curve${ids.length > 1 ? 's' : ''})`,
           });
     }
@@ -129,7 +147,7 @@ export function regions(blank, value, changed, bar) {
     list.sort((a, b) => Number(used.has(a.sketch)) - Number(used.has(b.sketch)));
     const fresh = list.filter(c => !used.has(c.sketch));
     const only = picks.length ? null : (meant(fresh) ?? (list.length === 1 ? list[0] : null));
-    if (!bar.isActive(node)) {
+    if (!bar.isActive()) {
       if (only && bar.isOpen(node)) {
         picks = [regionPick(only)];
         offered = true;

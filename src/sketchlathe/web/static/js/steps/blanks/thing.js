@@ -4,11 +4,13 @@ import { everything, located, thingOf } from '../picks.js';
 import { button, datums, titleOf, PLANES, AXES, leave } from './shared.js';
 
 // what something is placed by: of a body a face, an edge, a corner; of the origin its planes, axes, itself; datums
+/** @type {[any, string][]} */
 const STANDING = [
-  ...Object.entries(PLANES).map(([key, text]) => [{ plane: key }, text]),
-  ...Object.entries(AXES).map(([key, text]) => [{ axis: key }, text]),
+  ...Object.entries(PLANES).map(([key, text]) => /** @type {[any, string]} */ ([{ plane: key }, text])),
+  ...Object.entries(AXES).map(([key, text]) => /** @type {[any, string]} */ ([{ axis: key }, text])),
   [{ origin: true }, 'origin'],
 ];
+/** @type {MakeEditor} */
 export function thing(blank, value, changed, bar) {
   let now = value ?? {},
     walked = -1;
@@ -26,16 +28,18 @@ export function thing(blank, value, changed, bar) {
     const empty = blank.nothing || `${blank.label}…`;
     node.say(body ? place() : now.datum ? titleOf(now.datum) : (standing() ?? empty));
   };
+  /** @param {any} v */
   const choose = v => {
     now = v;
     word();
     changed(v);
-    if (bar.isActive(node)) activate();
+    if (bar.isActive()) activate();
     return '';
   };
   const onlyBodies = () => blank.only === 'body';
   const activate = () => {
     const given = ['plane', 'axis', 'point'].flatMap(what => datums(bar, what));
+    /** @param {string} id @param {string} text @param {any} v */
     const radio = (id, text, v) => ({
       id,
       text,
@@ -60,6 +64,7 @@ export function thing(blank, value, changed, bar) {
         ? [{ id: 'none', text: 'nothing', on: false, radio: true, toggle: () => choose({}) }]
         : []),
     ]);
+    /** @param {Hit} hit */
     const take = hit => {
       const v = thingOf(hit);
       return v ? choose(v) : 'Nothing meets at this corner: pick another.';

@@ -2,6 +2,7 @@
 import { html } from '../../core/dom.js';
 
 // Each: make(blank, value, changed, bar) → {node, activate?, deactivate?, picks?}; changed(value) tells the bar.
+/** @type {MakeEditor} */
 export const number = (blank, value, changed) => {
   const node = html('input', {
     class: 'gap',
@@ -23,6 +24,7 @@ export const number = (blank, value, changed) => {
     },
   };
 };
+/** @type {MakeEditor} */
 export const choice = (blank, value, changed) => {
   const node = html(
     'select',
@@ -39,8 +41,9 @@ export const choice = (blank, value, changed) => {
   };
 };
 
-export const text = (blank, value, changed) => {
-  const made = number(blank, value, changed);
+/** @type {MakeEditor} */
+export const text = (blank, value, changed, bar) => {
+  const made = number(blank, value, changed, bar);
   made.node.classList.add('words');
   return made;
 };

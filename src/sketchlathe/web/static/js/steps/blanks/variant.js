@@ -2,9 +2,11 @@
 import { S } from '../../core/state.js';
 import { choice } from './typed.js';
 
-export const variant = (blank, value, changed) =>
+/** @type {MakeEditor} */
+export const variant = (blank, value, changed, bar) =>
   choice(
     { ...blank, words: { '': 'it is now', ...Object.fromEntries(S.model.variants.map(v => [v.id, v.name])) } },
     value ?? '',
     changed,
+    bar,
   );
