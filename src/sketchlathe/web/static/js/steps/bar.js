@@ -252,6 +252,7 @@ export function activate(name) {
   if (!now || !name || now.active === name || !now.editors[name]) return;
   now.editors[now.active]?.deactivate?.();
   now.active = name;
+  if (!ready()) $('bar').querySelector('.why').replaceChildren(); // what was missing is being picked
   for (const [n, editor] of Object.entries(now.editors)) editor.node.classList.toggle('act', n === name);
   const editor = now.editors[name];
   hint(now.kind.blanks[name].hint || now.kind.hint);

@@ -1,6 +1,6 @@
 // Looking around: wheel, right and middle drag, touch, keys; the view dial and the scale bar.
 import { $, sought, svg, targetOf } from '../core/dom.js';
-import { S, on, openSketch } from '../core/state.js';
+import { S, on, openSketch, part } from '../core/state.js';
 import { withUnit } from '../core/units.js';
 import { niceStep } from './places.js';
 import { camera, dot } from './camera.js';
@@ -103,10 +103,14 @@ function outside(points) {
     .some(([x, y]) => x < left - 66 || x > right + 66 || y < top - 4 || y > bottom + 4);
 }
 on('drawn', bringAlong);
-// and so does the first shape of a part while it is tried: until then there was only a drawing to look at
+// and so does the first shape of a part while it is tried (until then there was only a drawing to look at), and a part
+// that is brought beside others
 on('tried', (/** @type {Told.BodyFacts[]} */ bodies) => {
-  const points = bodies.flatMap(b => corners(b.box));
-  if (!S.build?.bodies.length && points.length && outside(points)) camera.go(camera.fitting(points, {}, edge()));
+  const there = S.build?.bodies ?? [],
+    come = bodies.filter(b => !there.some(o => o.id === b.id)),
+    points = come.flatMap(b => corners(b.box));
+  if ((!there.length || part().sort === 'together') && points.length && outside(points))
+    camera.go(camera.fitting([...points, ...boxPoints()], {}, edge()));
 });
 // out of a sketch that is seen straight on: as it was looked at before, so that what is made of it has depth
 /** @param {{ az: number, el: number } | null} angles */
