@@ -30,27 +30,6 @@ def test_a_shelled_box_with_two_radii_and_a_chamfered_rim(bench) -> None:
     assert "open at" in bench.step(4).inner_text()
 
 
-def test_a_plate_with_holes_drawn_in_one_sketch_is_meant_whole(bench) -> None:
-    bench.new_model()
-    bench.plane("1")
-    bench.chord("dr")
-    bench.click(0, 0)
-    bench.page.mouse.move(*bench.place(30, 20))
-    bench.type("60, 40")
-    for x in (15, 45):
-        bench.chord("dc")
-        bench.click(x, 20)
-        bench.page.mouse.move(*bench.place(x + 4, 20))
-        bench.type("10")
-    bench.still()
-    bench.keep_sketch()
-    bench.chord("se")
-    bench.page.locator("#bar").get_by_text("1 region", exact=True).wait_for()
-    bench.fill("distance", "5")
-    bench.keep()
-    bench.wait_volume(5 * (2400 - 2 * PI * 25))
-
-
 def test_what_a_sentence_lacks_is_said_and_enter_leads_there(bench) -> None:
     bench.new_model()
     bench.plane("1")

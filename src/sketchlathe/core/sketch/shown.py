@@ -82,7 +82,6 @@ class RegionShown(TypedDict):
     key: list[str]
     path: str
     area: float
-    holes: int
     letters: str
 
 

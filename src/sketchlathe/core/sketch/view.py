@@ -196,13 +196,11 @@ def regions_view(sketch: Sketch, arrangement: Arrangement) -> list[RegionShown]:
                 "key": list(region.key),
                 "path": "",
                 "area": 0.0,
-                "holes": 0,
                 "letters": _letters(sketch, region.key),
             }
         entry = found[region.key]
         entry["path"] += arrangement.path(region)
         entry["area"] += region.area
-        entry["holes"] += len(region.holes)
     return list(found.values())
 
 

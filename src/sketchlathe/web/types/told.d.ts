@@ -654,7 +654,6 @@ declare namespace Told {
     key: string[];
     path: string;
     area: number;
-    holes: number;
     letters: string;
   }
 

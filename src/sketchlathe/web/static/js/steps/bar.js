@@ -263,7 +263,10 @@ export function activate(name) {
     mine.loading += 1;
     shown.finally(() => {
       mine.loading -= 1;
-      if (now === mine && !mine.loading && !ready()) mine.wanted = false;
+      if (now !== mine || mine.loading || ready()) return;
+      const { wanted } = mine;
+      mine.wanted = false;
+      if (wanted) leadOn();
     });
   }
   /** @type {[string, string, string][]} */
@@ -316,7 +319,7 @@ export function changed(name, value) {
       ([n, e]) =>
         isPick(now.kind.blanks[n].type) && (e.empty?.() || (e.unchosen?.() && now.kind.blanks[n].after === name)),
     );
-    if (next && !editor.unchosen()) activate(next[0]);
+    if (next && !editor.unchosen?.()) activate(next[0]);
   }
   refresh();
 }
@@ -395,6 +398,9 @@ function refresh() {
 }
 /** @returns {string | undefined} */
 const empty = () => Object.keys(now.editors).find(n => now.editors[n].empty?.());
+function leadOn() {
+  if (empty() !== now.active) activate(empty());
+}
 // to whoever is done with one place while another is empty: which, and a way there
 function stillMissing() {
   const done = now.touched.has(now.active) && !now.editors[now.active]?.empty?.(),
@@ -455,7 +461,7 @@ export async function keep() {
   if (!mine || mine.keeping) return;
   if (!ready()) {
     mine.wanted = mine.loading > 0;
-    if (!mine.wanted && empty() !== mine.active) activate(empty());
+    if (!mine.wanted) leadOn();
     return;
   }
   // what is kept is what was seen: a value typed a moment ago is tried first, and kept when it can be

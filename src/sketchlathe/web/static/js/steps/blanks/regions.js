@@ -6,13 +6,6 @@ import { candidates, redraw, viewOf } from '../../sketch/layer.js';
 import { located } from '../picks.js';
 import { button } from './shared.js';
 
-// what is meant as a rule: the only region, or the one around all others, each of them a hole in it
-/** @param {any[]} list */
-function meant(list) {
-  if (list.length === 1) return list[0];
-  const around = list.find(c => c.region.holes === list.length - 1);
-  return around && list.every(c => c.sketch === around.sketch && !c.region.letters) ? around : null;
-}
 /** @type {MakeEditor} */
 export function regions(blank, value, changed, bar) {
   let picks = [...(value ?? [])],
@@ -146,7 +139,7 @@ export function regions(blank, value, changed, bar) {
     const used = new Set(steps.flatMap(s => (s.skipped || s.id === bar.id ? [] : s.uses)));
     list.sort((a, b) => Number(used.has(a.sketch)) - Number(used.has(b.sketch)));
     const fresh = list.filter(c => !used.has(c.sketch));
-    const only = picks.length ? null : (meant(fresh) ?? (list.length === 1 ? list[0] : null));
+    const only = !picks.length && (fresh.length === 1 || list.length === 1) ? (fresh[0] ?? list[0]) : null;
     if (!bar.isActive()) {
       if (only && bar.isOpen(node)) {
         picks = [regionPick(only)];
@@ -165,8 +158,10 @@ export function regions(blank, value, changed, bar) {
         return face.frame ? flip(face.pick) : 'That face is not flat: pick a flat one.';
       });
     if (only && !picks.length) {
-      toggle(only);
+      picks = [regionPick(only)];
       offered = true;
+      sync();
+      changed(picks);
       return;
     }
     sync();
@@ -196,5 +191,10 @@ export function regions(blank, value, changed, bar) {
       word();
     },
     empty: () => !picks.length,
+    // the only one was found: the next thing is asked for
+    get goesOn() {
+      return offered;
+    },
+    unchosen: () => !picks.length,
   };
 }
