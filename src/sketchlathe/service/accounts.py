@@ -11,7 +11,7 @@ from pathlib import Path
 
 from argon2 import PasswordHasher
 from argon2.exceptions import VerificationError
-from sqlalchemy import delete, select
+from sqlalchemy import bindparam, delete, select
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
@@ -98,15 +98,16 @@ def close_session(database: Database, token: str) -> None:
         session.execute(delete(SignIn).where(SignIn.id == _digest(token)))
 
 
-def find_signed_in(database: Database, person_id: str, token: str) -> Person | None:
-    """The person, if the browser with this token is signed in as them."""
+_SIGNED_IN = select(Person.name).join(SignIn, SignIn.person_id == Person.id)
+_SIGNED_IN = _SIGNED_IN.where(SignIn.id == bindparam("proof"), SignIn.at > bindparam("since"))
+_SIGNED_IN = _SIGNED_IN.where(Person.id == bindparam("person"), Person.locked.is_(None))
+
+
+def signed_in_name(database: Database, person_id: str, token: str) -> str | None:
+    """What the person is called, if the browser with this token is signed in as them. Asked at every request."""
+    given = {"proof": _digest(token), "person": person_id, "since": now() - SIGNED_IN_FOR}
     with database.glance() as session:
-        query = select(Person).join(SignIn, SignIn.person_id == Person.id)
-        found = query.where(
-            SignIn.id == _digest(token), Person.id == person_id, SignIn.at > now() - SIGNED_IN_FOR,
-            Person.locked.is_(None),
-        )  # fmt: skip
-        return session.scalar(found)
+        return session.scalar(_SIGNED_IN, given)
 
 
 def sessions(database: Database, person_id: str, token: str) -> list[tuple[SignIn, bool]]:

@@ -13,7 +13,7 @@ import jsonpatch
 import jsonpointer
 import orjson
 from cachetools import LRUCache
-from sqlalchemy import inspect, select
+from sqlalchemy import bindparam, insert, inspect, select, update
 from sqlalchemy.orm import Session
 from typing_extensions import TypedDict
 
@@ -132,13 +132,13 @@ _RECENT = _Recent()
 
 
 def _opened(session: Session, row: ModelRow) -> Opened:
-    return _at_hand(row, _RECENT.get(session, row))
+    return _at_hand(row, _RECENT.get(session, row), row.revision, row.history)
 
 
-def _at_hand(row: ModelRow, found: Written) -> Opened:
+def _at_hand(row: ModelRow, found: Written, revision: int, history: dict[str, list[int]]) -> Opened:
     return Opened(
-        row.id, row.project_id, row.revision, found.model, found.text, bool(row.history["undo"]),
-        bool(row.history["redo"]), found.files, owner=row.owner_id,
+        row.id, row.project_id, revision, found.model, found.text, bool(history["undo"]), bool(history["redo"]),
+        found.files, owner=row.owner_id,
     )  # fmt: skip
 
 
@@ -164,16 +164,15 @@ def change(database: Database, person_id: str, model_id: str, base: int | None, 
         if edit.follows and after == before:
             return _opened(session, row)
         sort = FOLLOWING if edit.follows else "edit"
-        was, said = orjson.loads(known.text), edit.summary(before, after)
-        number, new = _record(session, row, person_id, was, after, sort, said)
-        undo, redo = row.history["undo"], row.history["redo"]
+        undo, redo, number = row.history["undo"], row.history["redo"], row.revision + 1
         if edit.follows:
             # with nothing before it to be taken back, it stands by itself for good
-            row.history = {"undo": [*undo, number] if undo else [], "redo": redo}
+            history = {"undo": [*undo, number] if undo else [], "redo": redo}
         else:
-            row.history = {"undo": [*undo, number][-UNDO_LIMIT:], "redo": []}
-        opened = _at_hand(row, new)
-    _RECENT.put(model_id, number, new)
+            history = {"undo": [*undo, number][-UNDO_LIMIT:], "redo": []}
+        was, said = orjson.loads(known.text), edit.summary(before, after)
+        opened, new = _record(session, row, person_id, was, after, sort, said, history)
+    _RECENT.put(model_id, opened.revision, new)
     return replace(opened, notice=edit.notice(before, after))
 
 
@@ -241,26 +240,51 @@ def _check_base(session: Session, row: ModelRow, base: int | None) -> None:
         raise Stale(row.revision, list(session.scalars(query.order_by(Revision.number.desc()).limit(_MOST_TOLD))))
 
 
+def _next_revision() -> Any:
+    """The statement that writes a revision and the model as it then is, in one way to the database. It is by far the
+    most frequent one, and so neither put together nor looked for among changed rows each time.
+    """
+    models: Any = ModelRow.__table__
+    revisions: Any = Revision.__table__
+
+    def put(table: Any, *names: str) -> dict[str, Any]:
+        return {name: bindparam(f"new_{name}", type_=table.c[name].type) for name in names}
+
+    revision = insert(revisions).values(
+        model_id=bindparam("model"), number=bindparam("new_revision"), at=bindparam("new_changed"),
+        **put(revisions, "person_id", "sort", "summary", "forward", "backward"),
+    )  # fmt: skip
+    model = update(models).where(models.c.id == bindparam("model"))
+    model = model.values(**put(models, "document", "revision", "history", "changed", "name", "units", "steps"))
+    return model.add_cte(revision.cte("revision"))
+
+
+_NEXT_REVISION = _next_revision()
+
+
 def _record(
-    session: Session, row: ModelRow, person_id: str, before: Any, after: Model, sort: str, summary: str
-) -> tuple[int, Written]:
-    """Write the next revision of a model and the model itself; ``before``: the document as it was, files apart. Its
-    number, and what to keep at hand once it is committed.
+    session: Session, row: ModelRow, person_id: str, before: Any, after: Model, sort: str, summary: str,
+    history: dict[str, list[int]],
+) -> tuple[Opened, Written]:  # fmt: skip
+    """Write the next revision of a model and the model itself; ``before``: the document as it was, files apart. The
+    model as it then is, and what to keep at hand once it is committed.
     """
     document, brought = apart(after.as_json())
     files.keep(session, row.id, brought)
     number = row.revision + 1
-    session.add(
-        Revision(
-            model_id=row.id, number=number, person_id=person_id, sort=sort, summary=summary[:2000],
-            forward=difference(before, document), backward=difference(document, before),
-        )
-    )  # fmt: skip
     if number % SNAPSHOT_EVERY == 0:
         session.add(Snapshot(model_id=row.id, number=number, document=document))
-    row.document, row.revision, row.changed = document, number, now()
-    row.name, row.units, row.steps = after.name, after.units, sum(len(p.steps) for p in after.parts)
-    return number, _written(after, document, brought)
+    session.execute(
+        _NEXT_REVISION,
+        {
+            "model": row.id, "new_revision": number, "new_changed": now(), "new_person_id": person_id,
+            "new_sort": sort, "new_summary": summary[:2000], "new_forward": difference(before, document),
+            "new_backward": difference(document, before), "new_document": document, "new_history": history,
+            "new_name": after.name, "new_units": after.units, "new_steps": sum(len(p.steps) for p in after.parts),
+        },
+    )  # fmt: skip
+    new = _written(after, document, brought)
+    return _at_hand(row, new, number, history), new
 
 
 def undo(database: Database, person_id: str, model_id: str, base: int | None) -> Opened:
@@ -289,10 +313,8 @@ def _step_through(database: Database, person_id: str, model_id: str, base: int |
         history = {way: row.history[way][: -len(numbers)], other: [*row.history[other], *numbers]}
         named = next((r for r in group if r.sort != FOLLOWING), group[0])
         said = f"{way.capitalize()}: {named.summary}"
-        number, new = _record(session, row, person_id, row.document, after, way, said)
-        row.history = history
-        opened = _at_hand(row, new)
-    _RECENT.put(model_id, number, new)
+        opened, new = _record(session, row, person_id, row.document, after, way, said, history)
+    _RECENT.put(model_id, opened.revision, new)
     return opened
 
 
@@ -329,10 +351,9 @@ def restore(database: Database, person_id: str, model_id: str, number: int) -> O
         row = model_for(session, person_id, "change", model_id, lock=True)
         after = _keeping_ids(_at(session, row, number), row)
         said = f"Revision {number} brought back"
-        made, new = _record(session, row, person_id, row.document, after, "restore", said)
-        row.history = {"undo": [*row.history["undo"], made][-UNDO_LIMIT:], "redo": []}
-        opened = _at_hand(row, new)
-    _RECENT.put(model_id, made, new)
+        history = {"undo": [*row.history["undo"], row.revision + 1][-UNDO_LIMIT:], "redo": []}
+        opened, new = _record(session, row, person_id, row.document, after, "restore", said, history)
+    _RECENT.put(model_id, opened.revision, new)
     return opened
 
 

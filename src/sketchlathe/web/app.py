@@ -161,9 +161,10 @@ def _accounts(app: Flask, settings: Settings, database: Database) -> None:
             # the demo's person needs no proof, but is there for this machine only
             known = settings.demo_person == person_id and request.remote_addr in LOOPBACK
             person = accounts.find_person(database, person_id) if known else None
+            name = person.name if person else None
         else:
-            person = accounts.find_signed_in(database, person_id, token)
-        return SignedIn(person.id, person.name, token) if person else None
+            name = accounts.signed_in_name(database, person_id, token)
+        return SignedIn(person_id, name, token) if name is not None else None
 
     @app.before_request
     def demo_answers_to_this_machine_only() -> ResponseReturnValue | None:

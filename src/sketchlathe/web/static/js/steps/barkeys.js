@@ -3,11 +3,11 @@ import { $, targetOf } from '../core/dom.js';
 import { S, emit } from '../core/state.js';
 import { hint } from '../ui/messages.js';
 import { onKey } from '../ui/keys.js';
-import { activate, changed, current, drop, keep, listening, picking, ready } from './bar.js';
+import { activate, changed, drop, keep } from './bar.js';
+import { listening, now, picking, ready } from './filling.js';
 import { nameOf } from './names.js';
 
 onKey(event => {
-  const now = current();
   if (!now || S.mode === 'sketch' || targetOf(event).closest('dialog')) return false;
   // another form is being filled
   if (targetOf(event).matches('input, select, textarea') && !targetOf(event).closest('#bar')) return false;

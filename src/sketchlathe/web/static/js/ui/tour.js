@@ -4,7 +4,7 @@ import { $, html, targetOf } from '../core/dom.js';
 import { S, on, part } from '../core/state.js';
 import { camera } from '../view/camera.js';
 import { active, placed } from '../sketch/tool.js';
-import { isOpen } from '../steps/bar.js';
+import { isOpen } from '../steps/filling.js';
 import { toScreen } from '../view/places.js';
 
 const sketches = () => part().steps.filter(s => s.kind === 'sketch').length;

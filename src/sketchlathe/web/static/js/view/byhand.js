@@ -8,7 +8,8 @@ import { niceStep } from './places.js';
 import { add, camera, cross, dot } from './camera.js';
 import { highlight, setApart, setMoved } from './scene.js';
 import { under } from './under.js';
-import { isOpen, isPulling } from '../steps/bar.js';
+import { isPulling } from '../steps/bar.js';
+import { isOpen } from '../steps/filling.js';
 import { hint } from '../ui/messages.js';
 
 /** @type {any} */

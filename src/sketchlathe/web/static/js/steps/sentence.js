@@ -1,0 +1,185 @@
+// A step's sentence laid out in the bar: its words, an editor for each blank, and what editors get of the bar.
+import { $, html } from '../core/dom.js';
+import { ask } from '../core/api.js';
+import { emit, kinds, part } from '../core/state.js';
+import { hint } from '../ui/messages.js';
+import { activate, changed, drop } from './bar.js';
+import { EDITORS } from './blanks.js';
+import { fresh, listening, now, picking, sentence, visible } from './filling.js';
+import { askForSheet, lightSheet } from './sheets.js';
+import { changeSizes } from './sizes.js';
+import { refresh, told } from './trying.js';
+
+export function layOut() {
+  const row = $('bar').querySelector('.row1'),
+    nodes = [];
+  now.editors = {};
+  if (!now.kind.sentence[0][1].startsWith(now.kind.word)) nodes.push(html('b', {}, now.kind.word));
+  // what may stay empty is folded away until it is asked for
+  /** @param {string} name */
+  const bare = name => {
+    const v = now.fields[name],
+      blank = now.kind.blanks[name];
+    return (
+      blank.optional &&
+      !now.touched.has(name) &&
+      (!v || !v.length || JSON.stringify(v) === JSON.stringify(fresh(blank)))
+    );
+  };
+  /** @param {string} g @returns {string[]} */
+  const inGroup = g =>
+    sentence()
+      .filter(([what, , h]) => what === 'blank' && h === g)
+      .map(([, v]) => v);
+  /** @param {string} g */
+  const folded = g => g && !now.more && inGroup(g).every(n => !visible(n) || bare(n));
+  const some = sentence().some(
+    ([what, value, g]) => what === 'blank' && g && visible(value) && inGroup(g).every(n => !visible(n) || bare(n)),
+  );
+  const groups = new Set(
+    sentence()
+      .filter(([what, value]) => what === 'blank' && visible(value))
+      .map(([, , g]) => g),
+  );
+  for (const [what, value, group] of now.kind.sentence) {
+    if (group && (!groups.has(group) || folded(group))) continue;
+    if (what === 'text') {
+      if (value.trim()) nodes.push(html('span', { class: /^,/.test(value.trim()) ? 'comma' : null }, value.trim()));
+      continue;
+    }
+    if (!visible(value)) continue;
+    const blank = now.kind.blanks[value];
+    const editor = EDITORS[blank.type](blank, now.fields[value], v => changed(value, v), helpers(value));
+    now.editors[value] = editor;
+    editor.node.dataset.blank = value;
+    editor.node.addEventListener('focus', () => activate(value));
+    nodes.push(editor.node);
+    if (blank.table[0] && blank.table[0] === now.fields[value]) nodes.push(sizesButton(blank.table[1]));
+    if (['length', 'angle', 'count'].includes(blank.type)) {
+      editor.value = html('span', { class: 'val' });
+      nodes.push(editor.value);
+      showValue(value);
+    }
+  }
+  const answer = html('span', { class: 'val', id: 'bar-answer' });
+  if (some)
+    nodes.push(
+      html(
+        'button',
+        {
+          class: 'fix',
+          type: 'button',
+          id: 'more-blanks',
+          title: 'Blanks that may stay empty',
+          onclick: () => {
+            now.more = !now.more;
+            relay();
+          },
+        },
+        now.more ? 'less' : 'more…',
+      ),
+    );
+  nodes.push(
+    html(
+      'span',
+      { class: 'ends' },
+      answer,
+      html('button', { class: 'btn k', type: 'submit', id: 'keep', disabled: true }, 'Keep ⏎'),
+      html('button', { class: 'btn', type: 'button', id: 'drop', onclick: () => drop() }, 'Drop'),
+    ),
+  );
+  row.replaceChildren(...nodes);
+}
+/** @param {string} table */
+const sizesButton = table =>
+  html(
+    'button',
+    { class: 'fix', type: 'button', title: kinds.tables[table].title, onclick: () => changeSizes(table, refresh) },
+    'sizes…',
+  );
+// the bar laid out anew, in the blank where one was
+export function relay() {
+  const at = now.active;
+  now.editors[at]?.deactivate?.();
+  now.active = null;
+  layOut();
+  activate(now.editors[at] ? at : Object.keys(now.editors)[0]);
+  told();
+}
+/** @param {string} name @returns {BlankBar} */
+export const helpers = name => ({
+  get before() {
+    return now?.id ? part().steps.findIndex(s => s.id === now.id) : null;
+  },
+  get id() {
+    return now?.id ?? null;
+  },
+  get single() {
+    return Object.keys(now.kind.blanks).length === 1;
+  },
+  marked: which => {
+    picking.marked = which;
+    emit('marked');
+  },
+  walks: w => {
+    picking.walks = w;
+  },
+  // other blanks filled at once, by what a pick means
+  put: fields => {
+    Object.assign(now.fields, fields);
+    for (const [n, v] of Object.entries(fields)) if (v !== now.kind.blanks[n].default) now.touched.add(n);
+    relay();
+    refresh();
+  },
+  isActive: () => now?.active === name,
+  isOpen: node => node.isConnected,
+  note: text => hint(text),
+  list: (items, more = []) => {
+    if (now)
+      $('bar')
+        .querySelector('.picks')
+        .replaceChildren(
+          ...items.map(item =>
+            html(
+              'label',
+              {},
+              html('input', {
+                type: item.radio ? 'radio' : 'checkbox',
+                name: 'pick',
+                checked: item.on,
+                onchange: item.toggle,
+              }),
+              item.text,
+            ),
+          ),
+          ...more,
+        );
+  },
+  sheets: askForSheet,
+  lightSheet,
+  takes: (what, pick) => {
+    picking.takes = what;
+    picking.pick = pick ?? null;
+    const given = what ? (now?.offered.filter((/** @type {Hit} */ hit) => what.includes(hit.what)) ?? []) : [];
+    if (given.length && pick) {
+      now.offered = [];
+      for (const hit of given) pick(hit);
+    }
+  },
+  digits: hear => {
+    listening.digit = hear;
+  },
+  spots: () => now?.result?.preview?.spots ?? [],
+});
+/** @param {string} name */
+export async function showValue(name) {
+  const blank = now.kind.blanks[name],
+    editor = now.editors[name],
+    text = String(now.fields[name] ?? '');
+  if (!/[A-Za-z_*/+(^-]/.test(text.replace(/^-?[\d.]+\s*(mm|cm|m|in|°|deg)?$/, ''))) {
+    editor.value.textContent = '';
+    return;
+  }
+  const got = await ask('/number', { text, angle: blank.type === 'angle' }).catch(() => null);
+  if (now?.editors[name] === editor) editor.value.textContent = got ? `= ${got.text}` : '';
+}
