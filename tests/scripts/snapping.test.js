@@ -156,12 +156,30 @@ test('from one circle to another it touches both, crossing over or not', () => {
     const found = at(x, y, { start, straight: true, exclude: 'c1' });
     assert.equal(found.word, 'tangent to circle c1 and circle c2');
     assert.deepEqual(found.also, [{ snap: 'tangent', ref: 'c1' }]);
+    const from = found.starts?.at ?? [];
+    assert.ok(Math.abs(from[0] * (found.at[0] - from[0]) + from[1] * (found.at[1] - from[1])) < 1e-9);
     // the cosine of the normal's angle is the difference (crossing over: the sum) of the radii over the distance
     near(found.at, [
       60 + (10 * (reach === 5 ? 1 : -1) * reach) / 60,
       y > 0 ? 10 * Math.sqrt(1 - (reach / 60) ** 2) : -10 * Math.sqrt(1 - (reach / 60) ** 2),
     ]);
   }
+});
+test('a start at the top of a circle slides too, or stays there when asked to', () => {
+  open([circle('c1', [0, 0], 15), circle('c2', [60, 0], 10)]);
+  const start = { at: [0, 15], ref: 'c1', snap: 'quadrant' };
+  const both = at(61, 9.8, { start, straight: true, exclude: 'c1' });
+  assert.equal(both.word, 'tangent to circle c1 and circle c2');
+  near(both.starts?.at ?? [], [15 / 12, 15 * Math.sqrt(1 - 1 / 144)]);
+  cycle();
+  const stays = at(61, 9.8, { start, straight: true, exclude: 'c1' });
+  assert.deepEqual([stays.word, stays.starts], ['tangent to circle c2', undefined]);
+});
+test('what is held free binds nothing beside it either, and moves no start', () => {
+  open([circle('c1', [0, 0], 15), circle('c2', [60, 0], 10)]);
+  const start = { at: [0, 15], ref: 'c1', snap: 'quadrant' };
+  const found = at(61, 9.8, { start, straight: true, exclude: 'c1', free: true });
+  assert.deepEqual([found.snap, found.also, found.starts], [null, undefined, undefined]);
 });
 test('of an arc only what is there is taken, for touching too', () => {
   open([arc('c1', [40, 0], 10, [50, 0], [30, 0])]);

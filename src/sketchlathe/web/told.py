@@ -149,6 +149,7 @@ class ToolSize(TypedDict):
 
     label: str
     angle: bool
+    settled: int
 
 
 class ToolKind(TypedDict):

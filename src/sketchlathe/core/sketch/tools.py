@@ -83,12 +83,15 @@ class TypedSize(BaseModel):
 
 @dataclass(frozen=True)
 class SizeSlot:
-    """A size that can be typed while drawing. ``shown`` reads it off a drawing, for the live number at the pointer."""
+    """A size that can be typed while drawing. ``shown`` reads it off a drawing, for the live number at the pointer.
+    ``settled``: once so many places are set it has been said by them, and what is typed then is the next size.
+    """
 
     label: str
     dimension: Dimension = LENGTH
     shown: Callable[[Drawing], float] | None = None
     signed: bool = False  # a minus turns it the other way
+    settled: int = 0
 
 
 @dataclass(frozen=True)
@@ -182,7 +185,7 @@ def describe_tools() -> list[dict[str, Any]]:
                 }
                 for o in tool.options
             ],
-            "sizes": [{"label": s.label, "angle": s.dimension == ANGLE} for s in tool.sizes],
+            "sizes": [{"label": s.label, "angle": s.dimension == ANGLE, "settled": s.settled} for s in tool.sizes],
             "chains": tool.chains,
             "swings": tool.swings,
             "hint": tool.hint,

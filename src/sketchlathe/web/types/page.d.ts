@@ -24,6 +24,8 @@ declare namespace Page {
     more?: number;
     guide?: [number, number];
     guides?: [number, number][];
+    // where the line then begins: its start slides
+    starts?: Spot;
     // what the tool draws when this is drawn
     after?: any;
   }

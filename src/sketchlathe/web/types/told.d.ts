@@ -928,6 +928,7 @@ declare namespace Told {
   export interface ToolSize {
     label: string;
     angle: boolean;
+    settled: number;
   }
 
   // The bodies together.

@@ -74,8 +74,8 @@ class ArcCentre(_ArcTool):
     )
     steps: ClassVar[tuple[str, ...]] = ("centre", "start", "end")
     sizes: ClassVar[tuple[SizeSlot, ...]] = (
-        SizeSlot("radius", shown=of_curve("arc", "radius")),
-        SizeSlot("from", ANGLE, shown=lambda drawing: _runs(drawing)[0], signed=True),
+        SizeSlot("radius", shown=of_curve("arc", "radius"), settled=2),
+        SizeSlot("from", ANGLE, shown=lambda drawing: _runs(drawing)[0], signed=True, settled=2),
         SizeSlot("sweep", ANGLE, shown=lambda drawing: _runs(drawing)[1], signed=True),
     )
     hint: ClassVar[str] = (

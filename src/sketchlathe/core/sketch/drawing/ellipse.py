@@ -17,7 +17,7 @@ class _EllipseTool(Tool):
     family: ClassVar[str] = "ellipse"
     word: ClassVar[str] = "Ellipse"
     sizes: ClassVar[tuple[SizeSlot, ...]] = (
-        SizeSlot("half axis", shown=of_curve("ellipse", "tip")),
+        SizeSlot("half axis", shown=of_curve("ellipse", "tip"), settled=2),
         SizeSlot("other half axis", shown=of_curve("ellipse", "minor")),
     )
 

@@ -17,7 +17,7 @@ class _RectangleTool(Tool):
     family: ClassVar[str] = "rectangle"
     word: ClassVar[str] = "Rectangle"
     sizes: ClassVar[tuple[SizeSlot, ...]] = (
-        SizeSlot("width", shown=of_curve("line", "length"), signed=True),
+        SizeSlot("width", shown=of_curve("line", "length"), signed=True, settled=2),
         SizeSlot("height", shown=of_curve("line", "length", number=1), signed=True),
     )
 

@@ -28,7 +28,7 @@ class SlotTool(_SlotTool):
     icon: ClassVar[str] = "M7 7h10a4.500 4.500 0 0 1 0 9H7a4.500 4.500 0 0 1 0-9z"
     steps: ClassVar[tuple[str, ...]] = ("centre of one end", "centre of the other end", "side")
     sizes: ClassVar[tuple[SizeSlot, ...]] = (
-        SizeSlot("between centres", shown=of_curve("line", "length")),
+        SizeSlot("between centres", shown=of_curve("line", "length"), settled=2),
         SizeSlot("width", shown=of_curve("arc", "radius", 2.0)),
     )
     hint: ClassVar[str] = "Click the centres of both ends, then the side; or type distance, Tab, width."
@@ -85,7 +85,7 @@ class ArcSlotTool(_SlotTool):
     )
     steps: ClassVar[tuple[str, ...]] = ("centre", "centre of one end", "centre of the other end", "side")
     sizes: ClassVar[tuple[SizeSlot, ...]] = (
-        SizeSlot("radius", shown=of_curve("arc", "radius")),
+        SizeSlot("radius", shown=of_curve("arc", "radius"), settled=2),
         SizeSlot("width", shown=of_curve("arc", "radius", 2.0, number=2)),
     )
     hint: ClassVar[str] = "Click the centre, both ends (counterclockwise), then the side; or type radius, Tab, width."

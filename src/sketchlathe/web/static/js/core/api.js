@@ -27,8 +27,10 @@ function saved(word, style = '') {
 export function take(answer) {
   S.model = answer.state;
   if (answer.sketch && S.sketch && answer.sketch.id === S.sketch.id) {
+    const before = S.sketch;
     S.sketch = answer.sketch;
     emit('sketch');
+    emit('redrawn', before);
   }
   // an undo may take the open sketch itself away
   if (S.sketch && !S.model.parts.some(p => p.steps.some(s => s.id === openSketch().id))) emit('sketch-gone');

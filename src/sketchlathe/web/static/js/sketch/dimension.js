@@ -63,9 +63,11 @@ export function back() {
 export function move(p) {
   if (!now.on || !now.refs.length || now.typing) return;
   now.at = p;
+  const of = now.refs.join();
   talk({ do: 'dimension', on: now.refs, at: p, rim: now.rim }, answer => {
-    if (!now.on || now.typing) return;
+    if (!now.on || now.typing || now.refs.join() !== of) return;
     draft.dimension = answer.dimension ?? null;
+    now.of = of;
     if (answer.message) hint(answer.message);
     drawDraft();
   });
@@ -84,26 +86,33 @@ export function click(ref, p) {
 }
 export function placeText(p = now.at) {
   if (!now.refs.length) return;
-  const refs = [...now.refs];
+  const refs = [...now.refs],
+    letGo = () => {
+      now.refs = [];
+      S.selection = [];
+      draft.dimension = null;
+    };
+  /** @param {string} text */
+  const put = async text => {
+    await edit({ kind: 'add_dimension', sketch: openSketch().id, on: refs, at: p, value: text, rim: now.rim ?? '' });
+    letGo();
+    say();
+    redraw();
+  };
+  // it can be typed at once: what is measured there now may be told a moment later
+  type(toScreen(S.frame, p), now.of === refs.join() ? (draft.dimension?.value ?? '') : '', put);
   talk({ do: 'dimension', on: refs, at: p, rim: now.rim }, answer => {
+    if (now.typing !== put) return;
     if (!answer.dimension) {
       complain(answer.message ?? 'That cannot be dimensioned.');
-      now.refs = [];
-      draft.dimension = null;
-      S.selection = [];
+      closeTyping();
+      letGo();
       redraw();
       return;
     }
     draft.dimension = { ...answer.dimension, label: p };
     redraw();
-    type(toScreen(S.frame, p), answer.dimension.value, async (/** @type {string} */ text) => {
-      await edit({ kind: 'add_dimension', sketch: openSketch().id, on: refs, at: p, value: text, rim: now.rim ?? '' });
-      now.refs = [];
-      S.selection = [];
-      draft.dimension = null;
-      say();
-      redraw();
-    });
+    measured(answer.dimension.value);
   });
 }
 /** @param {string} id */
@@ -123,6 +132,8 @@ function type([x, y], text, done) {
   const form = $('typed'),
     input = form.querySelector('input');
   now.typing = done;
+  now.given = String(text);
+  now.wanted = false;
   form.hidden = false;
   form.style.left = `${Math.max(80, Math.min(x, S.viewWidth - 80))}px`;
   form.style.top = `${Math.max(70, y - 10)}px`;
@@ -130,6 +141,16 @@ function type([x, y], text, done) {
   input.focus();
   input.select();
   hint('Type a size or a formula (R or ⌀ before it makes it a radius or a diameter), Enter to keep it, Esc to drop it');
+}
+// what is measured comes in where nothing was typed meanwhile; Enter that was pressed without a number waited for it
+/** @param {string} text */
+function measured(text) {
+  const form = $('typed'),
+    input = form.querySelector('input');
+  if (input.value !== now.given) return;
+  input.value = now.given = text;
+  if (now.wanted) form.requestSubmit();
+  else input.select();
 }
 function closeTyping() {
   now.typing = null;
@@ -141,6 +162,10 @@ $('typed').addEventListener('submit', async event => {
   const done = now.typing,
     input = targetOf(event).querySelector('input');
   if (!done) return;
+  if (!input.value.trim() && !now.given) {
+    now.wanted = true;
+    return;
+  }
   try {
     await done(input.value);
     if (now.typing === done) closeTyping();

@@ -18,7 +18,7 @@ export const inHand = () => there(now.tool);
 /** @param {number[]} p @param {number[]} q */
 export const near = (p, q) => Math.hypot(p[0] - q[0], p[1] - q[1]);
 // what can be typed at the pointer: before the first place where that is, then the tool's sizes
-/** @returns {{ label: string, angle?: boolean }[]} */
+/** @returns {{ label: string, angle?: boolean, settled?: number }[]} */
 export const slots = () => (now.places.length === 0 ? [{ label: 'across' }, { label: 'along' }] : inHand().sizes);
 
 /** @returns {number | null} */

@@ -32,7 +32,8 @@ export function snap(p, pixel, { start = null, exclude = null, free = false, box
   }
   found.sort((a, b) => (a.rank ?? 0) - (b.rank ?? 0) || (a.d ?? 0) - (b.d ?? 0));
   const best = found[turn % found.length];
-  return { ...best, ...(free ? { snap: null, ref: null, word: `${best.word}, not kept` } : {}), more: found.length };
+  if (free) return { at: best.at, snap: null, ref: null, word: `${best.word}, not kept`, more: found.length };
+  return { ...best, more: found.length };
 }
 // every place that can be snapped to, of the sketch and (taken along when used) of the solid around it
 /** @returns {Page.Spot[]} */
@@ -78,26 +79,33 @@ function onCurves(p, pixel, exclude) {
   }
   return found;
 }
-// where a line from the start touches a circle; a start that may slide on another circle does, until it touches both
+// where a line from the start touches a circle; a start that lies on another circle slides there until it touches both
+// (one at its top or side may stay there too)
 /** @param {number[]} pixel @param {any} start @returns {Page.Spot[]} */
 function touching(pixel, start) {
   /** @type {any[]} */
   const found = [],
     [x, y] = start.at,
     rounds = openSketch().curves.filter(c => c.tags.includes('round')),
-    own = start.snap === 'on circle' && rounds.find(c => c.id === start.ref);
+    own = rounds.find(c => c.id === start.ref && ['on circle', 'quadrant'].includes(start.snap));
+  /** @param {Curve} c @param {number[]} at @param {any} told */
+  const offer = (c, at, told) => {
+    const q = toScreen(S.frame, at),
+      d = Math.hypot(q[0] - pixel[0], q[1] - pixel[1]);
+    if (d < NEAR + 2 && reaches(c, at)) found.push({ at, snap: 'touching', ref: c.id, d, ...told });
+  };
   for (const c of rounds) {
     if (c.id === start.ref || c.ends.includes(start.ref)) continue;
-    for (const [from, at] of own ? touchingBoth(own, c) : touchingFrom(start.at, c)) {
-      const q = toScreen(S.frame, at),
-        d = Math.hypot(q[0] - pixel[0], q[1] - pixel[1]);
-      // sliding stays on the side that was clicked
-      if (d >= NEAR + 2 || !reaches(c, at) || Math.hypot(from[0] - x, from[1] - y) > (own ? own.sizes.radius : 0))
-        continue;
-      const word = `tangent to ${own ? `${own.word} and ` : ''}${c.word}`,
-        both = own ? { also: [{ snap: 'tangent', ref: own.id }], guide: from } : {};
-      found.push({ at, snap: 'touching', ref: c.id, word, d, rank: 1, ...both });
-    }
+    if (own)
+      for (const [from, at] of touchingBoth(own, c)) {
+        // it stays on the side that was clicked
+        if (Math.hypot(from[0] - x, from[1] - y) > own.sizes.radius || !reaches(own, from)) continue;
+        const word = `tangent to ${own.word} and ${c.word}`,
+          starts = { at: from, snap: 'on circle', ref: own.id };
+        offer(c, at, { word, rank: 1, also: [{ snap: 'tangent', ref: own.id }], starts });
+      }
+    if (!own || start.snap === 'quadrant')
+      for (const at of touchingFrom(start.at, c)) offer(c, at, { word: `tangent to ${c.word}`, rank: own ? 1.5 : 1 });
   }
   return found;
 }
@@ -115,13 +123,14 @@ function reaches(c, at) {
     round = a => (a + 4 * Math.PI) % (2 * Math.PI);
   return round(angle(at) - start) <= (round(end - start) || 2 * Math.PI);
 }
-// pairs of places (on the start, on the circle); the normal of the line is at an angle whose cosine is known
-/** @param {number[]} a @param {Curve} c @returns {number[][][]} */
+// the normal of the line is at an angle whose cosine is known
+/** @param {number[]} a @param {Curve} c @returns {number[][]} */
 function touchingFrom(a, c) {
   const o = centreOf(c),
     r = c.sizes.radius;
-  return normals([a[0] - o[0], a[1] - o[1]], r).map(n => [a, [o[0] + r * n[0], o[1] + r * n[1]]]);
+  return normals([a[0] - o[0], a[1] - o[1]], r).map(n => [o[0] + r * n[0], o[1] + r * n[1]]);
 }
+// pairs of places: on the circle where the line starts, on the other
 /** @param {Curve} own @param {Curve} c @returns {number[][][]} */
 function touchingBoth(own, c) {
   const [o, r] = [centreOf(own), own.sizes.radius],

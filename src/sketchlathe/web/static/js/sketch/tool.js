@@ -1,7 +1,7 @@
 // Drawing with a tool: placed points, rubber band, sizes typed at the pointer. Knows bands, not tools; what is not a
 // plain band is drawn by the server while the pointer moves.
 import { $, svg, targetOf } from '../core/dom.js';
-import { S, emit, kinds, openSketch, there } from '../core/state.js';
+import { S, kinds, openSketch, there } from '../core/state.js';
 import { edit } from '../core/api.js';
 import { hint } from '../ui/messages.js';
 import { toScreen } from '../view/places.js';
@@ -111,7 +111,7 @@ function askDrawing(goal) {
       draw: {
         tool: tool.kind,
         places,
-        sizes: now.typed.map(t => (t?.ok ? t.text : '')),
+        sizes: Array.from(now.typed, t => (t?.ok ? t.text : '')), // one that was skipped too
         options: now.arc ? {} : optionsOf(now.tool),
         construction: construction.on,
       },
@@ -125,6 +125,8 @@ function askDrawing(goal) {
     },
   );
 }
+// where it begins: a start may slide to suit where the pointer is
+const begins = () => now.pointer?.starts ?? now.places[0];
 function show(answered = false) {
   /** @param {number[]} p */
   const at = p => toScreen(S.frame, p);
@@ -136,8 +138,7 @@ function show(answered = false) {
   );
   const goal = aimed();
   const asked = now.tool.band === 'drawn' || now.arc;
-  if (now.places.length && !now.arc)
-    nodes.push(...bands[now.tool.band](at(now.places[0].at), at(goal), now.places[0].at, goal));
+  if (now.places.length && !now.arc) nodes.push(...bands[now.tool.band](at(begins().at), at(goal), begins().at, goal));
   if (asked && now.places.length) {
     if (now.shown) nodes.push(drawn(now.shown));
     if (!now.shown) {
@@ -221,12 +222,15 @@ export function typing(event) {
   $('sizes').dataset.for = '';
   $('sizes').hidden = false;
   liveSizes(aimed());
-  const input = $('sizes').querySelector('input');
+  // what the places set so far have said is not asked again
+  const open = slots().findIndex(slot => !slot.settled || now.places.length < slot.settled),
+    first = Math.max(0, open),
+    input = $('sizes').querySelectorAll('input')[first];
   if (!input) return false;
   $('sizes').hidden = false;
   input.focus();
   input.value = event.key;
-  type(0, event.key);
+  type(first, event.key);
   const how = positions.kept
     ? 'What is typed is kept as dimensions from the origin'
     : 'It places only; tick “keep” to make dimensions of it';
@@ -286,6 +290,7 @@ export function place() {
   if (!now.tool) return;
   const pointer = now.pointer ?? { at: aimed() };
   const here = { ...plain(pointer), at: now.places.length ? aimed() : pointer.at };
+  if (now.places.length && pointer.starts) now.places[0] = plain(pointer.starts);
   const before = now.places.at(-1);
   if (
     now.tool.more &&
@@ -310,7 +315,7 @@ function commitNow() {
   const job = {
     tool: arc ?? now.tool,
     places: now.places,
-    sizes: arc ? [] : now.typed.map(t => t?.text ?? ''),
+    sizes: arc ? [] : Array.from(now.typed, t => t?.text ?? ''),
     options: arc ? {} : { ...optionsOf(now.tool) },
     construction: construction.on,
     shown: now.shown,
@@ -352,7 +357,6 @@ async function commit(job, chain) {
       };
     });
     if (!answer) return;
-    emit('drawn');
     const made = openSketch().curves.find(c => !before.has(c.id));
     if (!job.tool.chains || !made) return;
     const ends = made.points.filter(q => made.ends.includes(q.ref));

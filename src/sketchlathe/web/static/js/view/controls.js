@@ -1,6 +1,6 @@
 // Looking around: wheel, right and middle drag, touch, keys; the view dial and the scale bar.
 import { $, sought, svg, targetOf } from '../core/dom.js';
-import { S, on, openSketch, part } from '../core/state.js';
+import { S, on, openSketch, part, there } from '../core/state.js';
 import { withUnit } from '../core/units.js';
 import { niceStep } from './places.js';
 import { camera, dot } from './camera.js';
@@ -51,20 +51,9 @@ export function fit() {
 const edge = () => (!S.sketch ? 24 : S.sketch.curves.length ? 46 : Math.max(46, camera.height * 0.14));
 // corners of what is drawn; with texts: where a person laid a dimension's text counts too
 function sketchPoints(texts = false) {
-  const f = S.frame,
-    size = Math.max(openSketch().curves.length ? openSketch().size : 80, 1e-3);
+  const size = Math.max(openSketch().curves.length ? openSketch().size : 80, 1e-3);
   const xs = openSketch().curves.flatMap(c => c.points);
-  const lo = [0, 0],
-    hi = [0, 0];
-  for (const c of openSketch().curves) {
-    // a circle reaches beyond its centre; an arc's ends tell how far it goes well enough
-    const r = c.tags.includes('round') && c.points.length === 1 ? Math.max(0, ...Object.values(c.sizes)) : 0;
-    for (const { at } of c.points)
-      for (const i of [0, 1]) {
-        lo[i] = Math.min(lo[i], at[i] - r);
-        hi[i] = Math.max(hi[i], at[i] + r);
-      }
-  }
+  const [lo, hi] = reach(openSketch().curves, [0, 0]);
   if (texts)
     for (const { laid, label } of openSketch().dimensions)
       if (laid)
@@ -77,32 +66,62 @@ function sketchPoints(texts = false) {
     lo[0] = lo[1] = -size * 0.35;
     hi[0] = hi[1] = size * 0.65;
   }
-  return [
+  return inSpace(lo, hi);
+}
+// the box of some curves, and of a place besides
+/** @param {Curve[]} curves @param {number[]} [at] @returns {[number[], number[]]} */
+function reach(curves, at) {
+  const lo = at ? [...at] : [Infinity, Infinity],
+    hi = at ? [...at] : [-Infinity, -Infinity];
+  for (const c of curves) {
+    // a circle reaches beyond its centre; an arc's ends tell how far it goes well enough
+    const r = c.tags.includes('round') && c.points.length === 1 ? Math.max(0, ...Object.values(c.sizes)) : 0;
+    for (const { at: p } of c.points)
+      for (const i of [0, 1]) {
+        lo[i] = Math.min(lo[i], p[i] - r);
+        hi[i] = Math.max(hi[i], p[i] + r);
+      }
+  }
+  return [lo, hi];
+}
+/** @param {number[]} lo @param {number[]} hi */
+const inSpace = (lo, hi) =>
+  [
     [lo[0], lo[1]],
     [hi[0], lo[1]],
     [hi[0], hi[1]],
     [lo[0], hi[1]],
-  ].map(([u, v]) => [0, 1, 2].map(i => f.origin[i] + u * f.x[i] + v * f.y[i]));
-}
+  ].map(([u, v]) => [0, 1, 2].map(i => S.frame.origin[i] + u * S.frame.x[i] + v * S.frame.y[i]));
 export function straightOn(frame = S.frame) {
   if (!frame) return;
   const angles = camera.facing(frame);
   const points = S.sketch ? sketchPoints(true) : [frame.origin];
   camera.go(S.sketch ? camera.fitting(points, angles, edge()) : angles);
 }
-// what is drawn or typed outside the view brings the view along
-export function bringAlong() {
-  if (!S.sketch || !S.frame || !S.sketch.curves.length) return;
-  if (outside(sketchPoints())) fit();
-}
+// what an edit draws or puts outside the view brings the view along, and so does all of it when it becomes small in
+// there; what was outside before does not: whoever draws close by stays there
+on('redrawn', (/** @type {Told.SketchShown} */ before) => {
+  if (!S.frame || !openSketch().curves.length) return;
+  /** @param {Curve} c */
+  const strayed = c => outside(inSpace(...reach([c])));
+  /** @param {Curve[]} curves */
+  const across = curves => {
+    const [lo, hi] = reach(curves);
+    return Math.hypot(hi[0] - lo[0], hi[1] - lo[1]) * camera.scale;
+  };
+  const were = new Map(before.curves.map(c => [c.id, c])),
+    out = openSketch().curves.some(c => strayed(c) && !(were.has(c.id) && strayed(there(were.get(c.id))))),
+    sized = were.size === openSketch().curves.length,
+    small = sized && across(openSketch().curves) < Math.min(100, 0.3 * across(before.curves));
+  if (out || small) fit();
+});
 /** @param {Vec[]} points */
 function outside(points) {
-  const [left, top, right, bottom] = camera.room(4);
+  const [, top, , bottom] = camera.room(4);
   return points
     .map(p => camera.project(p))
-    .some(([x, y]) => x < left - 66 || x > right + 66 || y < top - 4 || y > bottom + 4);
+    .some(([x, y]) => x < 4 || x > camera.width - 4 || y < top - 4 || y > bottom + 4);
 }
-on('drawn', bringAlong);
 // and so does the first shape of a part while it is tried (until then there was only a drawing to look at), and a part
 // that is brought beside others
 on('tried', (/** @type {Told.BodyFacts[]} */ bodies) => {

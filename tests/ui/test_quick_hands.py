@@ -1,0 +1,151 @@
+"""Hands that do not wait, and a view that follows what they make."""
+
+from __future__ import annotations
+
+import json
+import math
+
+import pytest
+
+pytestmark = [pytest.mark.ui, pytest.mark.xdist_group("ui-2")]
+
+
+def slow_answers(bench, path: str, seconds: float) -> None:
+    """What is asked there takes so long to be answered, and no socket can be had."""
+    bench.page.add_init_script(
+        """([path, ms]) => {
+          window.WebSocket = class { static OPEN = 1; constructor() { setTimeout(() => this.onclose?.()) } close() {} };
+          const own = window.fetch;
+          window.fetch = async (...asked) => {
+            if (String(asked[0]).endsWith(path)) await new Promise(go => setTimeout(go, ms));
+            return own(...asked);
+          };
+        }""".join(("(", f")({json.dumps([path, 1e3 * seconds])})"))
+    )
+
+
+def circle(bench, x: float, y: float, across: str) -> None:
+    bench.chord("dc")
+    bench.click(x, y)
+    bench.page.mouse.move(*bench.place(x + 5, y + 3))
+    bench.type(across)
+    bench.still()
+
+
+def sight(bench) -> list[float]:
+    """Where the origin is on the screen, and pixels a mm."""
+    (x, y), (x1, _) = bench.place(0, 0), bench.place(1, 0)
+    return [x, y, x1 - x]
+
+
+def test_a_size_is_typed_before_the_measured_one_is_there(bench) -> None:
+    slow_answers(bench, "/dimension", 1.0)
+    bench.new_model()
+    bench.plane("1")
+    circle(bench, 0, 0, "40")
+    circle(bench, 50, 0, "24")
+    bench.page.keyboard.press("Escape")
+    bench.chord("kd")
+    for place in ((0, 0), (50, 0), (25, -30)):
+        bench.page.mouse.click(*bench.place(*place))
+    bench.type("60")
+    bench.freedom("fully constrained")
+    assert bench.page.locator("#layer text", has_text="60").count() == 1
+    # Enter without a number waits for what is measured
+    bench.page.keyboard.press("Escape")
+    circle(bench, 0, 0, "10")
+    bench.page.keyboard.press("Escape")
+    circle(bench, 30, 25, "8")
+    bench.page.keyboard.press("Escape")
+    bench.chord("kd")
+    for place in ((0, 0), (30, 25), (15, 40)):
+        bench.page.mouse.click(*bench.place(*place))
+    bench.page.keyboard.press("Enter")
+    bench.page.locator("#typed").wait_for(state="hidden")
+    bench.still()
+    assert bench.page.locator("#layer text", has_text="30").count() == 1
+
+
+def test_a_line_from_near_the_top_of_a_wheel_runs_along_both(bench) -> None:
+    bench.new_model()
+    bench.plane("1")
+    circle(bench, 0, 0, "40")
+    circle(bench, 50, 0, "24")
+    bench.page.keyboard.press("Escape")
+    bench.chord("kd")
+    for place in ((0, 0), (50, 0), (25, -30)):
+        bench.click(*place)
+    bench.type("50")
+    bench.freedom("fully constrained")
+    bench.page.keyboard.press("Escape")
+    bench.chord("dl")
+    bench.click(0.4, 19.9)
+    lean, rise = 8 / 50, math.sqrt(1 - (8 / 50) ** 2)  # of the radii to where it touches
+    end = (50 + 12 * lean, 12 * rise)
+    bench.page.mouse.move(*bench.place(30, 16))
+    bench.page.mouse.move(*bench.place(*end))
+    bench.page.locator("#snapnote", has_text="tangent to circle 1 and circle 2").wait_for()
+    bench.click(*end)
+    bench.still()
+    bench.page.keyboard.press("Escape")
+    bench.page.keyboard.press("Escape")
+    bench.click(25 + 16 * lean, 16 * rise)
+    bench.page.locator("#selection-title", has_text="line 1").wait_for()
+    assert f"{math.sqrt(50**2 - 8**2):.3f}" in bench.page.locator("#selection-readout").inner_text()
+
+
+def test_what_is_typed_last_is_what_clicks_have_not_said(bench) -> None:
+    bench.new_model()
+    bench.plane("1")
+    bench.chord("ds")
+    bench.click(-10, 0)
+    bench.page.mouse.move(*bench.place(0, 0.2))
+    bench.click(14, 0)
+    bench.page.mouse.move(*bench.place(14, 3))
+    bench.type("8")
+    bench.still()
+    bench.keep_sketch()
+    bench.chord("se")
+    bench.page.locator("#bar").get_by_text("1 region", exact=True).wait_for()
+    bench.fill("distance", "2")
+    bench.keep()
+    bench.wait_volume(2 * (24 * 8 + math.pi * 16))
+
+
+def test_the_view_follows_what_is_sized_out_of_it_and_stays_where_details_are_drawn(bench) -> None:
+    bench.new_model()
+    bench.plane("1")
+    bench.chord("dr")
+    bench.click(0, 0)
+    bench.page.mouse.move(*bench.place(30, 20))
+    bench.type("40, 30")
+    bench.still()
+    bench.page.wait_for_timeout(400)
+    # close by a corner, whose rectangle then reaches far out of the view
+    x, y = bench.place(2, 2)
+    bench.page.mouse.move(x, y)
+    for _ in range(8):
+        bench.page.mouse.wheel(0, -240)
+    bench.page.wait_for_timeout(400)
+    near = sight(bench)
+    assert near[2] > 20
+    circle(bench, 3, 3, "2")
+    bench.page.wait_for_timeout(600)
+    assert sight(bench) == pytest.approx(near)
+    # and what is drawn or sized beyond its edge is gone after
+    bench.page.keyboard.press("Escape")
+    bench.page.keyboard.press("Escape")
+    bench.chord("kd")
+    bench.click(3, 3)
+    bench.click(0, 0)
+    bench.click(1.5, 4.5)
+    bench.type("15")
+    bench.still()
+    bench.page.wait_for_timeout(600)
+    far = sight(bench)
+    assert far[2] < near[2] / 2
+    box = bench.page.locator("#view").bounding_box()
+    for corner in ((0, 0), (40, 30)):
+        at = bench.place(*corner)
+        assert box["x"] < at[0] < box["x"] + box["width"]
+        assert box["y"] < at[1] < box["y"] + box["height"]
