@@ -252,3 +252,38 @@ def test_all_edges_parallel_to_one_and_a_hole_in_the_middle_of_a_round_edge(benc
     bench.fill("diameter", "8")
     bench.keep()
     bench.wait_volume(plate - math.pi * 16 * 10)
+
+
+def test_a_turned_plane_is_asked_for_in_the_order_of_its_sentence_and_seen_before_it_is_kept(bench) -> None:
+    bench.solid_plate("60", "40", "8")
+    bench.chord("sd")
+    bench.choose("form", "a plane turned from")
+    bench.spot("face", 30, 20, 8)
+    bench.page.locator("#bar", has_text="the picked face").wait_for()
+    bench.spot("edge", 60, 20, 8)
+    bench.page.locator("#bar", has_text="the picked edge").wait_for()
+    bench.fill("angle", "30")
+    bench.page.locator("#layer path.datum").wait_for()
+    bench.keep()
+    bench.still()
+    assert bench.page.locator("#layer path.datum").count() == 1
+    # a peg from there down to the plate
+    bench.chord("sk")
+    bench.page.locator("#bar").get_by_text("Datum 1").wait_for()
+    bench.plane("4")
+    bench.chord("dc")
+    bench.click(20, -20)
+    bench.page.mouse.move(*bench.place(25, -17))
+    bench.type("10")
+    bench.still()
+    bench.keep_sketch()
+    bench.page.keyboard.press("0")
+    bench.chord("se")
+    bench.choose("how far", "up to")
+    bench.spot("face", 30, 20, 8)
+    bench.page.locator("#bar", has_text="1 face").wait_for()
+    bench.keep()
+    # the length of its middle: so far up the slope, times the tangent
+    at = math.radians(30)
+    up, lean = 60 * math.cos(at) - 8 * math.sin(at) - 20, math.tan(at)
+    bench.wait_volume(60 * 40 * 8 + math.pi * 25 * up * lean)

@@ -75,7 +75,7 @@ declare namespace Page {
     stop(): void;
     go(to: { target?: number[]; az?: number; el?: number; scale?: number }): void;
     facing(frame: Frame): { az: number; el: number };
-    fitting(points: Vec[], angles?: { az?: number; el?: number }, margin?: number): Placed;
+    fitting(points: Vec[], angles?: { az?: number; el?: number }, margin?: number, most?: number): Placed;
   }
   // From where the camera looks.
   interface Placed {
@@ -109,6 +109,8 @@ declare namespace Page {
     model: Told.State;
     partId: string;
     build: Told.BuiltTold | null;
+    // the steps as they are with the one that is being tried
+    tried?: Told.StepFacts[] | null;
     sketch: OpenSketch | null;
     selection: string[];
     mode: string;
@@ -181,6 +183,7 @@ declare type Curve = Page.OpenSketch['curves'][number];
 
 // The editor of a blank in the sentence bar, and what the bar gives it (`steps/blanks/`).
 declare interface Editor {
+  looking?: boolean; // it is finding out what can be picked
   node: any;
   set(value: any): void;
   activate?(): any;

@@ -74,8 +74,10 @@ export function activate(name) {
   // what can be picked may still be on its way; Enter pressed meanwhile is remembered, unless nothing comes of it
   if (shown?.finally) {
     mine.loading += 1;
+    editor.looking = true;
     shown.finally(() => {
       mine.loading -= 1;
+      editor.looking = false;
       if (now !== mine || mine.loading || ready()) return;
       const { wanted } = mine;
       mine.wanted = false;
@@ -117,11 +119,10 @@ export function changed(name, value) {
     now.editors[active]?.deactivate?.();
     now.active = null;
     layOut();
-    // a choice that brings a blank to be filled leads on to it
-    const next = Object.entries(now.editors).find(
-      ([n, e]) => !before.has(n) && isPick(now.kind.blanks[n].type) && e.empty?.(),
-    )?.[0];
-    activate(next ?? active);
+    // a choice that brings a blank to be filled leads on to it, by way of one before it that leads on in its turn
+    const empty = Object.entries(now.editors).filter(([n, e]) => isPick(now.kind.blanks[n].type) && e.empty?.()),
+      brought = empty.some(([n]) => !before.has(n));
+    activate((brought && empty.find(([n, e]) => !before.has(n) || e.goesOn)?.[0]) || active);
   }
   if (editor.value) showValue(name);
   // a blank that takes one thing leads on to the next that must be filled, and brings those that stand after it

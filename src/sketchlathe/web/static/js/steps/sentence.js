@@ -12,7 +12,8 @@ import { refresh, told } from './trying.js';
 
 export function layOut() {
   const row = $('bar').querySelector('.row1'),
-    nodes = [];
+    nodes = [],
+    had = now.editors;
   now.editors = {};
   if (!now.kind.sentence[0][1].startsWith(now.kind.word)) nodes.push(html('b', {}, now.kind.word));
   // what may stay empty is folded away until it is asked for
@@ -49,10 +50,9 @@ export function layOut() {
     }
     if (!visible(value)) continue;
     const blank = now.kind.blanks[value];
-    const editor = EDITORS[blank.type](blank, now.fields[value], v => changed(value, v), helpers(value));
+    // one that is still finding out what can be picked goes on with it
+    const editor = had[value]?.looking ? had[value] : made(value);
     now.editors[value] = editor;
-    editor.node.dataset.blank = value;
-    editor.node.addEventListener('focus', () => activate(value));
     nodes.push(editor.node);
     if (blank.table[0] && blank.table[0] === now.fields[value]) nodes.push(sizesButton(blank.table[1]));
     if (['length', 'angle', 'count'].includes(blank.type)) {
@@ -89,6 +89,18 @@ export function layOut() {
     ),
   );
   row.replaceChildren(...nodes);
+}
+/** @param {string} name */
+function made(name) {
+  const editor = EDITORS[now.kind.blanks[name].type](
+    now.kind.blanks[name],
+    now.fields[name],
+    v => changed(name, v),
+    helpers(name),
+  );
+  editor.node.dataset.blank = name;
+  editor.node.addEventListener('focus', () => activate(name));
+  return editor;
 }
 /** @param {string} table */
 const sizesButton = table =>

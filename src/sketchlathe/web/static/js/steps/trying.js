@@ -62,7 +62,7 @@ export function refresh() {
       );
     now.editors[now.active]?.told?.();
     await showPreview(result);
-    if (!isPulling()) emit('tried', result.bodies);
+    if (!isPulling()) emit('tried', result);
     showBlame(draftStep(result)?.blame ?? []);
     emit('marked');
     redraw();

@@ -115,7 +115,7 @@ export const camera = {
     return { el, az: hypot(n[0], n[1]) < 1e-6 ? atan2(-frame.x[0], frame.x[1]) : atan2(n[1], n[0]) };
   },
   // target and scale that show a box of points, with room for what lies over the view
-  fitting(points, { az = camera.az, el = camera.el } = {}, margin = 30) {
+  fitting(points, { az = camera.az, el = camera.el } = {}, margin = 30, most = 400) {
     const other = { ...this, az, el };
     const r = other.right(),
       u = other.up();
@@ -127,7 +127,7 @@ export const camera = {
       /** @type {(v: number[]) => number} */
       span = v => max(...v) - min(...v);
     const [left, top, right, bottom] = this.room(margin);
-    const scale = min(max(right - left, 60) / max(span(xs), 1e-6), max(bottom - top, 60) / max(span(ys), 1e-6), 400);
+    const scale = min(max(right - left, 60) / max(span(xs), 1e-6), max(bottom - top, 60) / max(span(ys), 1e-6), most);
     const across = ((left + right) / 2 - this.width / 2) / scale,
       up = (this.height / 2 - (top + bottom) / 2) / scale;
     const target = [0, 1, 2].map(i => r[i] * (mid(xs) - across) + u[i] * (mid(ys) - up) + other.normal()[i] * mid(zs));

@@ -113,8 +113,12 @@ on('redrawn', (/** @type {Told.SketchShown} */ before) => {
     out = openSketch().curves.some(c => strayed(c) && !(were.has(c.id) && strayed(there(were.get(c.id))))),
     sized = were.size === openSketch().curves.length,
     small = sized && across(openSketch().curves) < Math.min(100, 0.3 * across(before.curves));
-  if (out || small) fit();
+  if (small) fit();
+  else if (out) bringIn(sketchPoints());
 });
+// no nearer than it is looked at
+/** @param {Vec[]} points */
+const bringIn = points => camera.go(camera.fitting(points, {}, edge(), camera.scale));
 /** @param {Vec[]} points */
 function outside(points) {
   const [, top, , bottom] = camera.room(4);
@@ -122,14 +126,16 @@ function outside(points) {
     .map(p => camera.project(p))
     .some(([x, y]) => x < 4 || x > camera.width - 4 || y < top - 4 || y > bottom + 4);
 }
-// and so does the first shape of a part while it is tried (until then there was only a drawing to look at), and a part
-// that is brought beside others
-on('tried', (/** @type {Told.BodyFacts[]} */ bodies) => {
+// and so does the first shape of a part while it is tried (until then there was only a drawing to look at), a part that
+// is brought beside others, and a shape that is tried where nobody looks
+on('tried', (/** @type {Told.BuiltTold} */ { bodies, preview }) => {
   const there = S.build?.bodies ?? [],
     come = bodies.filter(b => !there.some(o => o.id === b.id)),
-    points = come.flatMap(b => corners(b.box));
+    points = come.flatMap(b => corners(b.box)),
+    away = (preview?.tools ?? []).filter(({ box: [l, h] }) => outside([l.map((v, i) => (v + h[i]) / 2)]));
   if ((!there.length || part().sort === 'together') && points.length && outside(points))
     camera.go(camera.fitting([...points, ...boxPoints()], {}, edge()));
+  else if (away.length) bringIn([...away.flatMap(b => corners(b.box)), ...boxPoints()]);
 });
 // out of a sketch that is seen straight on: as it was looked at before, so that what is made of it has depth
 /** @param {{ az: number, el: number } | null} angles */

@@ -2,23 +2,42 @@
 import { html, svg } from '../core/dom.js';
 import { S, emit, on, part, stepKind } from '../core/state.js';
 import { extra, redraw, showUnused } from '../sketch/layer.js';
-import { add, camera } from './camera.js';
+import { add, camera, dot } from './camera.js';
+import { corners } from './scene.js';
 
 const hidden = new Set();
 export const shownByHand = new Map(); // sketches: id → shown or not; those nothing uses yet show by themselves
 S.shownSketches = shownByHand;
-const built = () => (S.build?.steps ?? []).flatMap(s => (s.datum ? [{ id: s.id, datum: s.datum }] : []));
+/** @param {Told.StepFacts[]} steps */
+const among = steps => steps.flatMap(s => (s.datum ? [{ id: s.id, datum: s.datum }] : []));
+const built = () => among(S.build?.steps ?? []);
 export const reach = () =>
   Math.max(60 / camera.scale, ...(S.build?.bodies ?? []).flatMap(b => b.box.flat().map(Math.abs)), 1) * 1.08;
 /** @param {string} id */
-const titleOf = id => part().steps.find(s => s.id === id)?.title ?? id;
+const titleOf = id => part().steps.find(s => s.id === id)?.title ?? 'as it would be';
 /** @param {number[][]} points */
 const line = points => points.map(p => camera.project(p).map(n => n.toFixed(1))).join('L');
 
+// the piece of a plane beside or across the part; round its origin where there is none
+/** @param {any} plane */
+function patch({ origin, x, y }) {
+  const points = (S.build?.bodies ?? []).flatMap(b => corners(b.box)).map(p => [0, 1, 2].map(i => p[i] - origin[i])),
+    [us, vs] = [x, y].map(way => points.map(p => dot(p, way))),
+    r = reach() * (points.length ? 0.12 : 0.7);
+  /** @param {number[]} at @returns {[number, number]} */
+  const span = at => [Math.min(...at, at.length ? Infinity : 0) - r, Math.max(...at, at.length ? -Infinity : 0) + r];
+  const [[u0, u1], [v0, v1]] = [span(us), span(vs)];
+  return [
+    [u0, v0],
+    [u1, v0],
+    [u1, v1],
+    [u0, v1],
+  ].map(([u, v]) => add(add(origin, x, u), y, v));
+}
 extra.push(() =>
   S.mode === 'sketch'
     ? []
-    : built()
+    : among(S.tried ?? S.build?.steps ?? [])
         .filter(s => !hidden.has(s.id))
         .flatMap(({ id, datum: d }) => {
           /** @param {number[]} p */
@@ -27,13 +46,7 @@ extra.push(() =>
             return svg('text', { class: 'datumname', x: x + 5, y: y - 5 }, titleOf(id));
           };
           if (d.normal) {
-            const r = reach() * 0.7,
-              corners = [
-                [-1, -1],
-                [1, -1],
-                [1, 1],
-                [-1, 1],
-              ].map(([u, v]) => add(add(d.origin, d.x, u * r), d.y, v * r));
+            const corners = patch(d);
             return [svg('path', { class: 'datum', d: `M${line(corners)}Z`, 'data-datum': id }), name(corners[3])];
           }
           if (d.direction) {

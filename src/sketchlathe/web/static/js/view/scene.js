@@ -205,6 +205,7 @@ export const pickables = () => pickable();
 /** @param {any} result */
 export async function showPreview(result) {
   previewing = true;
+  S.tried = result.steps;
   const cuts = result.preview.change < 0;
   const tools = await Promise.all(
     result.preview.tools.map((/** @type {{ key: string }} */ t) => loadBody(t.key)),
@@ -234,6 +235,7 @@ export async function showTrial(list) {
 }
 export function endPreview() {
   previewing = false;
+  S.tried = null;
   before = null;
   ghosts.clear();
   showBuild();

@@ -24,7 +24,7 @@ export function plane(blank, value, changed, bar) {
     now = v;
     word(v);
     changed(v);
-    if (!bar.single) activate();
+    if (!bar.single && bar.isActive()) activate();
   };
   const activate = () => {
     const given = datums(bar, 'plane'),
@@ -96,6 +96,7 @@ export function plane(blank, value, changed, bar) {
       word(v);
     },
     finishes: bar.single,
+    goesOn: !bar.single,
     unchosen: () => !(now?.plane || now?.face || now?.datum),
     empty: () => !bar.single && !blank.optional && !(now?.plane || now?.face || now?.datum),
   };
