@@ -5,6 +5,7 @@ import { withUnit } from '../core/units.js';
 import { niceStep } from './places.js';
 import { camera, dot } from './camera.js';
 import { faintPoints } from '../sketch/layer.js';
+import { placed } from '../sketch/tool.js';
 import { boxPoints, corners } from './scene.js';
 import { onKey } from '../ui/keys.js';
 
@@ -102,8 +103,10 @@ export function straightOn(frame = S.frame) {
 // there; what was outside before does not: whoever draws close by stays there
 on('redrawn', (/** @type {Told.SketchShown} */ before) => {
   if (!S.frame || !openSketch().curves.length) return;
+  // while a chain is drawn on, nothing moves under the pointer because of what lies beside the bar
+  const drawingOn = placed() > 0;
   /** @param {Curve} c */
-  const strayed = c => outside(inSpace(...reach([c])));
+  const strayed = c => outside(inSpace(...reach([c])), drawingOn);
   /** @param {Curve[]} curves */
   const across = curves => {
     const [lo, hi] = reach(curves);
@@ -119,9 +122,10 @@ on('redrawn', (/** @type {Told.SketchShown} */ before) => {
 // no nearer than it is looked at
 /** @param {Vec[]} points */
 const bringIn = points => camera.go(camera.fitting(points, {}, edge(), camera.scale));
-/** @param {Vec[]} points */
-function outside(points) {
-  const [, top, , bottom] = camera.room(4);
+// of what the bar and the tray leave free, or of the whole view
+/** @param {Vec[]} points @param {boolean} [whole] */
+function outside(points, whole = false) {
+  const [, top, , bottom] = whole ? [0, 4, 0, camera.height - 4] : camera.room(4);
   return points
     .map(p => camera.project(p))
     .some(([x, y]) => x < 4 || x > camera.width - 4 || y < top - 4 || y > bottom + 4);
