@@ -460,25 +460,6 @@ def test_a_worker_answers_from_what_another_has_built(tmp_path) -> None:
         workers.close()
 
 
-def test_what_was_used_longest_ago_goes_first_and_nothing_that_is_in_use(tmp_path) -> None:
-    blobs = Blobs(tmp_path, most=2500, spared=600)
-    old = time.time() - 3000
-    for i in range(5):
-        path = blobs.path(f"{i:032x}.gz")
-        path.parent.mkdir(exist_ok=True)
-        path.write_bytes(bytes(1000))
-        os.utime(path, (old + i, old + i))
-    assert blobs.mesh(f"{0:032x}") is not None  # the oldest, but asked for just now
-    blobs.trim()
-    left = {i for i in range(5) if blobs.has_mesh(f"{i:032x}")}
-    assert left == {0, 4}
-    # what is young stays though there is too much of it
-    for i in range(5, 9):
-        blobs.path(f"{i:032x}.gz").write_bytes(bytes(1000))
-    blobs.trim()
-    assert {i for i in range(9) if blobs.has_mesh(f"{i:032x}")} >= {0, 5, 6, 7, 8}
-
-
 @pytest.mark.parametrize(("note", "words"), [({}, "keep ending"), ({"key": "k1", "title": "Extrude 1"}, "change the")])
 def test_workers_that_cannot_live_are_not_laid_on_the_part(tmp_path, note, words) -> None:
     """A step is blamed only where one was being computed."""

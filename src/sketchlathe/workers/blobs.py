@@ -10,6 +10,8 @@ import os
 import re
 import threading
 import time
+from array import array
+from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
@@ -37,7 +39,7 @@ class Blobs:
     def __init__(self, folder: Path, most: int = KEPT_BYTES, spared: float = SPARED) -> None:
         self.folder, self.most, self.spared = folder, most, spared
         self._lock = threading.Lock()
-        self._since, self._looked = 0, time.monotonic()
+        self._since, self._looked, self._seen = 0, time.monotonic(), 0
         folder.mkdir(parents=True, exist_ok=True)
 
     @property
@@ -195,27 +197,50 @@ class Blobs:
         """A result came: now and then the folder is looked at, in a thread of its own."""
         with self._lock:
             self._since += 1
-            if self._since < LOOK_EVERY and time.monotonic() - self._looked < LOOK_AFTER:
+            often = max(LOOK_EVERY, self._seen // 20)  # the more there are the longer a look takes
+            if self._since < often and time.monotonic() - self._looked < LOOK_AFTER:
                 return
             self._since, self._looked = 0, time.monotonic()
         threading.Thread(target=self.trim, daemon=True).start()
 
     def trim(self) -> None:
         """Delete what was used longest ago until the rest amounts to at most ``most`` bytes."""
-        files = []
-        for path in self.folder.rglob("*"):
-            with contextlib.suppress(OSError):  # gone meanwhile
-                if path.is_file():
-                    files.append((path.stat(), path))
-        files.sort(key=lambda f: _age(f[0]), reverse=True)
-        surplus = sum(stat.st_size for stat, _ in files) - self.most
-        for stat, path in files:
-            if surplus <= 0 or _age(stat) < self.spared:
-                return
-            path.unlink(missing_ok=True)
-            surplus -= stat.st_size
+        now = time.time()
+        ages, sizes = array("d"), array("q")
+        for _, stat in self._files():
+            ages.append(_age(stat, now))
+            sizes.append(stat.st_size)
+        self._seen = len(ages)
+        oldest = beyond(ages, sizes, self.most, self.spared)
+        if oldest is None:
+            return
+        for path, stat in self._files():
+            if _age(stat, now) >= oldest:
+                path.unlink(missing_ok=True)
+
+    def _files(self) -> Iterator[tuple[Path, os.stat_result]]:
+        """Everything in the folder, one after the other: there may be a million."""
+        for folder, _, names in os.walk(self.folder):
+            for name in names:
+                path = Path(folder, name)
+                with contextlib.suppress(OSError):  # gone meanwhile
+                    yield path, path.stat()
 
 
-def _age(stat: os.stat_result) -> float:
+def beyond(ages: array[float], sizes: array[int], most: int, spared: float) -> float | None:
+    """The age from which on things go, so that the rest takes at most ``most`` bytes; None if nothing has to. What is
+    younger than ``spared`` stays.
+    """
+    surplus, oldest = sum(sizes) - most, None
+    if surplus <= 0:
+        return None
+    for i in sorted(range(len(ages)), key=ages.__getitem__, reverse=True):
+        if surplus <= 0 or ages[i] < spared:
+            break
+        surplus, oldest = surplus - sizes[i], ages[i]
+    return oldest
+
+
+def _age(stat: os.stat_result, now: float | None = None) -> float:
     """s since a file was used; one of the future was used before the clock was put back, nobody knows when."""
-    return abs(time.time() - stat.st_mtime)
+    return abs((time.time() if now is None else now) - stat.st_mtime)

@@ -8,16 +8,19 @@ import os
 import tempfile
 import threading
 import time
+from array import array
 from collections import OrderedDict
+from collections.abc import Iterator
 from datetime import UTC, datetime
 from pathlib import Path
+from typing import Any
 from urllib.parse import parse_qs, urlsplit
 
 from obstore.exceptions import BaseError, NotFoundError
 from obstore.store import S3Store
 
 from ..core.errors import Trouble
-from .blobs import KEPT_BYTES, SPARED, Blobs
+from .blobs import KEPT_BYTES, SPARED, Blobs, beyond
 
 AGAIN = 12 * 3600.0  # s after which what is still used is put into the bucket anew: its age says when it may go
 REMEMBERED = 20_000  # names of what this process has put
@@ -100,11 +103,17 @@ class Bucket(Blobs):
         """The folder as ever; of the bucket what was put longest ago, until the rest is not too much."""
         super().trim()
         with contextlib.suppress(BaseError):
-            there = [row for rows in self._store.list() for row in rows]
-            there.sort(key=lambda row: row["last_modified"])
-            surplus, now = sum(row["size"] for row in there) - 4 * self.most, datetime.now(UTC)
-            for row in there:
-                if surplus <= 0 or (now - row["last_modified"]).total_seconds() < self.spared + AGAIN:
-                    return
-                self._store.delete(row["path"])
-                surplus -= row["size"]
+            now, ages, sizes = datetime.now(UTC), array("d"), array("q")
+            for age, row in self._rows(now):
+                ages.append(age)
+                sizes.append(row["size"])
+            oldest = beyond(ages, sizes, 4 * self.most, self.spared + AGAIN)
+            if oldest is not None:
+                for path in [row["path"] for age, row in self._rows(now) if age >= oldest]:
+                    self._store.delete(path)
+
+    def _rows(self, now: datetime) -> Iterator[tuple[float, Any]]:
+        """What is in the bucket, and for how many seconds."""
+        for rows in self._store.list():
+            for row in rows:
+                yield (now - row["last_modified"]).total_seconds(), row
