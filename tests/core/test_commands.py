@@ -1,6 +1,7 @@
 """What a person types in a terminal: inspect and export of files, every format, bad files, bad options."""
 
 import csv
+import fcntl
 import io
 import json
 import math
@@ -178,6 +179,20 @@ def test_the_lasting_secret_survives_a_full_disk(tmp_path) -> None:
     made = lasting_secret(tmp_path)
     assert len(made) >= 64
     assert lasting_secret(tmp_path) == made
+
+
+def test_whoever_is_started_while_another_sets_up_waits_for_it() -> None:
+    setting_up = os.open(ROOT, os.O_RDONLY)
+    fcntl.flock(setting_up, fcntl.LOCK_EX)
+    started = subprocess.Popen([ROOT / "lathe", "help"], stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True)
+    try:
+        assert started.stderr is not None and "waiting for another one" in started.stderr.readline()
+        assert started.poll() is None
+        os.close(setting_up)
+        said = started.communicate(timeout=60)[0]
+        assert "usage" in said and started.returncode == 0
+    finally:
+        started.kill()
 
 
 def test_bench_quick_writes_its_figures(tmp_path) -> None:
