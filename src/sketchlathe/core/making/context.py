@@ -29,7 +29,11 @@ class Context(Picked):
         step: Step | None = None,
         others: Callable[[str, str], PartBuild] | None = None,
     ) -> None:
-        super().__init__(model, bodies, done, step, others)
+        self.done = done
+        self.bodies = bodies
+        self.advice = []
+        self._model, self._step, self._others = model, step, others
+        self._edges = {}
         self.found = bodies  # as the step found them
         self.sketch: SketchState | None = None
         self.afterwards: list[str] = []

@@ -23,17 +23,10 @@ _DIMENSIONS = {"length": LENGTH, "angle": ANGLE, "count": NUMBER}
 class Known:
     """The model, what its steps have made so far, and other parts."""
 
-    def __init__(
-        self,
-        model: Model,
-        done: Mapping[str, StepResult],
-        step: Step | None = None,
-        others: Callable[[str, str], PartBuild] | None = None,
-    ) -> None:
-        self._model = model
-        self._others = others
-        self._step = step
-        self.done = done
+    done: Mapping[str, StepResult]
+    _model: Model
+    _step: Step | None
+    _others: Callable[[str, str], PartBuild] | None
 
     def value(self, step: Step, field_name: str) -> float:
         """The number in a blank, in mm, rad or plain."""

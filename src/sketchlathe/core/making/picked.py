@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Sequence
 from typing import TYPE_CHECKING, Any
 
 from ..advice import Advice
@@ -17,11 +17,10 @@ from .edge_references import ResolvedEdges, find_edges
 from .known import Known
 from .lost_picks import explain_lost
 from .references import Candidate, Resolved, find_faces
-from .results import PartBuild, SketchState, StepResult
+from .results import SketchState
 
 if TYPE_CHECKING:
     from ..blanks import FacePick, PlaneRef, PointPick, ThingPick
-    from ..model.document import Model
     from ..solid.edges import NamedEdge
     from ..solid.naming import Body
     from ..solid.paths import Path
@@ -31,18 +30,9 @@ if TYPE_CHECKING:
 class Picked(Known):
     """What picks mean among the bodies there are; what a person should know of it becomes advice."""
 
-    def __init__(
-        self,
-        model: Model,
-        bodies: tuple[Body, ...],
-        done: Mapping[str, StepResult],
-        step: Step | None = None,
-        others: Callable[[str, str], PartBuild] | None = None,
-    ) -> None:
-        super().__init__(model, done, step, others)
-        self.bodies = bodies
-        self.advice: list[Advice] = []
-        self._edges: dict[str, list[NamedEdge]] = {}
+    bodies: tuple[Body, ...]
+    advice: list[Advice]
+    _edges: dict[str, list[NamedEdge]]
 
     def advise_once(self, text: str) -> None:
         """Advice, if there is any, that is not repeated."""
