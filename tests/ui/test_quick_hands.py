@@ -32,6 +32,14 @@ def circle(bench, x: float, y: float, across: str) -> None:
     bench.still()
 
 
+def two_wheels(bench) -> None:
+    """Two circles beside each other, and the dimension tool in hand."""
+    circle(bench, 0, 0, "40")
+    circle(bench, 50, 0, "24")
+    bench.page.keyboard.press("Escape")
+    bench.chord("kd")
+
+
 def sight(bench) -> list[float]:
     """Where the origin is on the screen, and pixels a mm."""
     (x, y), (x1, _) = bench.place(0, 0), bench.place(1, 0)
@@ -42,10 +50,7 @@ def test_a_size_is_typed_before_the_measured_one_is_there(bench) -> None:
     slow_answers(bench, "/dimension", 1.0)
     bench.new_model()
     bench.plane("1")
-    circle(bench, 0, 0, "40")
-    circle(bench, 50, 0, "24")
-    bench.page.keyboard.press("Escape")
-    bench.chord("kd")
+    two_wheels(bench)
     for place in ((0, 0), (50, 0), (25, -30)):
         bench.page.mouse.click(*bench.place(*place))
     bench.type("60")
@@ -69,10 +74,7 @@ def test_a_size_is_typed_before_the_measured_one_is_there(bench) -> None:
 def test_a_line_from_near_the_top_of_a_wheel_runs_along_both(bench) -> None:
     bench.new_model()
     bench.plane("1")
-    circle(bench, 0, 0, "40")
-    circle(bench, 50, 0, "24")
-    bench.page.keyboard.press("Escape")
-    bench.chord("kd")
+    two_wheels(bench)
     for place in ((0, 0), (50, 0), (25, -30)):
         bench.click(*place)
     bench.type("50")
