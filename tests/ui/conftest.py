@@ -259,8 +259,13 @@ class Bench:
         self.page.locator("#bar").get_by_label(label, exact=True).select_option(label=words)
 
     def tick(self, words: str) -> None:
-        """Of what can be picked; what is ticked already stays so."""
-        self.page.locator("#bar .picks label", has_text=words).first.locator("input").check()
+        """Of what can be picked; what is ticked already stays so.
+
+        Clicked, not ``check``-ed: once a plane is picked its list may be gone before anybody can ask for its state.
+        """
+        box = self.page.locator("#bar .picks label", has_text=words).first.locator("input")
+        if not box.is_checked():
+            box.click()
 
     def findings(self) -> list[str]:
         """What axe finds on the page as it stands, in words."""

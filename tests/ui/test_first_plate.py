@@ -53,7 +53,7 @@ def test_a_plate_with_holes_and_round_corners_takes_few_actions(bench) -> None:
     bench.keep_sketch()
     me.chord("se")
     me.count += 1
-    page.locator("#bar .picks label", has_text="region 1").locator("input").check()
+    bench.tick("region 1")
     me.count += 1
     bench.fill("distance", "5")
     bench.keep()
