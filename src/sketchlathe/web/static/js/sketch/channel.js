@@ -1,11 +1,13 @@
 // The socket of the open sketch: one question in flight, the others wait in order. Of questions that only the newest
-// counts of (where a drag is now, a preview), a waiting one is replaced; a grab and a drop are never lost. Falls back
-// to POST.
+// counts of (where a drag is now, a preview), a waiting one is replaced; a grab and a drop are never lost. Where there is
+// no socket it asks by POST. A socket that is lost is opened anew; what waits goes on waiting, and a drag that began on
+// the lost one ends by POST: the new one knows nothing of it.
 import { S, openSketch } from '../core/state.js';
 import { ask } from '../core/api.js';
 import { working } from '../core/rest.js';
 
-const NEWEST = ['to', 'dimension', 'preview', 'stretch'];
+const NEWEST = ['to', 'dimension', 'preview', 'stretch'],
+  OF_A_DRAG = ['to', 'drop'];
 /** @type {WebSocket | null} */
 let socket = null,
   /** @type {any} */
@@ -19,6 +21,9 @@ let socket = null,
 
 export function openChannel() {
   closeChannel();
+  connect();
+}
+function connect() {
   const scheme = location.protocol === 'https:' ? 'wss' : 'ws';
   const mine = new WebSocket(`${scheme}://${location.host}/models/${S.model.id}/sketches/${openSketch().id}/live`);
   socket = mine;
@@ -45,7 +50,7 @@ export function openChannel() {
     }
     if (S.sketch && (tries += 1) < 20)
       setTimeout(() => {
-        if (S.sketch && !socket) openChannel();
+        if (S.sketch && !socket) connect();
       }, 300 * tries);
   };
 }
@@ -71,39 +76,53 @@ export function talk(message, hear) {
 function pump() {
   if (flying || posting || !waiting.length) return;
   const item = waiting.shift();
-  if (item.do === 'grab') grabbed = item;
-  if (socket?.readyState === WebSocket.OPEN) {
+  const line = socket?.readyState === WebSocket.OPEN ? socket : null;
+  if (item.do === 'grab') grabbed = { ref: item.ref, at: item.at, line, to: null, told: null };
+  if (item.do === 'to') Object.assign(grabbed, { to: item.at, told: null });
+  if (line && (!OF_A_DRAG.includes(item.do) || grabbed?.line === line)) {
     flying = item;
     const { hear, ...plain } = item;
     plain.n = item.n = ++counter;
-    socket.send(JSON.stringify(plain));
+    line.send(JSON.stringify(plain));
   } else byPost(item);
 }
-/** @type {any} */
-let lastTo = null,
-  posting = false;
+let posting = false;
 /** @param {any} item */
 async function byPost(item) {
   posting = true;
+  /** @type {any} */
+  let answer;
   try {
-    const path = `/sketches/${openSketch().id}`;
-    if (item.do === 'dimension')
-      item.hear({ dimension: await ask(`${path}/dimension`, { on: item.on, at: item.at, rim: item.rim ?? '' }) });
-    if (item.do === 'preview') item.hear({ preview: await ask(`${path}/preview`, { draw: item.draw }) });
-    if (item.do === 'stretch') item.hear({ stretch: await ask(`${path}/stretch`, { ref: item.ref, at: item.at }) });
-    if (item.do === 'grab') item.hear({});
-    if (item.do === 'to') {
-      lastTo = await ask(`${path}/drag`, { ref: grabbed.ref, grab: grabbed.at, at: item.at });
-      item.hear(lastTo);
-    }
-    if (item.do === 'drop') {
-      item.hear({ coordinates: lastTo?.coordinates ?? {} });
-      lastTo = null;
-    }
+    answer = await posted(item);
   } catch (/** @type {any} */ problem) {
-    item.hear({ message: problem.message });
+    answer = { message: problem.message };
   }
   posting = false;
-  pump();
-  tell();
+  try {
+    item.hear(answer);
+  } finally {
+    pump();
+    tell();
+  }
+}
+/** @param {any} item @returns {Promise<any>} */
+async function posted(item) {
+  const path = `/sketches/${openSketch().id}`;
+  const dragged = async () =>
+    (grabbed.told = await ask(`${path}/drag`, { ref: grabbed.ref, grab: grabbed.at, at: grabbed.to }));
+  switch (item.do) {
+    case 'dimension':
+      return { dimension: await ask(`${path}/dimension`, { on: item.on, at: item.at, rim: item.rim ?? '' }) };
+    case 'preview':
+      return { preview: await ask(`${path}/preview`, { draw: item.draw }) };
+    case 'stretch':
+      return { stretch: await ask(`${path}/stretch`, { ref: item.ref, at: item.at }) };
+    case 'to':
+      return dragged();
+    case 'drop':
+      // where its last move was answered by a socket that is gone, it is asked for once more
+      return { coordinates: (grabbed?.to && (grabbed.told ?? (await dragged())).coordinates) ?? {} };
+    default:
+      return {};
+  }
 }
