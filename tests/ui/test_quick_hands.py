@@ -98,6 +98,22 @@ def test_a_line_from_near_the_top_of_a_wheel_runs_along_both(bench) -> None:
     assert f"{math.sqrt(50**2 - 8**2):.3f}" in bench.page.locator("#selection-readout").inner_text()
 
 
+def test_a_letter_that_was_let_go_does_not_swallow_the_next(bench) -> None:
+    bench.new_model()
+    bench.plane("1")
+    said = bench.page.locator("#hint")
+    # nothing is called so; then a letter that is let go by Escape
+    bench.chord("ldc")
+    said.filter(has_text="centre").wait_for()
+    bench.page.keyboard.press("Escape")
+    bench.chord("d")
+    said.filter(has_text="d then: ").wait_for()
+    bench.page.keyboard.press("Escape")
+    said.filter(has_text="d then: ").wait_for(state="detached")
+    bench.chord("ok")
+    bench.page.locator("#tray-solid").wait_for()
+
+
 def test_what_is_typed_last_is_what_clicks_have_not_said(bench) -> None:
     bench.new_model()
     bench.plane("1")

@@ -23,11 +23,18 @@ let looked = null; // from where the part was looked at before
 /** @param {string} id */
 export async function open(id, made = false) {
   await settled();
-  S.sketch = await ask(`/sketches/${id}`);
+  try {
+    S.sketch = await ask(`/sketches/${id}`);
+  } catch (/** @type {any} */ problem) {
+    // it may have been taken back while it was asked for
+    complain(problem.message);
+    return;
+  }
   for (let i = 0; i < 50 && !frameOf(id); i += 1) {
     await build();
     if (!frameOf(id)) await new Promise(r => setTimeout(r, 100));
   }
+  if (S.sketch?.id !== id) return; // taken back, or another one opened, meanwhile
   S.frame = frameOf(id);
   if (!S.frame) {
     S.sketch = null;

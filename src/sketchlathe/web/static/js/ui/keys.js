@@ -11,6 +11,13 @@ function unname() {
   if (named && $('hint').textContent === named.text) hint(named.before);
   named = null;
 }
+function forget() {
+  first = '';
+  unname();
+}
+/** @param {string} letters of a chord, or of its beginning */
+const begins = letters =>
+  [...document.querySelectorAll('[data-chord]')].filter(n => n.dataset.chord?.startsWith(letters));
 /** @type {((event: KeyboardEvent) => unknown)[]} */
 const handlers = [];
 // fn(event) → true when it used the key. Later ones are asked first.
@@ -76,12 +83,14 @@ document.addEventListener('keydown', event => {
     openFinder();
     return;
   }
-  if (!/^[a-z]$/.test(event.key)) return;
+  if (!/^[a-z]$/.test(event.key)) {
+    if (event.key !== 'Shift') forget();
+    return;
+  }
   clearTimeout(timer);
-  const chord = first + event.key;
-  const found = [...document.querySelectorAll('[data-chord]')].filter(
-    n => n.dataset.chord?.startsWith(chord) && usable(n),
-  );
+  // a letter that belongs to nothing that was begun begins anew
+  const chord = begins(first + event.key).length ? first + event.key : event.key,
+    found = begins(chord).filter(usable);
   if (chord.length === 2) {
     first = '';
     unname();
@@ -98,10 +107,7 @@ document.addEventListener('keydown', event => {
       text: `${chord} then: ${found.map(n => `${n.dataset.chord?.[1]} ${n.dataset.name ?? ''}`).join(', ')}`,
     };
     hint(named.text);
-    timer = setTimeout(() => {
-      first = '';
-      unname();
-    }, 2500);
+    timer = setTimeout(forget, 2500);
   }
 });
 
