@@ -6,6 +6,7 @@ import json
 import math
 
 import pytest
+from tests.ui.acts import rectangle
 
 pytestmark = [pytest.mark.ui, pytest.mark.xdist_group("ui-2")]
 
@@ -112,6 +113,28 @@ def test_a_letter_that_was_let_go_does_not_swallow_the_next(bench) -> None:
     said.filter(has_text="d then: ").wait_for(state="detached")
     bench.chord("ok")
     bench.page.locator("#tray-solid").wait_for()
+
+
+def test_an_axis_is_seen_and_taken_in_the_view(bench) -> None:
+    bench.new_model()
+    bench.plane("2")
+    rectangle(bench, (0, 0), "10, 6")
+    bench.keep_sketch()
+    bench.chord("sr")
+    listed = bench.page.locator("#bar .picks label", has_text="line 2")
+    listed.wait_for()
+    # its list does not lie over the profile
+    bench.page.wait_for_function(
+        """() => document.querySelector('#layer .region').getBoundingClientRect().top
+          > document.getElementById('bar').getBoundingClientRect().bottom"""
+    )
+    # what the list names is marked in the view
+    assert bench.page.locator("#layer .axisline.hot").count() == 0
+    listed.hover()
+    bench.page.locator("#layer .axisline.hot").wait_for(state="attached")
+    bench.page.locator("#layer .axisname", has_text="z axis").click()
+    bench.keep()
+    bench.wait_volume(math.pi * 10**2 * 6)
 
 
 def test_what_is_typed_last_is_what_clicks_have_not_said(bench) -> None:

@@ -88,8 +88,16 @@ declare namespace Page {
   // What can be picked in the sketches for the blank at hand.
   interface Candidates {
     list: { id: string; frame: any; region: any; text: string }[];
-    lines: { frame: any; path: string; on: boolean; pick(): void }[];
-    points: { frame: any; at: number[]; on: boolean; pick(): void; says?: string }[];
+    lines: {
+      frame: any;
+      path: string;
+      hit?: string; // where it is taken by a click, if not all along
+      on: boolean;
+      of?: string; // what the bar's list calls it
+      name?: { text: string; at: number }; // its text, and how far along it
+      pick(): void;
+    }[];
+    points: { frame: any; at: number[]; on: boolean; pick(): void; of?: string; says?: string }[];
     chosen: Set<string>;
     pick: ((candidate: any) => void) | null;
   }

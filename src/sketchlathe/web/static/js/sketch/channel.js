@@ -1,7 +1,7 @@
 // The socket of the open sketch: one question in flight, the others wait in order. Of questions that only the newest
-// counts of (where a drag is now, a preview), a waiting one is replaced; a grab and a drop are never lost. Where there is
-// no socket it asks by POST. A socket that is lost is opened anew; what waits goes on waiting, and a drag that began on
-// the lost one ends by POST: the new one knows nothing of it.
+// counts of (where a drag is now, a preview), a waiting one is replaced; a grab and a drop are never lost. Where there
+// is no socket it asks by POST. A socket that is lost is opened anew; what waits goes on waiting, and a drag that began
+// on the lost one ends by POST: the new one knows nothing of it.
 import { S, openSketch } from '../core/state.js';
 import { ask } from '../core/api.js';
 import { working } from '../core/rest.js';

@@ -61,6 +61,18 @@ export function light(ref) {
   lit = things.get(ref) ?? null;
   lit?.classList.add('hot');
 }
+// the farthest place of a frame's x axis, up to one, that is not out of the view or under the bar
+/** @param {any} frame @param {number} far @returns {number[]} */
+function inSight(frame, far) {
+  const [left, top, right, bottom] = camera.room(14),
+    places = Array.from({ length: 41 }, (_, i) => toScreen(frame, [far * (1 - i / 20), 0]));
+  return places.find(([x, y]) => x > left && x < right && y > top && y < bottom) ?? places[0];
+}
+// what the bar's list calls so, marked in the view while it is pointed at there
+/** @param {string | null} id */
+export function lightListed(id) {
+  for (const node of drawn.querySelectorAll('[data-listed]')) node.classList.toggle('hot', node.dataset.listed === id);
+}
 function shownSketches() {
   return [
     ...faint.map(({ frame, view }) =>
@@ -70,16 +82,26 @@ function shownSketches() {
         ...view.curves.map(c => h('path', { class: classes('curve', { construction: c.construction }), d: c.path })),
       ),
     ),
-    ...candidates.lines.map((l, i) =>
-      group(`line ${i}`, matrixText(l.frame), [
-        h('path', { class: classes('curve axisline', { picked: l.on }), d: l.path }),
-        h('path', { class: 'hit pickable', d: l.path, onClick: l.pick }),
-      ]),
-    ),
+    ...candidates.lines.flatMap((l, i) => {
+      const [x, y] = l.name ? inSight(l.frame, l.name.at) : [0, 0];
+      return [
+        group(`line ${i}`, matrixText(l.frame), [
+          h('path', {
+            class: classes('curve axisline', { picked: l.on, centre: l.name }),
+            d: l.path,
+            'data-listed': l.of,
+          }),
+          h('path', { class: 'hit pickable', d: l.hit ?? l.path, onClick: l.pick }),
+        ]),
+        ...(l.name
+          ? [h('text', { key: `name ${i}`, class: 'axisname', x: x + 5, y: y - 5, onClick: l.pick }, l.name.text)]
+          : []),
+      ];
+    }),
     ...candidates.points.map((q, i) => {
       const [cx, cy] = toScreen(q.frame, q.at);
       return group(`point ${i}`, null, [
-        h('circle', { class: `pt ${q.on ? 'picked' : 'free'}`, cx, cy, r: 5 }),
+        h('circle', { class: `pt ${q.on ? 'picked' : 'free'}`, cx, cy, r: 5, 'data-listed': q.of }),
         h('circle', { class: 'hitpt', cx, cy, r: 9, onClick: q.pick }, q.says ? h('title', {}, q.says) : null),
       ]);
     }),
@@ -90,6 +112,7 @@ function shownSketches() {
           d: c.region.path,
           'fill-rule': 'evenodd',
           'data-region': c.id,
+          'data-listed': c.id,
           onClick: () => candidates.pick?.(c),
         }),
       ]),

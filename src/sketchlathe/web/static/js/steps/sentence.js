@@ -2,6 +2,7 @@
 import { $, html } from '../core/dom.js';
 import { ask } from '../core/api.js';
 import { emit, kinds, part } from '../core/state.js';
+import { lightListed } from '../sketch/layer.js';
 import { hint } from '../ui/messages.js';
 import { activate, changed, drop } from './bar.js';
 import { EDITORS } from './blanks.js';
@@ -45,7 +46,15 @@ export function layOut() {
   for (const [what, value, group] of now.kind.sentence) {
     if (group && (!groups.has(group) || folded(group))) continue;
     if (what === 'text') {
-      if (value.trim()) nodes.push(html('span', { class: /^,/.test(value.trim()) ? 'comma' : null }, value.trim()));
+      const said = value.trim();
+      if (said.startsWith(',')) {
+        // a comma never begins a row
+        /** @type {any[]} */
+        const before = nodes.splice(nodes.at(-1)?.matches('.val') ? -2 : -1);
+        nodes.push(html('span', { class: 'kept-together' }, ...before, html('span', { class: 'comma' }, ',')));
+      }
+      const rest = said.replace(/^,\s*/, '');
+      if (rest) nodes.push(html('span', {}, rest));
       continue;
     }
     if (!visible(value)) continue;
@@ -147,14 +156,21 @@ export const helpers = name => ({
   isOpen: node => node.isConnected,
   note: text => hint(text),
   list: (items, more = []) => {
+    const long = items.length > 8; // what is done with the pick would be scrolled out of sight
     if (now)
       $('bar')
         .querySelector('.picks')
         .replaceChildren(
+          ...(long ? more : []),
           ...items.map(item =>
             html(
               'label',
-              {},
+              {
+                onpointerenter: () => lightListed(item.id ?? null),
+                onpointerleave: () => lightListed(null),
+                onfocusin: () => lightListed(item.id ?? null),
+                onfocusout: () => lightListed(null),
+              },
               html('input', {
                 type: item.radio ? 'radio' : 'checkbox',
                 name: 'pick',
@@ -164,7 +180,7 @@ export const helpers = name => ({
               item.text,
             ),
           ),
-          ...more,
+          ...(long ? [] : more),
         );
   },
   sheets: askForSheet,

@@ -13,6 +13,8 @@ const view = $('view');
 const PI = Math.PI;
 
 // what the bar, the tray, the hint and the dial leave free
+const SENTENCE = 170; // pixels that the bar takes with a sentence of two rows and its list
+let expected = 0;
 /** @param {number} margin */
 camera.room = margin => {
   const box = view.getBoundingClientRect(),
@@ -21,7 +23,7 @@ camera.room = margin => {
       const r = sought(id)?.getBoundingClientRect();
       return r?.width && r.height ? [r] : [];
     };
-  const top = Math.max(0, ...seen('bar').map(r => r.bottom - box.top));
+  const top = Math.max(expected, ...seen('bar').map(r => r.bottom - box.top));
   const below = ['tray-solid', 'tray-sketch', 'options', 'hint'].flatMap(seen).map(r => r.top - box.top);
   const bottom = Math.min(camera.height, ...below);
   const beside = camera.width > 620 ? Math.max(70, 1.95 * margin) : 20;
@@ -146,8 +148,11 @@ on('tried', (/** @type {Told.BuiltTold} */ { bodies, preview }) => {
 export function lookBack(angles) {
   if (!S.sketch || !S.frame || !angles) return;
   const on = camera.facing(S.frame);
-  if (Math.abs(on.el - camera.el) < 1e-3 && Math.abs(Math.sin((on.az - camera.az) / 2)) < 1e-3)
-    camera.go(camera.fitting([...sketchPoints(), ...boxPoints()], angles));
+  if (Math.abs(on.el - camera.el) > 1e-3 || Math.abs(Math.sin((on.az - camera.az) / 2)) > 1e-3) return;
+  // what comes next is a step's sentence: it shall not lie over the profile that it is about
+  expected = Math.min(SENTENCE, camera.height / 4);
+  camera.go(camera.fitting([...sketchPoints(), ...boxPoints()], angles));
+  expected = 0;
 }
 
 view.addEventListener(

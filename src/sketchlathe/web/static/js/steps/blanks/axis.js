@@ -1,10 +1,16 @@
 // An axis.
 import { html } from '../../core/dom.js';
-import { frameOf, stepKind } from '../../core/state.js';
-import { candidates, redraw, viewOf } from '../../sketch/layer.js';
+import { S, frameOf, stepKind } from '../../core/state.js';
+import { candidates, faintPoints, redraw, viewOf } from '../../sketch/layer.js';
+import { reach } from '../../view/datums.js';
 import { located, pickOf } from '../picks.js';
 import { button, before, titleOf, AXES, datums, leave } from './shared.js';
 
+const UNIT = [
+  [1, 0, 0],
+  [0, 1, 0],
+  [0, 0, 1],
+];
 /** @type {MakeEditor} */
 export function axis(blank, value, changed, bar) {
   let now = value ?? {};
@@ -112,34 +118,49 @@ export function axis(blank, value, changed, bar) {
           ? [{ id: 'none', text: 'nothing', on: !given(), radio: true, toggle: () => choose({}) }]
           : []),
       ],
-      given()
-        ? [
-            html(
-              'button',
-              {
-                class: 'fix',
-                type: 'button',
-                id: 'turn-axis',
-                'aria-pressed': String(Boolean(now.reversed)),
-                onclick: turn,
-              },
-              'the other way round',
-            ),
-          ]
-        : [],
+      [
+        html(
+          'button',
+          {
+            class: 'fix',
+            type: 'button',
+            id: 'turn-axis',
+            'aria-pressed': String(Boolean(now.reversed)),
+            disabled: !given(),
+            onclick: turn,
+          },
+          'the other way round',
+        ),
+      ],
     );
     candidates.points = points.map(p => ({
+      of: `${p.step.id}${p.ref}`,
       frame: frameOf(p.step.id),
       at: p.at,
       on: now.sketch === p.step.id && now.point === p.ref,
       pick: () => choose({ sketch: p.step.id, point: p.ref }),
     }));
-    candidates.lines = lines.map(({ step, curve }) => ({
-      frame: frameOf(step.id),
-      path: curve.path,
-      on: now.sketch === step.id && now.line === curve.id,
-      pick: () => choose({ sketch: step.id, line: curve.id }),
-    }));
+    const far = Math.max(reach(), ...faintPoints().flat().map(Math.abs)),
+      r = 1.2 * far;
+    candidates.lines = [
+      ...Object.entries(AXES).map(([key, text], i) => ({
+        of: key,
+        frame: { origin: [0, 0, 0], x: UNIT[i], y: UNIT[(i + 1) % 3] },
+        path: `M${-r} 0L${r} 0`,
+        // where it runs along or through a solid, the solid's edges and faces are taken
+        hit: S.build?.bodies.length ? `M${-r} 0L${-far} 0M${far} 0L${r} 0` : undefined,
+        name: { text, at: r },
+        on: now.axis === key,
+        pick: () => choose({ axis: key }),
+      })),
+      ...lines.map(({ step, curve }) => ({
+        of: `${step.id}${curve.id}`,
+        frame: frameOf(step.id),
+        path: curve.path,
+        on: now.sketch === step.id && now.line === curve.id,
+        pick: () => choose({ sketch: step.id, line: curve.id }),
+      })),
+    ];
     redraw();
   }
   word();

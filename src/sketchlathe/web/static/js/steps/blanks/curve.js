@@ -39,7 +39,13 @@ export function curve(blank, value, changed, bar) {
           toggle: () => choose(f),
         })),
     );
-    candidates.lines = found.map(f => ({ frame: frameOf(f.s.id), path: f.c.path, on: on(f), pick: () => choose(f) }));
+    candidates.lines = found.map(f => ({
+      of: f.s.id + f.c.id,
+      frame: frameOf(f.s.id),
+      path: f.c.path,
+      on: on(f),
+      pick: () => choose(f),
+    }));
     bar.note(found.length ? blank.hint : 'There is no sketch with curves yet: draw a line to cut along.');
     redraw();
   }

@@ -49,7 +49,13 @@ export function path(blank, value, changed, bar) {
     if (!bar.isActive()) return;
     bar.list(chains.map(c => ({ id: c.sketch + c.ids[0], text: c.text, on: chosen(c), toggle: () => toggle(c) })));
     candidates.lines = chains.flatMap(c =>
-      c.paths.map((/** @type {string} */ d) => ({ frame: c.frame, path: d, on: chosen(c), pick: () => toggle(c) })),
+      c.paths.map((/** @type {string} */ d) => ({
+        of: c.sketch + c.ids[0],
+        frame: c.frame,
+        path: d,
+        on: chosen(c),
+        pick: () => toggle(c),
+      })),
     );
     bar.takes(takes, take);
     bar.walks({

@@ -66,6 +66,7 @@ export function points(blank, value, changed, bar) {
         .map(f => ({ id: f.step.id + f.ref, text: f.text, on: has(f.step.id, f.ref), toggle: () => toggle(f) })),
     );
     candidates.points = found.map(f => ({
+      of: f.step.id + f.ref,
       frame: f.frame ?? frameOf(f.step.id),
       at: f.at,
       on: has(f.step.id, f.ref),

@@ -65,6 +65,7 @@ export function regions(blank, value, changed, bar) {
     candidates.chosen = new Set(picks.map(idOf));
     candidates.lines = chains.flatMap(c =>
       c.paths.map((/** @type {string} */ path) => ({
+        of: idOf(c.pick),
         frame: c.frame,
         path,
         on: has(idOf(c.pick)),
