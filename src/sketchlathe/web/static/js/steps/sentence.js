@@ -156,6 +156,7 @@ export const helpers = name => ({
   isOpen: node => node.isConnected,
   note: text => hint(text),
   list: (items, more = []) => {
+    lightListed(null);
     const long = items.length > 8; // what is done with the pick would be scrolled out of sight
     if (now)
       $('bar')

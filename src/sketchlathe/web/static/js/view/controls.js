@@ -12,9 +12,9 @@ import { onKey } from '../ui/keys.js';
 const view = $('view');
 const PI = Math.PI;
 
-// what the bar, the tray, the hint and the dial leave free
 const SENTENCE = 170; // pixels that the bar takes with a sentence of two rows and its list
 let expected = 0;
+// what the bar, the tray, the hint and the dial leave free
 /** @param {number} margin */
 camera.room = margin => {
   const box = view.getBoundingClientRect(),
