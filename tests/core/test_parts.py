@@ -203,6 +203,33 @@ def test_what_is_there_to_work_with_is_left_out(hand):
     assert "would leave nothing" in hand.built().steps[-1].message
 
 
+def test_a_cover_that_cannot_be_made_is_not_the_tray_it_was_made_on(hand):
+    """Its sketch fails, so does what stands on it; the tray is left out all the same, and nothing is left."""
+    hand.at = hand.new(name="Cover")
+    brought = hand.step("bring_part", part="p1")
+    hand.step("block", width="10 mm", depth="10 mm", height="2 mm", z="5 mm", result="separate")
+    made = hand.model.part(hand.at).steps[-1].id
+    ids = [b.id for b in hand.built().bodies]
+    out = hand.step("leave_out", bodies=[i for i in ids if i.startswith(brought)])
+    assert [round(volume(b.shape)) for b in hand.built().bodies] == [200]
+    good = hand.model
+    hand.do("set_fields", step=made, fields={"width": "0 mm"})
+    built = hand.built()
+    assert [r.status for r in built.steps] == ["ok", "failed", "ok"]
+    assert built.bodies == () and [r.step for r in built.failed] == [made]
+    # both picked, one of them unmade: what is there goes
+    hand.do("set_fields", step=out, fields={"bodies": ids})
+    assert hand.built().bodies == ()
+    # who brings the cover is told why there is none
+    hand.at = hand.new(name="Both", sort="together")
+    hand.step("bring_part", part=hand.model.parts[-2].id)
+    last = hand.built().steps[-1]
+    assert last.status == "failed" and "Cover cannot be brought" in last.message
+    hand.model = good
+    hand.at = hand.model.parts[-1].id
+    assert [round(volume(b.shape)) for b in hand.built().bodies] == [200]  # warm as cold
+
+
 def test_placed_among_parts_and_picked_again_after_a_change(hand):
     bring(hand)
     hand.step("bring_part", part="p1", x="100 mm")

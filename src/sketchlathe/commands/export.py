@@ -50,10 +50,9 @@ def run(argv: list[str]) -> int:
         Path(options.to).write_bytes(data)
     except OSError as error:
         raise BadInput(f"{options.to} cannot be written: {error.strerror}.") from error
-    failed = [r for r in built.steps if r.status == "failed"]
-    for result in failed:
+    for result in built.failed:
         print(f"lathe: {model.title_of(result.step)}: {result.message}")
-    return 1 if failed else 0
+    return 1 if built.failed else 0
 
 
 def _format(options: argparse.Namespace) -> type[Format]:

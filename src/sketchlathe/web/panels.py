@@ -22,6 +22,7 @@ from ..core.model.made_of import material_of, said_of
 from ..core.model.variants import is_taken
 from ..core.quantity.units import show
 from ..core.registry import kind_of
+from ..core.saying import not_whole, opens
 from ..core.sketch.solver.freedom import freedom
 from ..core.steps.base import sentence_of
 from ..core.steps.sketch import SketchStep
@@ -155,6 +156,7 @@ def weigh(asked: Asked) -> str:
     return render_template(
         "panels/weigh.html", opened=asked.opened, part=part, rows=rows, built=built, wanted=wanted, units=units,
         material=_material(asked, wanted),
+        lacks=opens(not_whole([model.title_of(s["id"]) for s in built["steps"] if s["status"] == "failed"])) if built else "",
         titles={b["id"]: model.title_of_body(b["id"]) for b in built["bodies"]} if built else {},
         length_units=weighing.LENGTH_UNITS, mass_units=weighing.MASS_UNITS,
     )  # fmt: skip

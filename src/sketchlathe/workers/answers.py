@@ -205,9 +205,10 @@ class FileRead(TypedDict):
 
 class Triangles(TypedDict):
     """How many triangles a mesh has; ``off``: its volume's share above the exact one; ``crowded``: edges of more than
-    two triangles.
+    two triangles; ``lacks``: what is said where the part is not whole.
     """
 
+    lacks: str
     crowded: int
     bodies: int
     triangles: int
@@ -285,7 +286,8 @@ class FitFound(FitTold):
 
 
 class FitChecked(TypedDict):
-    """How bodies go together, and how many pairs were not looked at."""
+    """How bodies go together, how many pairs were not looked at, and what is said where the part is not whole."""
 
+    lacks: str
     findings: list[FitFound]
     unseen: int

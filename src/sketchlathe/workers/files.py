@@ -14,6 +14,7 @@ from ..core.exchange.base import FORMATS, Export, separately
 from ..core.frames import Frame
 from ..core.inspect.picture import picture
 from ..core.mesh.surface import crowded_edges
+from ..core.saying import not_whole
 from ..core.solid import meshing
 from . import answers, requests
 from .caches import colour_of, measured
@@ -37,7 +38,7 @@ def export_part(asked: requests.ExportPart, desk: Desk) -> bytes:
     desk.say("Writing the file", 0, 1)
     format_class = FORMATS[asked.format]
     if format_class.needs_solid:
-        bad = next((r for r in built.steps if r.status == "failed"), None)
+        bad = next(iter(built.failed), None)
         if bad is not None and not built.bodies:
             raise Trouble(f"{model.title_of(bad.step)} could not be built, so there is no solid: {bad.message}")
     outline = None
@@ -78,6 +79,7 @@ def count_triangles(asked: requests.CountTriangles, desk: Desk) -> answers.Trian
         shown.append(meshing.faceted(mesh))
     seen = picture(shown, 400, 190, [colour_of(model, part, b) for b in built.bodies], samples=2)
     return {
+        "lacks": not_whole([model.title_of(r.step) for r in built.failed]),
         "crowded": crowded_edges(np.concatenate(together)) if together else 0, "bodies": len(built.bodies),
         "triangles": count, "off": (meshed - exact) / exact if exact else 0.0,
         "picture": f"data:image/png;base64,{base64.b64encode(seen).decode('ascii')}",

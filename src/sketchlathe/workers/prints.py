@@ -20,6 +20,7 @@ from ..core.model.made_of import made_of
 from ..core.plain_json import digest_of
 from ..core.printing import gcode, layers, laying, plates, printable, readiness, remedies
 from ..core.printing.process import Process, process_of
+from ..core.saying import not_whole
 from ..core.solid import fitting
 from ..core.solid.kernel import FACE, Shape, mapped
 from ..core.solid.naming import Body
@@ -156,6 +157,8 @@ def check_print(asked: requests.CheckPrint, desk: Desk) -> answers.PrintChecked:
     at(2, "Looking for what could go wrong")
     found = [f for one in readiness.CHECKS for f in one(whole)]
     found += [readiness.Finding("lying", False, text, "move it on the bed") for text in put.amiss]
+    if lacks := not_whole([model.title_of(r.step) for r in built.failed]):
+        found.insert(0, readiness.Finding("whole", False, f"“{part.name}” is {lacks}", "mend the step that failed"))
     if put.chosen != plates.BY_ITSELF:
         found += _between(model, built.bodies, how.line)
     found += [readiness.Finding("afterwards", True, words, "by hand, after printing", steps=(step,))
@@ -229,6 +232,7 @@ def check_fit(asked: requests.CheckFit, desk: Desk) -> answers.FitChecked:
         ]
     found = fits.findings(model, part, meetings, asked.play)
     return {
+        "lacks": not_whole([model.title_of(r.step) for r in built.failed]),
         "findings": [{**f.as_json(), "overlap": shared[f.one, f.other]} for f in found],
         "unseen": fitting.unseen(built.bodies, max(asked.play, fits.WITHIN)),
     }

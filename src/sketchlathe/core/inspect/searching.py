@@ -67,7 +67,7 @@ class Search:
         from ..solid.measuring import amounts, measures
 
         built = self.built(model)
-        if any(r.status == "failed" for r in built.steps):
+        if built.failed:
             return None
         part, out = model.part(self.part_id), []
         measure = measures if self._places else amounts

@@ -34,6 +34,7 @@ class Context(Picked):
         self.advice = []
         self._model, self._step, self._others = model, step, others
         self._edges = {}
+        self._doubts = {}
         self.found = bodies  # as the step found them
         self.sketch: SketchState | None = None
         self.afterwards: list[str] = []

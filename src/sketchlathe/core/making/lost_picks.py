@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from typing import TYPE_CHECKING, Any
 
 from pydantic import BaseModel
@@ -14,6 +14,7 @@ from ..errors import CannotBuild
 from ..names import head, origin
 
 if TYPE_CHECKING:
+    from ..blanks import Pick as AnyPick
     from ..solid.naming import Body
     from ..steps.base import Step
 
@@ -30,10 +31,10 @@ def explain_lost(problem: CannotBuild, pick: Pick, step: Step | None, bodies: Se
         return
     fixes = []
     instead = _nearest(pick, body)
-    field = _with(step, pick, instead) if instead else None
+    field = with_instead(step, {pick: [instead]}) if instead else None
     if field:
         fixes.append(Advice(problem.message, "take the nearest one like it", field))
-    without = _with(step, pick, None)
+    without = with_instead(step, {pick: []})
     if without:
         fixes.append(Advice(problem.message, "leave it out", without))
     problem.fixes = tuple(fixes)
@@ -81,18 +82,20 @@ def _nearest(pick: Pick, body: Body) -> dict[str, Any] | None:
     return pick_of(min(alike_edges, key=lambda e: math.dist(e.centre, pick.centre)), edges)
 
 
-def _with(step: Step, pick: Pick, instead: dict[str, Any] | None) -> dict[str, Any]:
-    """The blank with a pick replaced (or left out): {field: value}; empty when that makes no sense."""
+def with_instead(step: Step, instead: Mapping[AnyPick, Sequence[dict[str, Any]]]) -> dict[str, Any]:
+    """The blank with picks replaced by others (left out where there are none): {field: value}; empty when that makes no
+    sense.
+    """
     for name in step.blanks():
         value = getattr(step, name)
-        if isinstance(value, tuple) and pick in value:
-            rest = [_plain(v) if v != pick else instead for v in value]
-            kept = [v for v in rest if v is not None]
+        if isinstance(value, tuple) and any(pick in value for pick in instead):
+            kept = [new for v in value for new in (instead[v] if v in instead else [_plain(v)])]
             return {name: kept} if kept else {}
-        if isinstance(value, BaseModel) and instead is not None:
+        if isinstance(value, BaseModel):
             for slot in ("face", "edge"):
-                if getattr(value, slot, None) == pick:
-                    return {name: {slot: instead}}
+                found = instead.get(getattr(value, slot, None), ())  # type: ignore[arg-type]
+                if len(found) == 1:
+                    return {name: {**_plain(value), slot: found[0]}}
     return {}
 
 

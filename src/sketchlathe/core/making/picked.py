@@ -2,20 +2,21 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from typing import TYPE_CHECKING, Any
 
 from ..advice import Advice
-from ..blanks import AxisRef, CurvePick, EdgePick, RegionPick
+from ..blanks import AxisRef, CurvePick, EdgePick, Pick, RegionPick
 from ..errors import BadInput, CannotBuild
 from ..frames import ORIGIN_PLANES, Frame, Triple, dot, unit
 from ..sketch.changes.chains import chain_of, connected
 from ..sketch.curves import Piece
 from ..sketch.regions import Region, resolve
+from ..sketch.regions.resolve import Found
 from ..together.grips import Grip
 from .edge_references import ResolvedEdges, find_edges
 from .known import Known
-from .lost_picks import explain_lost
+from .lost_picks import explain_lost, with_instead
 from .references import Candidate, Resolved, find_faces
 from .results import SketchState
 
@@ -33,11 +34,22 @@ class Picked(Known):
     bodies: tuple[Body, ...]
     advice: list[Advice]
     _edges: dict[str, list[NamedEdge]]
+    _doubts: dict[str, dict[Pick, Sequence[dict[str, Any]]]]  # by what is said: picks, and what they are taken for
 
     def advise_once(self, text: str) -> None:
         """Advice, if there is any, that is not repeated."""
         if text and not any(a.text == text for a in self.advice):
             self.advice.append(Advice(text))
+
+    def _advise_of(self, text: str, pick: Pick, meant: Sequence[dict[str, Any]], **more: Any) -> None:
+        """Advice on what a pick is taken to mean (``meant``: picks of just that), once for all picks of a step that it is
+        true of; a person who finds it right says so with these picks.
+        """
+        alike = self._doubts.setdefault(text, {})
+        alike[pick] = meant
+        settled = with_instead(self._step, alike) if self._step is not None else {}
+        self.advice[:] = [a for a in self.advice if a.text != text]
+        self.advice.append(Advice(text, settled=settled, **more))
 
     def frame_of(self, plane: PlaneRef) -> Frame:
         """The plane a sketch lies on."""
@@ -52,7 +64,7 @@ class Picked(Known):
             raise CannotBuild("Pick a plane or a flat face to draw on.", where="plane")
         from ..solid.digest import frame_of_face
 
-        found = self._face(plane.face)
+        found = self._face(plane.face, plane=True)
         frames = {f for c in found.faces if (f := frame_of_face(c.body, c.index)) is not None}
         if not frames:
             raise CannotBuild("The face picked here is not flat any more: pick another.", where="plane")
@@ -60,8 +72,6 @@ class Picked(Known):
             raise CannotBuild(
                 "The face picked here is now several faces on different planes: pick again.", where="plane"
             )
-        if found.advice and len(found.faces) == 1:
-            self.advice.append(Advice(found.advice))
         return min(frames, key=lambda f: (f.origin, f.x))
 
     def axis_of(self, axis: AxisRef) -> tuple[Triple, Triple]:
@@ -96,8 +106,6 @@ class Picked(Known):
             return a, unit((b[0] - a[0], b[1] - a[1], b[2] - a[2]))
         if axis.edge:
             resolved = self._edge(axis.edge)
-            if resolved.advice:
-                self.advice.append(Advice(resolved.advice))
             found = axes.of_edge(resolved.edges[0])
         elif axis.face:
             face = self._face(axis.face).faces[0]
@@ -121,12 +129,10 @@ class Picked(Known):
 
         if pick.face is not None:
             found = self._face(pick.face, where)
-            self.advise_once(found.advice)
             face = found.faces[0]
             grip, body = axes.grip_of_face(face.body, face.index, by_axis=reads == "round"), face.body
         elif pick.edge is not None:
             edges = self._edge(pick.edge, where)
-            self.advise_once(edges.advice)
             edge = edges.edges[0]
             body = edge.body
             if pick.at:
@@ -169,30 +175,41 @@ class Picked(Known):
             return Grip("line", datum.origin, datum.direction)
         return Grip("point", datum.origin)
 
-    def _face(self, pick: FacePick, where: str = "") -> Resolved:
-        """What a face pick means now; a lost one fails with its place and with proposals."""
+    def _face(self, pick: FacePick, where: str = "", plane: bool = False) -> Resolved:
+        """What a face pick means now; a lost one fails with its place and with proposals. ``plane``: only its plane is
+        wanted, so pieces of one are as good as the whole.
+        """
         try:
-            return find_faces(pick, self.bodies)
+            found = find_faces(pick, self.bodies)
         except CannotBuild as problem:
             problem.where = where or problem.where
             explain_lost(problem, pick, self._step, self.bodies)
             raise
+        if found.advice and not (plane and len(found.faces) > 1):
+            from ..solid.digest import pick_of_face
+
+            self._advise_of(found.advice, pick, [pick_of_face(c.body, c.index) for c in found.faces])
+        return found
 
     def _edge(self, pick: EdgePick, where: str = "") -> ResolvedEdges:
         """What an edge pick means now; a lost one fails with its place and with proposals."""
         try:
-            return find_edges(pick, self.bodies, self._edges)
+            found = find_edges(pick, self.bodies, self._edges)
         except CannotBuild as problem:
             problem.where = where or problem.where
             explain_lost(problem, pick, self._step, self.bodies)
             raise
+        if found.advice:
+            from ..solid.edges import pick_of
+
+            self._advise_of(found.advice, pick, [pick_of(e, self.all_edges(e.body)) for e in found.edges])
+        return found
 
     def edges_of(self, picks: Sequence[EdgePick], where: str = "edges") -> dict[str, list[NamedEdge]]:
         """The edges that picks mean now, by body; each once."""
         found: dict[tuple[str, int], NamedEdge] = {}
         for pick in picks:
             resolved = self._edge(pick, where)
-            self.advise_once(resolved.advice)
             found.update({(e.body.id, e.index): e for e in resolved.edges})
         out: dict[str, list[NamedEdge]] = {}
         for (body, _), edge in found.items():
@@ -212,7 +229,6 @@ class Picked(Known):
         found: dict[tuple[str, int], Candidate] = {}
         for pick in picks:
             resolved = self._face(pick, where)
-            self.advise_once(resolved.advice)
             found.update({(c.body.id, c.index): c for c in resolved.faces})
         return list(found.values())
 
@@ -259,12 +275,30 @@ class Picked(Known):
                     f"A region picked in {self._model.title_of(sketch_id)} is lost: {answer.why}. Pick it again.",
                     where="regions",
                 )
-            if len(answer.regions) > 1:
-                self.advice.append(
-                    Advice(f"A picked region is now in {len(answer.regions)} pieces; all of them are used.")
-                )
+            if len(answer.regions) > 1 and not answer.exact:
+                self._advise_of_pieces(state, pick, answer)
             found.update({r.index: r for r in answer.regions})
         return state, list(found.values())
+
+    def _advise_of_pieces(self, state: SketchState, pick: RegionPick, answer: Found) -> None:
+        """Say that a picked region is in pieces now; what lies in new outlines inside it can be left out."""
+        known = [c.id for c in state.sketch.curves]
+
+        def picks(regions: Iterable[Region]) -> list[dict[str, Any]]:
+            return [
+                {"sketch": pick.sketch, "sides": key, "known": known} for key in dict.fromkeys(r.key for r in regions)
+            ]
+
+        rest = picks(r for r in answer.regions if r not in answer.inside)
+        more: dict[str, Any] = {}
+        text = f"A picked region is now in {len(answer.regions)} pieces; all of them are used."
+        if answer.inside and rest:
+            text = (
+                f"New outlines in {self._model.title_of(pick.sketch)} lie inside a region picked here: it is used "
+                "whole, as before."
+            )
+            more = {"fix": "leave them out", "fields": with_instead(self._step, {pick: rest}) if self._step else {}}
+        self._advise_of(text, pick, picks(answer.regions), **more)
 
     def chain_of(self, pick: CurvePick, where: str) -> tuple[Frame, tuple[tuple[Piece, str], ...]]:
         """The curves that hang together with a picked one, as pieces end to end, and the sketch's plane."""

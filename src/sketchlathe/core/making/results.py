@@ -114,6 +114,13 @@ class PartBuild:
     solid_key: str
 
     @property
+    def failed(self) -> tuple[StepResult, ...]:
+        """The steps that could not be built: where there are any, the part is not whole, and what there is of it is what
+        the others make.
+        """
+        return tuple(r for r in self.steps if r.status == "failed")
+
+    @property
     def afterwards(self) -> list[tuple[str, str]]:
         """What is left to be done by hand once it is printed: (step, words)."""
         return [(result.step, words) for result in self.steps for words in result.afterwards]

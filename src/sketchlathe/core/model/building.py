@@ -103,7 +103,13 @@ def _build_step(
     key = ""
     try:
         key = digest_of(
-            [type(step).__name__, step.key_parts(context), solid_key if step.makes_solid else "", context.units]
+            [
+                type(step).__name__,
+                step.id,
+                step.key_parts(context),
+                solid_key if step.makes_solid else "",
+                context.units,
+            ]
         )
         cached = cache.get(key)
         if cached is not None:

@@ -74,7 +74,7 @@ class BringPart(Step):
     def key_parts(self, context: Context) -> Any:
         fields, uses = super().key_parts(context)
         built = context.part_built(self.part, "part", self.variant)
-        return [fields, uses, built.solid_key, context.part_gone(self.part)]
+        return [fields, uses, built.solid_key, [r.message for r in built.failed], context.part_gone(self.part)]
 
     def build(self, context: Context) -> None:
         from ..making.results import Hand
@@ -84,7 +84,7 @@ class BringPart(Step):
         if not self.part:
             raise CannotBuild("Choose the part to bring.", where="part")
         built = context.part_built(self.part, "part", self.variant)
-        failed = [r for r in built.steps if r.status == "failed"]
+        failed = built.failed
         if not built.bodies:
             why = f": {failed[0].message}" if failed else ": it has no solid yet."
             raise CannotBuild(f"{context.part_name(self.part)} cannot be brought{why}", where="part")

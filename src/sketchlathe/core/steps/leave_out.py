@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Annotated, ClassVar, Literal
+from typing import TYPE_CHECKING, Annotated, Any, ClassVar, Literal
 
 from ..blanks import Blank
 from ..errors import CannotBuild
+from ..names import body_maker
 from .base import Step
 
 if TYPE_CHECKING:
@@ -28,10 +29,23 @@ class LeaveOut(Step):
 
     bodies: Annotated[tuple[str, ...], Blank("bodies", "bodies", "What is left out.")] = ()
 
+    @staticmethod
+    def _failed(context: Context) -> set[str]:
+        """The steps before it that could not be built."""
+        return {id for id, result in context.done.items() if result.status == "failed"}
+
+    def key_parts(self, context: Context) -> Any:
+        return [*super().key_parts(context), sorted(self._failed(context))]
+
     def build(self, context: Context) -> None:
+        """What stands after a step that failed is not what was worked with: that goes all the same, for what is left of a
+        cover that could not be made on a tray is nothing, not the tray.
+        """
         if not self.bodies:
             raise CannotBuild("Pick the bodies to leave out.", where="bodies")
-        gone = {b.id for b in context.bodies_of(self.bodies)}
-        if len(gone) == len(context.bodies):
+        failed = self._failed(context)
+        made = [id for id in self.bodies if body_maker(id) not in failed]
+        gone = {b.id for b in context.bodies_of(made)} if made else set()
+        if len(gone) == len(context.bodies) and not failed:
             raise CannotBuild("This would leave nothing.", where="bodies")
         context.bodies = tuple(b for b in context.bodies if b.id not in gone)

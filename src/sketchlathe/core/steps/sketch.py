@@ -56,7 +56,7 @@ class SketchStep(Step):
     def key_parts(self, context: Context) -> Any:
         frame, sketch = context.frame_of(self.plane), context.evaluated(self.followed(context))
         plots = [context.plot_problem(plot, sketch) for plot in self.plots]
-        return [sketch.model_dump(mode="json"), dict(sketch.values), frame.as_json(), *plots]
+        return [sketch.model_dump(mode="json"), dict(sketch.values), frame.as_json(), self.plane.model_dump(), *plots]
 
     def build(self, context: Context) -> None:
         from ..sketch.solver.solving import Verdict, solve

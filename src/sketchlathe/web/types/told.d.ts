@@ -29,6 +29,7 @@ declare namespace Told {
     fix: string;
     fields: Record<string, any>;
     edits: Record<string, any>[];
+    settled: Record<string, any>;
   }
 
   // What a formula comes to (mm or rad), and that as text.
@@ -317,6 +318,7 @@ declare namespace Told {
 
   // How bodies go together at a revision, and the play that was asked for, as text.
   export interface FitShown {
+    lacks: string;
     findings: FitFound[];
     unseen: number;
     play: string;
@@ -941,8 +943,9 @@ declare namespace Told {
   }
 
   // How many triangles a mesh has; ``off``: its volume's share above the exact one; ``crowded``: edges of more
-  // than two triangles.
+  // than two triangles; ``lacks``: what is said where the part is not whole.
   export interface Triangles {
+    lacks: string;
     crowded: number;
     bodies: number;
     triangles: number;

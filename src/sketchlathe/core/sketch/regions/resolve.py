@@ -1,24 +1,28 @@
 """Finding a picked region again after the sketch has changed.
 
 A pick is the set of curve sides that bounded it and the curves that existed then. Pieces of curves drawn since
-do not separate (flood over them), except that a new closed curve inside is a hole. A flooded set is the one meant when
-it has every stored side that is still drawn and the opposite of none.
+do not separate (flood over them): what was picked stays picked, whatever is drawn in it. A flooded set is the one meant
+when it has every stored side that is still drawn and the opposite of none.
 """
 
 from __future__ import annotations
 
-from collections.abc import Collection
+from collections.abc import Collection, Set
 from typing import NamedTuple
 
 from .arrangement import Arrangement, Region
 
 
 class Found(NamedTuple):
-    """The regions a pick means now. ``exact`` when its name is unchanged; ``why`` says what is wrong if none."""
+    """The regions a pick means now. ``exact`` when its name is unchanged; ``why`` says what is wrong if none.
+
+    ``inside``: those of them that lie in outlines drawn since within what was picked, and touch none of its own curves.
+    """
 
     regions: tuple[Region, ...]
     exact: bool
     why: str = ""
+    inside: tuple[Region, ...] = ()
 
 
 def resolve(arrangement: Arrangement, sides: Collection[str], known: Collection[str]) -> Found:
@@ -39,7 +43,7 @@ def resolve(arrangement: Arrangement, sides: Collection[str], known: Collection[
             fitting.append(group)
     if len(fitting) == 1:
         regions = tuple(arrangement.regions[i] for i in sorted(fitting[0]))
-        return Found(regions, False)
+        return Found(regions, False, inside=_inside(arrangement, fitting[0], still, frozenset(known)))
     if fitting:
         return Found((), False, "several regions now fit what was picked")
     return Found((), False, "that region is not closed any more")
@@ -50,12 +54,14 @@ def _old_sides(arrangement: Arrangement, index: int, known: Collection[str]) -> 
 
 
 def _flooded(arrangement: Arrangement, known: frozenset[str]) -> list[set[int]]:
-    """Regions joined over edges of newer curves, islands of newer curves left out."""
+    """Regions joined over edges of newer curves."""
+    return _joined(arrangement, {e for e, edge in enumerate(arrangement.edges) if not known & set(edge.owners)})
+
+
+def _joined(arrangement: Arrangement, over: Collection[int]) -> list[set[int]]:
+    """Regions joined over some edges."""
     groups = {region.index: {region.index} for region in arrangement.regions}
-    islands = _new_islands(arrangement, known)
-    for e, edge in enumerate(arrangement.edges):
-        if e in islands or any(owner in known for owner in edge.owners):
-            continue
+    for e in over:
         a, b = arrangement.region_of[2 * e], arrangement.region_of[2 * e + 1]
         if a < 0 or b < 0 or groups[a] is groups[b]:
             continue
@@ -63,6 +69,17 @@ def _flooded(arrangement: Arrangement, known: frozenset[str]) -> list[set[int]]:
         for index in joined:
             groups[index] = joined
     return list({id(group): group for group in groups.values()}.values())
+
+
+def _inside(
+    arrangement: Arrangement, group: Collection[int], sides: Set[str], known: frozenset[str]
+) -> tuple[Region, ...]:
+    """Of a flooded set, what lies in new outlines that cross none of the picked region's own."""
+    islands = _new_islands(arrangement, known)
+    new = {e for e, edge in enumerate(arrangement.edges) if not known & set(edge.owners)}
+    pieces = [piece for piece in _joined(arrangement, new - islands) if piece <= set(group)]
+    own = [piece for piece in pieces if any(sides & arrangement.regions[i].sides for i in piece)]
+    return tuple(arrangement.regions[i] for piece in pieces if piece not in own for i in sorted(piece))
 
 
 def _new_islands(arrangement: Arrangement, known: frozenset[str]) -> set[int]:

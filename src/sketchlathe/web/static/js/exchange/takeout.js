@@ -105,7 +105,9 @@ async function follow() {
     $('take-seen').hidden = false;
   }
   $('take-count').textContent = found instanceof Problem ? found.message : counted(found);
-  $('take-says').textContent = found.crowded ? crowding(found) : '';
+  $('take-says').textContent = [found.lacks && `This part is ${found.lacks}.`, found.crowded && crowding(found)]
+    .filter(Boolean)
+    .join(' ');
 }
 /** @param {{ triangles: number, off: number }} mesh */
 function counted({ triangles, off }) {

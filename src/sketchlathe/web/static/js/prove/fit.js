@@ -107,6 +107,16 @@ function fill() {
           ),
         ]
       : []),
+    ...(found.lacks
+      ? [
+          html(
+            'li',
+            { class: 'warn' },
+            html('span', { class: 'tick', 'aria-hidden': 'true' }, MARK.warn[0]),
+            `These parts are ${found.lacks}.`,
+          ),
+        ]
+      : []),
     ...found.findings.map(row),
     ...(found.findings.length || found.unseen ? [] : [html('li', { class: 'fine' }, 'Nothing comes near anything.')]),
   );

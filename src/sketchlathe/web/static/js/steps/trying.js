@@ -45,7 +45,13 @@ export function refresh() {
       mine.settled = true;
       why.replaceChildren(
         ...advice(result).map(a =>
-          html('span', { class: 'note' }, `▲ ${a.text} `, ...(Object.keys(a.fields).length ? [fixButton(a)] : [])),
+          html(
+            'span',
+            { class: 'note' },
+            `▲ ${a.text} `,
+            ...(Object.keys(a.fields).length ? [fixButton(a)] : []),
+            ...(Object.keys(a.settled).length ? [fixButton({ fix: 'it is right', fields: a.settled })] : []),
+          ),
         ),
       );
       $('keep').disabled = false;
