@@ -108,9 +108,7 @@ def test_two_equal_steps_are_two(kind: str) -> None:
     """A kept result came back with the id of a step that was deleted, and nothing opened any more."""
     hand = Hand()
     hand.prism("top", box(0, 0, 20, 20), distance="10")
-    fields: dict[str, Any] = (
-        {"plane": {"face": hand.face((0, 0, 1))}} if kind == "sketch" else {"plane": {"face": hand.face((0, 0, 1))}}
-    )
+    fields: dict[str, Any] = {"plane": {"face": hand.face((0, 0, 1))}}
     first = hand.step(kind, **fields)
     hand.build()
     hand.do("delete_step", step=first)

@@ -156,7 +156,7 @@ def weigh(asked: Asked) -> str:
     return render_template(
         "panels/weigh.html", opened=asked.opened, part=part, rows=rows, built=built, wanted=wanted, units=units,
         material=_material(asked, wanted),
-        lacks=opens(not_whole([model.title_of(s["id"]) for s in built["steps"] if s["status"] == "failed"])) if built else "",
+        lacks=_lacks(asked),
         titles={b["id"]: model.title_of_body(b["id"]) for b in built["bodies"]} if built else {},
         length_units=weighing.LENGTH_UNITS, mass_units=weighing.MASS_UNITS,
     )  # fmt: skip
@@ -173,6 +173,12 @@ def listed(asked: Asked) -> str:
     return render_template(
         "panels/parts-list.html", opened=asked.opened, part=asked.part, rows=rows, whole=whole, units=units
     )
+
+
+def _lacks(asked: Asked) -> str:
+    """What is said where a part is not whole."""
+    steps = asked.built["steps"] if asked.built else ()
+    return opens(not_whole([asked.opened.model.title_of(s["id"]) for s in steps if s["status"] == "failed"]))
 
 
 def weighed_of(built: BuiltAt, wanted: str = "") -> weighing.Weighed:

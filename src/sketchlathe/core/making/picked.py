@@ -42,8 +42,8 @@ class Picked(Known):
             self.advice.append(Advice(text))
 
     def _advise_of(self, text: str, pick: Pick, meant: Sequence[dict[str, Any]], **more: Any) -> None:
-        """Advice on what a pick is taken to mean (``meant``: picks of just that), once for all picks of a step that it is
-        true of; a person who finds it right says so with these picks.
+        """Advice on what a pick is taken to mean (``meant``: picks of just that), once for all picks of a step
+        that it is true of; a person who finds it right says so with these picks.
         """
         alike = self._doubts.setdefault(text, {})
         alike[pick] = meant
@@ -285,9 +285,8 @@ class Picked(Known):
         known = [c.id for c in state.sketch.curves]
 
         def picks(regions: Iterable[Region]) -> list[dict[str, Any]]:
-            return [
-                {"sketch": pick.sketch, "sides": key, "known": known} for key in dict.fromkeys(r.key for r in regions)
-            ]
+            keys = dict.fromkeys(r.key for r in regions)
+            return [{"sketch": pick.sketch, "sides": key, "known": known} for key in keys]
 
         rest = picks(r for r in answer.regions if r not in answer.inside)
         more: dict[str, Any] = {}

@@ -115,8 +115,8 @@ class PartBuild:
 
     @property
     def failed(self) -> tuple[StepResult, ...]:
-        """The steps that could not be built: where there are any, the part is not whole, and what there is of it is what
-        the others make.
+        """The steps that could not be built: where there are any, the part is not whole, and what there is of it is
+        what the others make.
         """
         return tuple(r for r in self.steps if r.status == "failed")
 

@@ -38,8 +38,8 @@ class LeaveOut(Step):
         return [*super().key_parts(context), sorted(self._failed(context))]
 
     def build(self, context: Context) -> None:
-        """What stands after a step that failed is not what was worked with: that goes all the same, for what is left of a
-        cover that could not be made on a tray is nothing, not the tray.
+        """What stands after a step that failed is not what was worked with: that goes all the same, for what is left of
+        a cover that could not be made on a tray is nothing, not the tray.
         """
         if not self.bodies:
             raise CannotBuild("Pick the bodies to leave out.", where="bodies")
