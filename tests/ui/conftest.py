@@ -229,7 +229,7 @@ class Bench:
               const link = (end) => document.querySelector(`link[rel=modulepreload][href$="${end}"]`).href;
               const scene = await import(link('/view/scene.js')), { camera } = await import(link('/view/camera.js'));
               const box = document.getElementById('view').getBoundingClientRect(), found = [];
-              for (const { body } of scene.pickables()) {
+              for (const { body } of scene.shown) {
                 const l = body.lines, at = (i) => [...l.subarray(3 * i, 3 * i + 3)];
                 const mid = (e) => { const [first, count] = e.at, a = at(first), b = at(first + count - 1);
                   return count === 2 ? a.map((v, i) => (v + b[i]) / 2) : at(first + Math.floor(count / 2)); };

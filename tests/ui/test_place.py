@@ -37,7 +37,7 @@ def test_a_lid_is_seated_by_clicking_what_touches_what(can_and_lid):
     bench.page.locator("#keep:enabled").wait_for()
     bench.page.locator("#more-blanks").click()
     bench.blank("and what of it")
-    bench.spot("edge", 80, 0, 4)
+    bench.spot("edge", 80, 0, 54)
     bench.spot("edge", 0, 0, 50)
     bench.fill("gap", "0.2")
     bench.keep()
@@ -87,3 +87,32 @@ def test_by_keyboard_alone(can_and_lid):
     bench.page.locator("#bar").wait_for(state="hidden")
     bench.still()
     assert math.isfinite(bench.measure("volume"))
+
+
+def test_a_body_is_picked_where_it_is_seen_while_it_is_placed(can_and_lid):
+    """The first relation is tried, the lid is drawn on the rim: there it is picked, not where it was."""
+    bench = can_and_lid
+    bench.page.locator("#view").focus()
+    bench.chord("bp")
+    bench.look(-0.5)
+    bench.spot("face", 80, 0, 0)
+    bench.look(0.75)
+    bench.spot("edge", 0, 0, 50)
+    bench.page.locator("#keep:enabled").wait_for()
+    bench.still()
+    bench.page.locator("#more-blanks").click()
+    bench.blank("and what of it")
+    # where it was there is nothing now
+    bench.page.mouse.move(*bench.on_screen(110, 0, 2))
+    assert bench.page.locator("#snapnote").is_hidden()
+    bench.page.mouse.click(*bench.on_screen(110, 0, 2))
+    assert "…" in bench.gap("and what of it").inner_text()
+    # its round rim, as it is drawn now
+    seen = bench.on_screen(80 + 30 * math.cos(-0.8), 30 * math.sin(-0.8), 52)
+    bench.page.mouse.move(*seen)
+    bench.page.locator("#snapnote", has_text="of step 3").wait_for()
+    bench.page.mouse.click(*seen)
+    bench.gap("where that goes").wait_for()
+    bench.spot("edge", 0, 0, 50)
+    bench.keep()
+    assert "60 × 60 × 54 mm" in bench.page.locator("#weigh [data-measure=box]").inner_text()

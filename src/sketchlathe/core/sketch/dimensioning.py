@@ -11,6 +11,7 @@ from ..quantity.expressions import NAME
 from .constraints import CONSTRAINTS, Dimensional
 from .constraints.angle import Angle, meeting_of
 from .constraints.direction import angle_between
+from .constraints.distance import Distance
 from .document import Sketch
 
 _SAID = re.compile(r"\s*(?:(R)|[⌀Ø∅])\s*(?=[\d.(])(.+)", re.DOTALL)
@@ -41,7 +42,8 @@ def propose(
 ) -> Dimensional:
     """The dimension for one or two picked things with its text at ``pointer`` (mm).
 
-    One line: its length, or its reach across/along when the pointer is put beyond its ends. Two points likewise. A
+    One line: its length beside it; beyond its ends, or farther from it than it is long, its reach across or up. Two
+    points: by where the pointer lies about their box. A
     circle: diameter; an arc: radius; two lines: the angle of the sector pointed at, or distance when parallel.
     ``rim`` "near" or "far" measures to the rims of circles instead of their centres; ``way`` "aligned", "across" or
     "along" says which distance is meant, wherever the pointer is; ``round`` "radius" or "diameter" which size of a
@@ -76,7 +78,9 @@ def propose(
     if len(refs) == 2 and "line" in sketch.tags_of(first.on[1]):
         return _made(sketch, "distance", id, refs, pointer)
     (ax, ay), (bx, by), _ = first.figure(sketch).points
-    return _made(sketch, "distance", id, refs, pointer, way=way or _way(ax, ay, bx, by, pointer))
+    if not way:
+        way = "aligned" if len(refs) == 1 and _beside(ax, ay, bx, by, pointer) else _way(ax, ay, bx, by, pointer)
+    return _made(sketch, "distance", id, refs, pointer, way=way)
 
 
 def _sector(sketch: Sketch, id: str, refs: tuple[str, ...], pointer: tuple[float, float]) -> Dimensional:
@@ -95,6 +99,32 @@ def _sector(sketch: Sketch, id: str, refs: tuple[str, ...], pointer: tuple[float
     # the pointer as a combination of both directions: its signs name the sector
     a, b = (px * vy - py * vx) / cross, (ux * py - uy * px) / cross
     return made.in_sector(sketch, flip_a=a < 0, flip_b=b < 0)
+
+
+def _beside(ax: float, ay: float, bx: float, by: float, pointer: tuple[float, float]) -> bool:
+    """Whether a place lies beside a line, between its ends and no farther than it is long: there its length is meant."""
+    dx, dy = bx - ax, by - ay
+    long = math.hypot(dx, dy) or 1.0
+    px, py = pointer[0] - ax, pointer[1] - ay
+    return 0 <= px * dx + py * dy <= long * long and abs(px * dy - py * dx) <= long * long
+
+
+def meanings(dimension: Dimensional, sketch: Sketch) -> list[tuple[str, str, float]]:
+    """What a distance between two places that lie neither level nor upright can mean: (way, word, mm), itself first;
+    nothing where there is no choice.
+    """
+    if not isinstance(dimension, Distance):
+        return []
+    form, points, _ = dimension.figure(sketch)
+    (ax, ay), (bx, by) = points[0], points[1]
+    if form != "linear" or "line" in sketch.tags_of(dimension.on[-1]) and len(dimension.on) == 2:
+        return []
+    dx, dy = abs(bx - ax), abs(by - ay)
+    if min(dx, dy) <= 1e-9 * max(dx, dy, 1e-9):
+        return []
+    straight = "length" if len(dimension.on) == 1 else "straight"
+    every = [("aligned", straight, math.hypot(dx, dy)), ("across", "across", dx), ("along", "up", dy)]
+    return sorted(every, key=lambda meaning: meaning[0] != dimension.way)
 
 
 def _way(ax: float, ay: float, bx: float, by: float, pointer: tuple[float, float]) -> str:

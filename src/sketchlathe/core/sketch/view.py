@@ -13,6 +13,7 @@ from .changes.chains import connected
 from .changes.repairing import repairs
 from .constraints import CONSTRAINTS, Constraint, Dimensional
 from .curves import Curve
+from .dimensioning import meanings
 from .document import Sketch, ValuedSketch
 from .regions import Arrangement, arrange
 from .shown import Counted, DimensionShown, Moving, Offer, RegionShown, SketchAtRest, SnapShown
@@ -83,7 +84,8 @@ def _tags(curve: Curve) -> tuple[str, ...]:
 def dimension_view(dimension: Dimensional, sketch: Sketch, unit: ReadIn) -> DimensionShown:
     """One dimension that is not in the sketch yet, for its preview."""
     value = show(dimension.measure(sketch), dimension.measures, unit, 3)
-    return {**_dimension(dimension, sketch, unit), "value": value}
+    means = [f"{word} {show(mm, dimension.measures, unit, 3)}" for _, word, mm in meanings(dimension, sketch)]
+    return {**_dimension(dimension, sketch, unit), "value": value, "means": means}
 
 
 def _dimension(k: Dimensional, sketch: Sketch, unit: ReadIn) -> DimensionShown:

@@ -3,7 +3,7 @@ import { $, html, sought, targetOf } from './core/dom.js';
 import { S, emit, on, part, stepKind, there } from './core/state.js';
 import { edit, redo, undo } from './core/api.js';
 import { build } from './core/building.js';
-import { camera } from './view/camera.js';
+import { add, camera, dot } from './view/camera.js';
 import { fit, straightOn } from './view/controls.js';
 import { chooseCut } from './view/cuts.js';
 import { highlight, pointsOf, shown } from './view/scene.js';
@@ -11,7 +11,7 @@ import { cutUnder, under } from './view/under.js';
 import { hint } from './ui/messages.js';
 import './ui/keys.js';
 import './ui/tour.js';
-import './sketch/layer.js';
+import { candidates } from './sketch/layer.js';
 import './sketch/plot.js';
 import { open } from './sketch/board.js';
 import './sketch/pointing.js';
@@ -129,6 +129,18 @@ on('step-chosen', id => {
 // what a blank has picked stays lit while it is filled
 const lit = () => (picking.marked ? picking.marked() : picked);
 on('marked', () => highlight(picking.hot ? [picking.hot] : [], lit()));
+// what is drawn over the view and takes clicks itself: a place, a line or a name always, a region where no face is
+// nearer to the eye
+/** @param {Event} event @param {Hit | undefined} hit */
+function covers(event, hit) {
+  const own = targetOf(event).closest('#layer .pickable, #layer .hitpt, #layer .axisname');
+  if (!own || !picking.takes) return false;
+  const frame = candidates.list.find(c => c.id === own.dataset.region)?.frame;
+  if (!frame || !hit?.point) return true;
+  const [u, v] = camera.onPlane(frame, ...at(/** @type {MouseEvent} */ (event))),
+    place = add(add(frame.origin, frame.x, u), frame.y, v);
+  return dot(add(hit.point, place, -1), camera.normal()) < 1e-3 + 1 / camera.scale;
+}
 const takes = () => picking.takes ?? (isOpen() ? null : FILTERS[filter.now][1]);
 $('view').addEventListener('pointermove', event => {
   if (S.mode !== 'solid' || event.buttons || isPulling() || isMoving() || isListing()) return;
@@ -138,7 +150,8 @@ $('view').addEventListener('pointermove', event => {
     return;
   }
   const [x, y] = at(event),
-    hit = under(x, y, takes())[0];
+    over = under(x, y, takes())[0],
+    hit = covers(event, over) ? undefined : over;
   highlight(hit ? [hit] : [], lit());
   const note = $('snapnote');
   const cut = hit || picking.takes ? null : cutUnder(x, y);
@@ -156,16 +169,27 @@ $('view').addEventListener('pointerleave', () => {
   }
 });
 /** @type {any} */
-let pressed = null;
+let pressed = null,
+  taken = false; // by the view: what is drawn over it does not take the same click
 $('view').addEventListener('pointerdown', event => {
+  taken = false;
   if (event.button === 0) pressed = at(event);
 });
+$('view').addEventListener(
+  'click',
+  event => {
+    if (taken && targetOf(event).closest('#layer')) event.stopPropagation();
+    taken = false;
+  },
+  true,
+);
 $('view').addEventListener('pointerup', event => {
   if (S.mode !== 'solid' || event.button !== 0 || !pressed || !overView(event) || isPulling()) return;
   const [x, y] = at(event);
   if (Math.hypot(x - pressed[0], y - pressed[1]) > 5 || !takes()) return;
   const hit = under(x, y, takes())[0];
-  if (isListing()) return;
+  if (isListing() || covers(event, hit)) return;
+  taken = Boolean(hit && picking.takes);
   take(hit, event);
 });
 /** @param {Hit | undefined} hit @param {any} event */

@@ -39,6 +39,8 @@ export function stop() {
   now.refs = [];
   draft.dimension = null;
   closeTyping();
+  $('snapnote').hidden = true;
+  hint('');
   $('dimension-tool').setAttribute('aria-pressed', 'false');
   redraw();
 }
@@ -61,7 +63,10 @@ export function back() {
 }
 /** @param {number[]} p */
 export function move(p) {
-  if (!now.on || !now.refs.length || now.typing) return;
+  if (!now.on || !now.refs.length || now.typing) {
+    $('snapnote').hidden = true;
+    return;
+  }
   now.at = p;
   const of = now.refs.join();
   talk({ do: 'dimension', on: now.refs, at: p, rim: now.rim }, answer => {
@@ -69,8 +74,20 @@ export function move(p) {
     draft.dimension = answer.dimension ?? null;
     now.of = of;
     if (answer.message) hint(answer.message);
+    tell(answer.dimension?.means ?? [], p);
     drawDraft();
   });
+}
+// what is measured here, and what it would be elsewhere, beside the pointer
+/** @param {string[]} means @param {number[]} p */
+function tell([here, ...elsewhere], p) {
+  const note = $('snapnote'),
+    [x, y] = toScreen(S.frame, p);
+  note.hidden = !here;
+  if (!here) return;
+  note.textContent = `${here} (elsewhere: ${elsewhere.join(', ')})`;
+  note.style.left = `${Math.max(8, Math.min(x + 16, S.viewWidth - note.offsetWidth - 10))}px`;
+  note.style.top = `${y + 18}px`;
 }
 /** @param {string | null} ref @param {number[]} p */
 export function click(ref, p) {
@@ -99,6 +116,7 @@ export function placeText(p = now.at) {
     say();
     redraw();
   };
+  $('snapnote').hidden = true;
   // it can be typed at once: what is measured there now may be told a moment later
   type(toScreen(S.frame, p), now.of === refs.join() ? (draft.dimension?.value ?? '') : '', put);
   talk({ do: 'dimension', on: refs, at: p, rim: now.rim }, answer => {

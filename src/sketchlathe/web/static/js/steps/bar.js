@@ -24,7 +24,8 @@ export const isPulling = standInView(
 );
 
 /** @param {string | undefined} kindName @param {string | null} id @param {string | null} activeBlank */
-export function openBar(kindName, id = null, activeBlank = null) {
+export async function openBar(kindName, id = null, activeBlank = null) {
+  if (!(await leaves())) return;
   closeBar();
   const kind = stepKind(kindName),
     old = id ? step(id) : null;
@@ -175,15 +176,21 @@ $('bar').addEventListener('submit', event => {
   event.preventDefault();
   if (now) keep();
 });
+const atWork = () => now && now.filled > 1 && !now.id;
 export async function drop() {
-  if (
-    now &&
-    now.filled > 1 &&
-    !now.id &&
-    !(await question('Drop this step?', 'What was filled in is not kept.', [['yes', 'Drop']]))
-  )
-    return;
+  if (atWork() && !(await question('Drop this step?', 'What was filled in is not kept.', [['yes', 'Drop']]))) return;
   closeBar();
+}
+// whether what is filled in may give way to something else: kept or dropped first, as its person says
+export async function leaves() {
+  if (!atWork()) return true;
+  const mine = now,
+    how = await question(`Drop this ${mine.kind.word}?`, 'What was filled in is not kept when another tool is taken.', [
+      ['drop', 'Drop it'],
+      ...(mine.settled ? [/** @type {[string, string]} */ (['keep', 'Keep it'])] : []),
+    ]);
+  if (how === 'keep' && now === mine) await keep();
+  return how === 'drop' || (how === 'keep' && now !== mine);
 }
 export function closeBar() {
   if (!now) return;

@@ -6,6 +6,7 @@ import { onKey } from '../ui/keys.js';
 import { activate, changed, drop, keep } from './bar.js';
 import { listening, now, picking, ready } from './filling.js';
 import { nameOf } from './names.js';
+import { everything } from './picks.js';
 
 onKey(event => {
   if (!now || S.mode === 'sketch' || targetOf(event).closest('dialog')) return false;
@@ -15,14 +16,15 @@ onKey(event => {
     drop();
     return true;
   }
-  if (picking.walks && (event.key === ']' || event.key === '[')) {
+  if ((event.key === ']' || event.key === '[') && !targetOf(event).matches('input[type=text], input:not([type])')) {
     walkOn(event.key === ']' ? 1 : -1);
     return true;
   }
-  if (picking.walks && picking.walked && event.key === 'Enter') {
-    const thing = picking.walked;
+  if (picking.walked && event.key === 'Enter') {
+    const thing = picking.walked,
+      take = picking.walks?.take ?? picking.pick;
     picking.hot = picking.walked = null;
-    const problem = picking.walks.take(thing);
+    const problem = take?.(thing);
     if (problem) hint(problem);
     return true;
   }
@@ -70,10 +72,28 @@ onKey(event => {
   return false;
 });
 
-// walking with ] and [: what is lit is named, and is what Enter takes
+// walking with ] and [: what is lit is named, and is what Enter takes. A blank that says nothing of walking is walked
+// through as it is picked: what its list names, then what it takes of the solid.
+let at = -1;
 /** @param {number} by */
 function walkOn(by) {
-  const thing = picking.walks?.walk(by);
+  const listed = [...$('bar').querySelectorAll('.picks input')],
+    things = picking.takes && picking.pick ? everything(picking.takes) : [],
+    all = listed.length + things.length;
+  if (!picking.walks && all) {
+    const focused = listed.findIndex(input => input === document.activeElement);
+    at = focused < 0 ? (at < listed.length ? (by > 0 ? -1 : 0) : at) : focused;
+    at = (at + by + all) % all;
+    if (at < listed.length) {
+      picking.hot = picking.walked = null;
+      emit('marked');
+      listed[at].focus();
+      hint(`${listed[at].closest('label')?.textContent ?? ''}: Enter takes it; ] and [ walk on`);
+      return;
+    }
+    if (focused >= 0) $('view').focus({ preventScroll: true });
+  }
+  const thing = picking.walks ? picking.walks.walk(by) : things[at - listed.length];
   picking.walked = thing;
   picking.hot = thing?.what ? thing : null;
   emit('marked');
@@ -88,7 +108,9 @@ $('bar')
     if (event.key === 'Enter') {
       event.preventDefault();
       event.stopPropagation();
-      targetOf(event).click();
+      // what is chosen already is not let go: whoever is done keeps, or is led to what is missing
+      if (/** @type {HTMLInputElement} */ (targetOf(event)).checked) keep();
+      else targetOf(event).click();
       return;
     }
     if (!by) return;

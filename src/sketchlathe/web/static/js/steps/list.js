@@ -7,7 +7,7 @@ import './parameters.js';
 import { findable } from '../ui/keys.js';
 import { complain, hint, question, say } from '../ui/messages.js';
 import { isPick } from './blanks.js';
-import { openBar } from './bar.js';
+import { leaves, openBar } from './bar.js';
 import { open } from '../sketch/board.js';
 
 // the blank being changed in its sentence: { step, field, input }
@@ -242,7 +242,10 @@ async function act(name, s) {
   const index = part().steps.findIndex(x => x.id === s.id);
   /** @type {Record<string, () => any>} */
   const acts = {
-    edit: () => (stepKind(s.kind).drawn ? open(s.id) : openBar(s.kind, s.id)),
+    edit: async () => {
+      if (!stepKind(s.kind).drawn) await openBar(s.kind, s.id);
+      else if (await leaves()) await open(s.id);
+    },
     rename: async () => {
       const to = await question(`Rename ${s.title}`, '', [['ok', 'Rename']], s.title);
       if (to !== null) await edit({ kind: 'rename_step', step: s.id, name: to });

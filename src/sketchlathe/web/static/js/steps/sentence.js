@@ -111,6 +111,8 @@ function made(name) {
   editor.node.addEventListener('focus', () => activate(name));
   return editor;
 }
+/** @param {Element | null} place */
+const said = place => (place?.closest('label') ?? place)?.textContent;
 /** @param {string} table */
 const sizesButton = table =>
   html(
@@ -158,31 +160,34 @@ export const helpers = name => ({
   list: (items, more = []) => {
     lightListed(null);
     const long = items.length > 8; // what is done with the pick would be scrolled out of sight
+    const list = $('bar').querySelector('.picks'),
+      held = list.contains(document.activeElement) ? said(document.activeElement) : null;
     if (now)
-      $('bar')
-        .querySelector('.picks')
-        .replaceChildren(
-          ...(long ? more : []),
-          ...items.map(item =>
-            html(
-              'label',
-              {
-                onpointerenter: () => lightListed(item.id ?? null),
-                onpointerleave: () => lightListed(null),
-                onfocusin: () => lightListed(item.id ?? null),
-                onfocusout: () => lightListed(null),
-              },
-              html('input', {
-                type: item.radio ? 'radio' : 'checkbox',
-                name: 'pick',
-                checked: item.on,
-                onchange: item.toggle,
-              }),
-              item.text,
-            ),
+      list.replaceChildren(
+        ...(long ? more : []),
+        ...items.map(item =>
+          html(
+            'label',
+            {
+              onpointerenter: () => lightListed(item.id ?? null),
+              onpointerleave: () => lightListed(null),
+              onfocusin: () => lightListed(item.id ?? null),
+              onfocusout: () => lightListed(null),
+            },
+            html('input', {
+              type: item.radio ? 'radio' : 'checkbox',
+              name: 'pick',
+              checked: item.on,
+              onchange: item.toggle,
+            }),
+            item.text,
           ),
-          ...(long ? [] : more),
-        );
+        ),
+        ...(long ? [] : more),
+      );
+    // whoever walks through the list goes on from where they were
+    const again = held && [...list.querySelectorAll('input, button')].find(other => said(other) === held);
+    if (again) /** @type {HTMLElement} */ (again).focus({ preventScroll: true });
   },
   sheets: askForSheet,
   lightSheet,

@@ -7,6 +7,7 @@ import { stir } from '../core/rest.js';
 import { titleOfBody } from '../steps/names.js';
 import { complain } from '../ui/messages.js';
 import { camera } from './camera.js';
+import { counterpart } from './counterparts.js';
 import { bounds, faceMesh, loadBody, outline, seen } from './meshes.js';
 import * as stuff from './stuff.js';
 
@@ -200,8 +201,12 @@ on('model', () => emit('look'));
 let previewing = false;
 /** @type {any[] | null} */
 let before = null; // while previewing: the bodies that the draft step finds; picks are made on them
-const pickable = () => before ?? shown;
-export const pickables = () => pickable();
+export const pickables = () => before ?? shown;
+// what is drawn as what it was before the step that is tried, and the other way round
+/** @param {Hit} hit */
+export const asFound = hit => (before ? counterpart(hit, before) : hit);
+/** @param {Hit} hit */
+export const asDrawn = hit => (before ? counterpart(hit, shown) : hit);
 /** @param {any} result */
 export async function showPreview(result) {
   previewing = true;
@@ -246,8 +251,8 @@ export function endPreview() {
 let lit = '';
 /** @param {Hit[]} hot @param {Hit[]} picked */
 export function highlight(hot, picked) {
-  const said = [hot, picked]
-    .map(list => list.map(({ facts, what, index }) => `${facts.key} ${what} ${index}`))
+  const said = [hot, picked, shown]
+    .map(list => list.map((/** @type {any} */ { facts, what, index }) => `${facts.key} ${what} ${index}`))
     .join('|');
   if (said === lit) return;
   lit = said;
@@ -256,7 +261,7 @@ export function highlight(hot, picked) {
     [picked, stuff.pickedFace, stuff.pickedLine],
     [hot, stuff.hotFace, stuff.hotLine],
   ]) {
-    for (const { body, what, index } of list) {
+    for (const { body, what, index } of list.map((/** @type {Hit} */ hit) => asDrawn(hit) ?? hit)) {
       if (what === 'face') marks.add(faceMesh(body, index, faceMaterial));
       if (what === 'edge') marks.add(outline(body, line, index, [body.edges[index]]));
     }

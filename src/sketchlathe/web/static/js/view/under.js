@@ -2,7 +2,7 @@
 import * as T from 'three-kit';
 import { camera } from './camera.js';
 import { capMeshes } from './cuts.js';
-import { isApart, pickables } from './scene.js';
+import { asDrawn, asFound, isApart, pickables, shown } from './scene.js';
 import { away, paints } from './stuff.js';
 
 const caster = new T.Raycaster();
@@ -19,10 +19,10 @@ function firstCap(x, y) {
   caster.set(new T.Vector3(...origin), new T.Vector3(...direction));
   return caster.intersectObjects(capMeshes(), false)[0];
 }
-/** @param {boolean} deep */
-function solidsUnder(deep) {
+/** @param {boolean} deep @param {any[]} [items] */
+function solidsUnder(deep, items = shown) {
   for (const material of paints.values()) material.side = deep ? T.DoubleSide : T.FrontSide;
-  const hits = pickables()
+  const hits = items
     .flatMap(item =>
       caster
         .intersectObject(item.mesh, false)
@@ -38,14 +38,25 @@ function solidsUnder(deep) {
 /** @param {number} x @param {number} y @param {string[]} [takes] @returns {Hit[]} */
 export function under(x, y, takes = ['face', 'edge', 'vertex'], deep = false) {
   if (isApart()) return [];
+  const drawn = hitsOf(shown, x, y, takes, deep);
+  if (pickables() === shown) return drawn;
+  // a step is tried: what is drawn is picked as what it was before it
+  const found = drawn.flatMap(hit => asFound(hit) ?? []);
+  if (drawn.length && asFound(drawn[0])) return found;
+  // what the step made was not there; what lay in its place and is not to be seen anywhere else can be picked there
+  const covered = hitsOf(pickables(), x, y, takes, deep).filter(hit => !asDrawn(hit));
+  return [...covered, ...found];
+}
+/** @param {any[]} items @param {number} x @param {number} y @param {string[]} takes @param {boolean} deep @returns {Hit[]} */
+function hitsOf(items, x, y, takes, deep) {
   // a cut face hides what lies behind it, as any face does
   const cap = firstCap(x, y),
     limit = cap && !deep ? cap.distance + 1e-3 : Infinity;
-  const hits = solidsUnder(deep).filter(({ hit }) => hit.distance <= limit);
+  const hits = solidsUnder(deep, items).filter(({ hit }) => hit.distance <= limit);
   const nearest = Math.min(hits[0]?.hit.distance ?? Infinity, limit);
   const found = [];
-  if (takes.includes('vertex')) found.push(...nearVertices(x, y, nearest));
-  if (takes.includes('edge')) found.push(...nearEdges(x, y, nearest));
+  if (takes.includes('vertex')) found.push(...nearVertices(items, x, y, nearest));
+  if (takes.includes('edge')) found.push(...nearEdges(items, x, y, nearest));
   if (takes.includes('face')) {
     for (const { item, hit } of hits) {
       const index = item.body.faces.findIndex(
@@ -62,11 +73,11 @@ const depthOf = p => {
     t = camera.target;
   return 1e5 - ((p[0] - t[0]) * n[0] + (p[1] - t[1]) * n[1] + (p[2] - t[2]) * n[2]);
 };
-/** @param {number} x @param {number} y @param {number} nearest */
-function nearVertices(x, y, nearest) {
+/** @param {any[]} items @param {number} x @param {number} y @param {number} nearest */
+function nearVertices(items, x, y, nearest) {
   /** @type {any[]} */
   const found = [];
-  for (const item of pickables())
+  for (const item of items)
     item.body.vertices.forEach((/** @type {number[]} */ p, /** @type {number} */ index) => {
       const [px, py] = camera.project(p);
       const d = Math.hypot(px - x, py - y);
@@ -75,11 +86,11 @@ function nearVertices(x, y, nearest) {
     });
   return found.sort((a, b) => a.d - b.d);
 }
-/** @param {number} x @param {number} y @param {number} nearest */
-function nearEdges(x, y, nearest) {
+/** @param {any[]} items @param {number} x @param {number} y @param {number} nearest */
+function nearEdges(items, x, y, nearest) {
   /** @type {any[]} */
   const found = [];
-  for (const item of pickables())
+  for (const item of items)
     item.body.edges.forEach((/** @type {MeshEdge} */ edge, /** @type {number} */ index) => {
       if (edge.seam) return;
       let best = 6,

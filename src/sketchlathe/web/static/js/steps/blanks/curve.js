@@ -62,6 +62,6 @@ export function curve(blank, value, changed, bar) {
       now = v;
       word();
     },
-    empty: () => !now,
+    empty: () => !blank.optional && !now,
   };
 }

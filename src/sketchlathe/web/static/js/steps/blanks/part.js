@@ -56,7 +56,7 @@ export function otherPart(blank, value, changed, bar) {
     set: v => {
       node.value = v;
     },
-    empty: () => !node.value,
+    empty: () => !blank.optional && !node.value,
   };
 }
 // whether one part brings another, directly or through others

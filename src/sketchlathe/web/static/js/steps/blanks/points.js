@@ -8,7 +8,8 @@ export function points(blank, value, changed, bar) {
   let picks = [...(value ?? [])];
   const node = button(blank);
   const word = () => {
-    node.say(picks.length ? `${picks.length} point${picks.length > 1 ? 's' : ''}` : 'points…');
+    const none = blank.optional ? blank.nothing || 'nothing' : `${blank.most === 1 ? 'point' : 'points'}…`;
+    node.say(picks.length ? `${picks.length} point${picks.length > 1 ? 's' : ''}` : none);
   };
   /** @param {string} s @param {string} r */
   const has = (s, r) => picks.some(p => p.sketch === s && p.ref === r);
@@ -53,7 +54,7 @@ export function points(blank, value, changed, bar) {
     const toggle = f => {
       picks = has(f.step.id, f.ref)
         ? picks.filter(p => !(p.sketch === f.step.id && p.ref === f.ref))
-        : [...picks, { sketch: f.step.id, ref: f.ref }];
+        : [...(blank.most === 1 ? [] : picks), { sketch: f.step.id, ref: f.ref }];
       word();
       activate();
       changed(picks);
@@ -88,6 +89,6 @@ export function points(blank, value, changed, bar) {
       picks = [...v];
       word();
     },
-    empty: () => !picks.length,
+    empty: () => !blank.optional && !picks.length,
   };
 }

@@ -191,7 +191,7 @@ export function regions(blank, value, changed, bar) {
       offered = false;
       word();
     },
-    empty: () => !picks.length,
+    empty: () => !blank.optional && !picks.length,
     // the only one was found: the next thing is asked for
     get goesOn() {
       return offered;

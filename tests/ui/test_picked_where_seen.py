@@ -1,0 +1,116 @@
+"""What lies on top is picked, by pointer and by keyboard; nothing that was filled in is lost unasked."""
+
+from __future__ import annotations
+
+import math
+
+import pytest
+from tests.ui.acts import circle, rectangle, sketch_on_face
+
+pytestmark = [pytest.mark.ui, pytest.mark.xdist_group("ui-1")]
+
+
+def test_a_point_drawn_on_a_face_is_picked_for_a_hole_where_it_is_seen(bench) -> None:
+    bench.solid_plate("60", "40", "20")
+    bench.turn()
+    sketch_on_face(bench, 30, 20, 20)
+    bench.chord("dp")
+    for x, y in ((12, 10), (45, 28)):
+        bench.click(x, y)
+    bench.page.keyboard.press("Escape")
+    bench.keep_sketch()
+    bench.turn()
+    bench.chord("sh")
+    for x, y in ((12, 10), (45, 28)):
+        at = bench.on_screen(x, y, 20)
+        bench.page.mouse.move(*at)
+        bench.page.mouse.click(*at)
+    bench.gap("points").get_by_text("2 points").wait_for()
+    before = bench.measure("volume")
+    bench.keep()
+    assert bench.wait_less(before) < before
+
+
+def test_a_loft_without_a_tip_is_edited_and_kept_unchanged(bench) -> None:
+    bench.new_model()
+    bench.plane("1")
+    rectangle(bench, (0, 0), "20, 20")
+    bench.keep_sketch()
+    bench.page.locator("#view").focus()
+    bench.chord("sd")
+    bench.page.locator("#bar").wait_for()
+    bench.tick("top plane")
+    bench.fill("distance", "30")
+    bench.keep()
+    bench.chord("sk")
+    bench.tick("Datum")
+    bench.page.locator("#tray-sketch").wait_for()
+    bench.still()
+    circle(bench, (10, 10), "10")
+    bench.keep_sketch()
+    bench.chord("sl")
+    bench.page.locator("#all-regions").click()
+    bench.keep()
+    volume = bench.measure("volume")
+    number = bench.page.locator("#steps li.step").count()
+    bench.act(number, "Edit")
+    bench.page.locator("#keep:enabled").wait_for()
+    assert "Still missing" not in bench.page.locator("#bar").inner_text()
+    bench.keep()
+    assert bench.measure("volume") == pytest.approx(volume, rel=1e-12)
+
+
+def test_regions_are_picked_by_keyboard_alone(bench) -> None:
+    bench.new_model()
+    bench.plane("1")
+    rectangle(bench, (0, 0), "40, 30")
+    circle(bench, (20, 15), "10")
+    bench.keep_sketch()
+    keys = bench.page.keyboard
+    bench.page.locator("#view").focus()
+    bench.chord("se")
+    bench.gap("regions").get_by_text("regions…").wait_for()
+    bench.page.locator("#bar .picks input").nth(1).wait_for()
+    for _ in range(4):
+        keys.press("]")
+        if "region 1" in bench.page.locator(".hint").inner_text():
+            break
+    keys.press("Enter")
+    bench.gap("regions").get_by_text("1 region").wait_for()
+    bench.type("5")
+    bench.page.locator("#bar").wait_for(state="hidden")
+    bench.wait_volume(5 * (40 * 30 - math.pi * 25))
+
+
+def test_a_step_that_is_filled_in_is_not_lost_by_taking_another_tool(bench) -> None:
+    bench.new_model()
+    bench.plane("1")
+    rectangle(bench, (0, 0), "40, 30")
+    bench.keep_sketch()
+    bench.chord("se")
+    bench.fill("distance", "7")
+    bench.page.locator("#keep:enabled").wait_for()
+    bench.page.locator(".tool[data-step=revolve]").click()
+    dialog = bench.page.locator("#ask")
+    dialog.wait_for()
+    dialog.get_by_role("button", name="Cancel").click()
+    assert bench.page.locator("#bar").get_by_label("distance", exact=True).input_value() == "7"
+    bench.page.locator(".tool[data-step=revolve]").click()
+    dialog.get_by_role("button", name="Keep it").click()
+    bench.wait_volume(40 * 30 * 7)
+    bench.page.locator("#bar", has_text="Revolve").wait_for()
+
+
+def test_a_new_sketch_opens_on_a_face_where_one_was_begun_and_dropped(bench) -> None:
+    bench.solid_plate("60", "40", "20")
+    bench.turn()
+    for _ in range(3):
+        sketch_on_face(bench, 30, 20, 20)
+        bench.page.locator("#drop-sketch").click()
+        ask = bench.page.locator("#ask")
+        if ask.is_visible():
+            ask.get_by_role("button").last.click()
+        bench.page.locator("#tray-solid").wait_for()
+        bench.still()
+        bench.turn()
+    assert bench.page.locator("#steps li.step").count() == 2
