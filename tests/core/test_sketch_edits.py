@@ -28,8 +28,8 @@ def drawn() -> tuple[Hand, str, dict[str, str]]:
     ("on", "pointer", "kind", "way", "value"),
     [
         (["slanted"], (15, 20), "distance", "aligned", 50),
-        (["slanted"], (15, -8), "distance", "across", 30),
-        (["slanted"], (-9, 20), "distance", "along", 40),
+        (["slanted"], (15, -48), "distance", "across", 30),
+        (["slanted"], (-40, 20), "distance", "along", 40),
         (["level"], (20, -30), "distance", "aligned", 50),
         (["circle"], (99, 30), "diameter", None, 20),
         (["slanted", "level"], (25, 5), "angle", None, math.atan2(40, 30)),

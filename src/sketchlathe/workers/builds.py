@@ -84,7 +84,7 @@ def _told(desk: Desk, model: Model, part: Part, built: PartBuild, *, advised: bo
     return {
         "part": part.id,
         "key": built.solid_key,
-        "steps": [_step_facts(r, advice.get(r.step, ())) for r in built.steps],
+        "steps": [_step_facts(r, advice.get(r.step, ()), built.free.get(r.step, "")) for r in built.steps],
         "bodies": bodies,
         "references": [reference_facts(*r, desk.blobs) for r in built.references],
         "paints": _paints(model, part, built.bodies),
@@ -148,13 +148,13 @@ def _preview(result: StepResult, built: PartBuild, blobs: Blobs) -> answers.Prev
     }
 
 
-def _step_facts(result: StepResult, more: Sequence[Advice] = ()) -> answers.StepFacts:
+def _step_facts(result: StepResult, more: Sequence[Advice] = (), free: str = "") -> answers.StepFacts:
     facts: answers.StepFacts = {
         "id": result.step,
         "status": result.status,
         "message": result.message,
         "where": result.where,
-        "free": result.free,
+        "free": free,
         "advice": [a.as_json() for a in (*result.advice, *more)],
         "blame": [b for b in result.blame if isinstance(b, dict) and "at" in b],
     }

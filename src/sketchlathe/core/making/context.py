@@ -16,6 +16,7 @@ if TYPE_CHECKING:
     from ..model.document import Model
     from ..solid.naming import Body
     from ..steps.base import Step
+    from .mechanism import Link
 
 
 class Context(Picked):
@@ -47,7 +48,9 @@ class Context(Picked):
         self.reference: Surface | None = None
         self.pulls: tuple[tuple[str, str, Triple], ...] = ()  # placed bodies, what they stand on, how they come off
         self.hands: tuple[Hand, ...] = ()
-        self.free = ""  # what a placed body may still do
+        self.links: tuple[Link, ...] = ()  # relations put in force
+        self.went: dict[str, Sequence[float]] = {}  # how bodies were moved by them
+        self.free: dict[str, str] = {}  # what placed bodies may still do
         self.moved: dict[str, Any] = {}  # curves of a sketch that have followed the solid
 
     def heights(self, frame: Frame) -> tuple[float, float]:

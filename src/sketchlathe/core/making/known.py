@@ -98,6 +98,10 @@ class Known:
         except Trouble:
             return "an earlier step"
 
+    def title_of_body(self, body_id: str) -> str:
+        """What a body is called."""
+        return self._model.title_of_body(body_id)
+
     def key_of(self, step_id: str) -> str:
         """The key of an earlier step's result, or why there is none."""
         return self.result_of(step_id).key

@@ -16,6 +16,7 @@ from ..sketch.regions import Arrangement, Region
 if TYPE_CHECKING:
     from ..mesh.surface import Surface
     from ..solid.naming import Body
+    from .mechanism import Link
 
 
 @dataclass(frozen=True)
@@ -93,7 +94,9 @@ class StepResult:
     pulls: tuple[tuple[str, str, Triple], ...] = ()  # a placed body, the one it stands on, and the way it comes off
     hands: tuple[Hand, ...] = ()
     afterwards: tuple[str, ...] = ()  # what is left to be done by hand once it is printed
-    free: str = ""  # what a placed body may still do, in words
+    links: tuple[Link, ...] = ()  # relations that it put in force
+    went: Mapping[str, Sequence[float]] = field(default_factory=dict)  # how it moved bodies: ``Pose.vector``
+    free: Mapping[str, str] = field(default_factory=dict)  # what bodies that it placed or moved may still do, in words
 
     @property
     def takes(self) -> int:
@@ -112,6 +115,16 @@ class PartBuild:
     steps: tuple[StepResult, ...]
     bodies: tuple[Body, ...]
     solid_key: str
+
+    @property
+    def free(self) -> dict[str, str]:
+        """What placed bodies may still do, in words, by the step that placed them: all that holds them counts, also
+        what later steps say.
+        """
+        latest: dict[str, str] = {}
+        for result in self.steps:
+            latest.update(result.free)
+        return {r.step: latest[r.pulls[0][0]] for r in self.steps if r.status == "ok" and r.pulls and r.free}
 
     @property
     def failed(self) -> tuple[StepResult, ...]:

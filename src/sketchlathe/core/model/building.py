@@ -162,6 +162,8 @@ def _build_step(
             moved=context.moved,
             worked_on=context.worked_on,
             free=context.free,
+            links=context.links,
+            went=context.went,
             hands=context.hands,
             pulls=context.pulls,
             spots=context.spots,

@@ -102,7 +102,7 @@ def _sector(sketch: Sketch, id: str, refs: tuple[str, ...], pointer: tuple[float
 
 
 def _beside(ax: float, ay: float, bx: float, by: float, pointer: tuple[float, float]) -> bool:
-    """Whether a place lies beside a line, between its ends and no farther than it is long: there its length is meant."""
+    """Whether a place lies beside a line, between its ends and no farther than it is long: there length is meant."""
     dx, dy = bx - ax, by - ay
     long = math.hypot(dx, dy) or 1.0
     px, py = pointer[0] - ax, pointer[1] - ay
@@ -117,7 +117,7 @@ def meanings(dimension: Dimensional, sketch: Sketch) -> list[tuple[str, str, flo
         return []
     form, points, _ = dimension.figure(sketch)
     (ax, ay), (bx, by) = points[0], points[1]
-    if form != "linear" or "line" in sketch.tags_of(dimension.on[-1]) and len(dimension.on) == 2:
+    if form != "linear" or (len(dimension.on) == 2 and "line" in sketch.tags_of(dimension.on[1])):
         return []
     dx, dy = abs(bx - ax), abs(by - ay)
     if min(dx, dy) <= 1e-9 * max(dx, dy, 1e-9):

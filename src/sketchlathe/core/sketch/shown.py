@@ -66,7 +66,7 @@ class DimensionShown(Counted):
     laid: bool
     round: str
     text: str
-    means: NotRequired[list[str]]  # of one that is being placed: what it measures here, what it would elsewhere
+    means: list[str]  # of one that is being placed: what it measures here, what it would elsewhere
 
 
 class SnapShown(TypedDict):

@@ -105,6 +105,7 @@ def _dimension(k: Dimensional, sketch: Sketch, unit: ReadIn) -> DimensionShown:
         "formula": k.driving and bool(k.value) and not is_plain(k.value),
         "laid": k.label is not None,
         "round": k.kind if "round" in sketch.tags_of(k.on[0]) else "",
+        "means": [],
         "text": dimension_text(k, sketch, unit, form),
     }
 

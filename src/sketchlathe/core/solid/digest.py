@@ -32,7 +32,7 @@ from OCP.TopoDS import TopoDS
 
 from ..frames import Frame, Triple, frame_on
 from .kernel import EDGE, FACE, VERTEX, Shape, ShapeMap, each, listed, mapped
-from .measuring import rough_box
+from .measuring import area_and_centre, rough_box
 from .naming import Body, FaceName
 
 _FORMS = {
@@ -131,20 +131,18 @@ def digest(body: Body) -> Digest:
         for i in around:
             near[i].update(name_text(body.names[j]) for j in around if j != i)
     faces = []
+    area_and_centre(shape)  # all faces together are measured sooner than one by one
     for i, face in enumerate(each(shape, FACE)):
         surface = BRepAdaptor_Surface(face, False)
-        mass = GProp_GProps()
-        BRepGProp.SurfaceProperties_s(face, mass)
-        c = mass.CentreOfMass()
+        area, centre = area_and_centre(face)
         form = _FORMS.get(surface.GetType(), "curved")
         frame = face_frame(face) if form == "flat" else None
-        centre = (c.X(), c.Y(), c.Z())
         faces.append(
             FaceFacts(
                 body.names[i],
                 form,
                 centre,
-                float(mass.Mass()),
+                area,
                 frame,
                 frozenset(near[i]),
                 _radius_of(surface),
@@ -210,10 +208,8 @@ def around_faces(body: Body, indices: Sequence[int]) -> list[tuple[int, frozense
     order = mapped(shape, FACE)
     found = []
     for i in indices:
-        mass = GProp_GProps()
-        BRepGProp.SurfaceProperties_s(order.FindKey(i + 1), mass)
-        c = mass.CentreOfMass()
-        found.append((i, frozenset(near[i]), normalised((c.X(), c.Y(), c.Z()), low, high)))
+        centre = area_and_centre(order.FindKey(i + 1))[1]
+        found.append((i, frozenset(near[i]), normalised(centre, low, high)))
     return found
 
 
@@ -230,10 +226,7 @@ def frame_of_face(body: Body, index: int) -> Frame | None:
 
 def centre_of_face(body: Body, index: int) -> Triple:
     """The point of balance of one face (0-based), mm."""
-    mass = GProp_GProps()
-    BRepGProp.SurfaceProperties_s(mapped(body.shape, FACE).FindKey(index + 1), mass)
-    c = mass.CentreOfMass()
-    return (c.X(), c.Y(), c.Z())
+    return area_and_centre(mapped(body.shape, FACE).FindKey(index + 1))[1]
 
 
 def pick_of_face(body: Body, index: int) -> dict[str, Any]:

@@ -9,11 +9,9 @@ from typing import Any
 from OCP.BRepAdaptor import BRepAdaptor_Curve
 from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeFace
 from OCP.BRepClass3d import BRepClass3d_SolidClassifier
-from OCP.BRepGProp import BRepGProp
 from OCP.BRepTools import BRepTools
 from OCP.GeomAbs import GeomAbs_Circle, GeomAbs_Line
 from OCP.gp import gp_Pnt
-from OCP.GProp import GProp_GProps
 from OCP.TopAbs import TopAbs_IN
 from OCP.TopoDS import TopoDS
 
@@ -24,7 +22,7 @@ from ..sketch.regions import Profile
 from .axes import of_edge
 from .edges import NamedEdge, edge_shape
 from .kernel import EDGE, FACE, each, mapped, private
-from .measuring import rough_box
+from .measuring import area_and_centre, rough_box
 from .naming import Body
 from .primitives import cylinder, revolved
 from .shapes import cut, prism
@@ -156,9 +154,8 @@ def place_on_face(
     if len(rims) == 1 and curve.GetType() == GeomAbs_Circle:
         middle = _flat(curve.Circle().Location(), frame)
     else:
-        mass = GProp_GProps()
-        BRepGProp.SurfaceProperties_s(BRepBuilderAPI_MakeFace(TopoDS.Wire(private(outline)), True).Face(), mass)
-        middle = _flat(mass.CentreOfMass(), frame)
+        filled = BRepBuilderAPI_MakeFace(TopoDS.Wire(private(outline)), True).Face()
+        middle = _flat(gp_Pnt(*area_and_centre(filled)[1]), frame)
     if not away:
         return middle
     lines = []

@@ -11,8 +11,6 @@ from OCP.BRep import BRep_Tool
 from OCP.BRepAlgoAPI import BRepAlgoAPI_Common
 from OCP.BRepClass3d import BRepClass3d_SolidClassifier
 from OCP.BRepExtrema import BRepExtrema_DistShapeShape
-from OCP.BRepGProp import BRepGProp
-from OCP.GProp import GProp_GProps
 from OCP.TopAbs import TopAbs_IN
 from OCP.TopoDS import TopoDS
 
@@ -23,7 +21,7 @@ from ..mesh.surface import Surface
 from .axes import grip_of_face
 from .freeform import both_free, near, surface_of
 from .kernel import FACE, VERTEX, Shape, each, private, solids_in
-from .measuring import Box, rough_box, volume
+from .measuring import Box, area_and_centre, rough_box, volume
 from .naming import Body
 
 _NOTHING = 1e-6  # mm³
@@ -171,9 +169,7 @@ def _coaxial(one: Any, other: Any) -> bool:
 
 
 def _area(face: Shape) -> float:
-    mass = GProp_GProps()
-    BRepGProp.SurfaceProperties_s(TopoDS.Face(face), mass)
-    return abs(float(mass.Mass()))
+    return area_and_centre(face)[0]
 
 
 def snug(a: Body, b: Body, within: float) -> list[Snug]:

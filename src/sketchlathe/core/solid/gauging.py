@@ -27,6 +27,7 @@ from OCP.TopoDS import TopoDS
 
 from ..frames import Triple, dot
 from .kernel import VERTEX, Shape, each
+from .measuring import area_and_centre
 
 
 class Row(NamedTuple):
@@ -102,10 +103,9 @@ def gauge(things: Sequence[Shape]) -> Gauge:
 
 def _alone(shape: Shape) -> list[Row]:
     if shape.ShapeType() == TopAbs_FACE:
-        mass, rim = GProp_GProps(), GProp_GProps()
-        BRepGProp.SurfaceProperties_s(shape, mass)
+        rim = GProp_GProps()
         BRepGProp.LinearProperties_s(shape, rim)
-        rows = [Row("area", float(mass.Mass()), "area"), Row("outline", float(rim.Mass()))]
+        rows = [Row("area", area_and_centre(shape)[0], "area"), Row("outline", float(rim.Mass()))]
         surface = BRepAdaptor_Surface(TopoDS.Face(shape))
         form = surface.GetType()
         if form in (GeomAbs_Cylinder, GeomAbs_Sphere):

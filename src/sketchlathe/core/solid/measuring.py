@@ -2,22 +2,21 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 from OCP.Bnd import Bnd_Box
-from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Curve2d, BRepAdaptor_Surface
+from OCP.BRepAdaptor import BRepAdaptor_Curve2d, BRepAdaptor_Surface
 from OCP.BRepBndLib import BRepBndLib
-from OCP.BRepGProp import BRepGProp, BRepGProp_Domain, BRepGProp_Face, BRepGProp_Vinert
 from OCP.BRepTools import BRepTools
-from OCP.GeomAbs import GeomAbs_BSplineCurve, GeomAbs_BSplineSurface
-from OCP.gp import gp_Pnt
-from OCP.GProp import GProp_GProps
-from OCP.TopAbs import TopAbs_REVERSED
+from OCP.GeomAbs import GeomAbs_BSplineSurface
+from OCP.TopAbs import TopAbs_FORWARD, TopAbs_REVERSED
 from OCP.TopoDS import TopoDS
 
 from ..frames import Triple
+from . import integrals
 from .kernel import EDGE, FACE, Shape, each
 
 Box = tuple[Triple, Triple]
@@ -34,83 +33,40 @@ class Measures:
     moments: tuple[float, float, float, float, float, float]  # inertia xx, yy, zz, xy, xz, yz about the centre, mm⁵
 
 
-_Known = dict[tuple[int, bool], list[tuple[Shape, float]]]
-_SHARES: _Known = {}  # of faces
-_VOLUMES: _Known = {}  # of solids
-# what is known holds its faces and solids in memory, beyond the results that are kept: enough for a few builds
-_MOST_SHARES, _MOST_VOLUMES = 4_000, 100
-_ORIGIN = gp_Pnt(0, 0, 0)
-_MANY = 60  # knots of a surface, both ways
-_FINE = 1e-9  # how closely refined integrals agree, relative
+_KNOWN: dict[int, list[tuple[Shape, integrals.Face]]] = {}
+# what is known holds its faces in memory, beyond the results that are kept: enough for a few builds
+_MOST = 4_000
+ROUNDING = 3e-16  # of sums over many places, as a share of what a face could have at most
+
+
+def _shares(shape: Shape) -> list[integrals.Face]:
+    """The integrals of a shape's faces. Each face is measured once; those not known yet are measured together."""
+    faces = list(each(shape, FACE))
+    found = [_known(face) for face in faces]
+    new = [face for face, known in zip(faces, found) if known is None]
+    if new:
+        if sum(map(len, _KNOWN.values())) > _MOST:
+            _KNOWN.clear()
+        forward = [TopoDS.Face(face.Oriented(TopAbs_FORWARD)) for face in new]
+        for face, share in zip(forward, integrals.integrals(forward)):
+            _KNOWN.setdefault(hash(face), []).append((face, share))
+        found = [known or _known(face) for known, face in zip(found, faces)]
+    return [known for known in found if known is not None]
+
+
+def _known(face: Shape) -> integrals.Face | None:
+    """What is known of a face, its pyramid signed by the side its material is on."""
+    for known, share in _KNOWN.get(hash(face), ()):
+        if known.IsSame(face):
+            return share.turned() if face.Orientation() == TopAbs_REVERSED else share
+    return None
 
 
 def volume(shape: Shape) -> float:
     """Exact volume, mm³: the sum of what each face contributes (divergence theorem). Known faces are not measured
     again.
     """
-    if len(_VOLUMES) > _MOST_VOLUMES:
-        _VOLUMES.clear()
-    return _known(_VOLUMES, shape, _sum)
-
-
-def _sum(shape: Shape) -> float:
-    if len(_SHARES) > _MOST_SHARES:
-        _SHARES.clear()
-    # an edge bounds two faces: to ask each of them once is half the work, and most shapes have no such edge at all
-    rational = any(_is_rational_edge(edge) for edge in each(shape, EDGE))
-    share = _share if rational else _share_plainly_bounded
-    return sum(_known(_SHARES, face, share) for face in each(shape, FACE))
-
-
-def _share(face: Shape) -> float:
-    """The pyramid from the origin over a face, signed by the side its material is on."""
-    return _pyramid(face, is_rational(face))
-
-
-def _share_plainly_bounded(face: Shape) -> float:
-    """The same of a face that no rational spline bounds."""
-    return _pyramid(face, bool(_is_rational_surface(face)))
-
-
-def _pyramid(face: Shape, refined: bool) -> float:
-    of = BRepGProp_Face(face), BRepGProp_Domain(TopoDS.Face(face)), _ORIGIN
-    return float((BRepGProp_Vinert(*of, _FINE) if refined else BRepGProp_Vinert(*of)).Mass())
-
-
-def is_rational(face: Shape) -> bool:
-    """Whether a face or what bounds it is a rational spline, as other programs write circles and stretching makes them.
-    The kernel's usual integrals over such faces are off by up to 6e-4; those that refine until they agree are not, and
-    cost about a millisecond a face. (Free forms without weights, and those of many short spans as threads are, are
-    integrated well, and refining takes seconds.)
-    """
-    by_surface = _is_rational_surface(face)
-    return any(_is_rational_edge(edge) for edge in each(face, EDGE)) if by_surface is None else by_surface
-
-
-def _is_rational_surface(face: Shape) -> bool | None:
-    """Whether its surface makes a face one; None where that is for its edges to say."""
-    surface = BRepAdaptor_Surface(face, False)
-    if surface.GetType() != GeomAbs_BSplineSurface:
-        return None
-    if surface.NbUKnots() * surface.NbVKnots() > _MANY:
-        return False
-    return True if surface.IsURational() or surface.IsVRational() else None
-
-
-def _is_rational_edge(edge: Shape) -> bool:
-    curve = BRepAdaptor_Curve(edge)
-    return bool(curve.GetType() == GeomAbs_BSplineCurve and curve.IsRational())
-
-
-def _known(store: _Known, shape: Shape, make: Callable[[Shape], float]) -> float:
-    """What is known of a shape, or what is made of it now."""
-    kept = store.setdefault((hash(shape), shape.Orientation() == TopAbs_REVERSED), [])
-    for known, value in kept:
-        if known.IsSame(shape):
-            return value
-    value = make(shape)
-    kept.append((shape, value))
-    return value
+    return math.fsum(share.sums[4] for share in _shares(shape)) / 3
 
 
 def box_of(shape: Shape) -> Box:
@@ -206,23 +162,63 @@ def amounts(shape: Shape) -> Measures:
 
 def area_and_centre(face: Shape) -> tuple[float, Triple]:
     """Area (mm²) and centroid of a face or of several."""
-    surface = GProp_GProps()
-    if any(is_rational(f) for f in each(face, FACE)):
-        BRepGProp.SurfaceProperties_s(face, surface, _FINE)
-    else:
-        BRepGProp.SurfaceProperties_s(face, surface)
-    c = surface.CentreOfMass()
-    return float(surface.Mass()), (c.X(), c.Y(), c.Z())
+    sums, doubt = _total(face)
+    area = float(sums[0])
+    if area <= 0:
+        return 0.0, (0.0, 0.0, 0.0)
+    x, y, z = (true_digits(float(sums[i]) / area, float(doubt[i]) / area) for i in (1, 2, 3))
+    return true_digits(area, float(doubt[0])), (x, y, z)
+
+
+def _total(shape: Shape) -> tuple[np.ndarray, np.ndarray]:
+    """The integrals over a shape's faces, and how far each may be off: by what the faces are unsure of, and by rounding
+    where large shares cancel.
+    """
+    shares = _shares(shape)
+    if not shares:
+        return np.zeros(integrals.COUNT), np.zeros(integrals.COUNT)
+    rows = np.array([share.sums for share in shares])
+    unsure = np.repeat(np.array([share.error for share in shares]) + ROUNDING, (4, integrals.COUNT - 4), axis=1)
+    scale = np.array([share.scale for share in shares])
+    return np.array([math.fsum(column) for column in rows.T]), (unsure * scale).sum(axis=0)
+
+
+def true_digits(value: float, doubt: float) -> float:
+    """A value with the digits of it that are known, where it is known to ± ``doubt``; nought where it may be.
+
+    >>> true_digits(108.0000002, 3e-7), true_digits(5e-9, 1e-8), true_digits(1234.5, 0.0)
+    (108.0, 0.0, 1234.5)
+    """
+    if abs(value) <= doubt:
+        return 0.0
+    return round(value, math.floor(-math.log10(2 * doubt))) + 0.0 if doubt > 0 else value
 
 
 def measures(shape: Shape) -> Measures:
-    """Everything at once."""
-    solid = GProp_GProps()
-    if any(is_rational(f) for f in each(shape, FACE)):
-        BRepGProp.VolumeProperties_s(shape, solid, _FINE)
+    """Everything at once, with the digits that are true."""
+    sums, doubt = _total(shape)
+    whole = float(sums[4]) / 3
+    if whole == 0:
+        centre = np.zeros(3)
     else:
-        BRepGProp.VolumeProperties_s(shape, solid)
-    c = solid.CentreOfMass()
-    m = solid.MatrixOfInertia()  # about the centre of mass; its products are the tensor's off-diagonal elements
-    moments = tuple(float(m.Value(i, j)) for i, j in ((1, 1), (2, 2), (3, 3), (1, 2), (1, 3), (2, 3)))
-    return Measures(float(solid.Mass()), area_and_centre(shape)[0], (c.X(), c.Y(), c.Z()), box_of(shape), moments)  # type: ignore[arg-type]
+        centre = sums[5:8] / 4 / whole
+    off_centre = (doubt[5:8] / 4 + np.abs(centre) * doubt[4] / 3) / max(abs(whole), 1e-300)
+    # about the centre (Steiner); moments are sums of two squares, products carry a minus
+    second, unsure = sums[8:14] / 5, doubt[8:14] / 5
+    pairs = ((0, 0), (1, 1), (2, 2), (0, 1), (0, 2), (1, 2))
+    own = np.array([second[k] - whole * centre[i] * centre[j] for k, (i, j) in enumerate(pairs)])
+    loose = np.array([
+        unsure[k] + abs(whole) * (abs(centre[i]) * off_centre[j] + abs(centre[j]) * off_centre[i])
+        + abs(centre[i] * centre[j]) * doubt[4] / 3
+        for k, (i, j) in enumerate(pairs)
+    ])  # fmt: skip
+    xx, yy, zz, xy, xz, yz = own
+    moments = (yy + zz, xx + zz, xx + yy, -xy, -xz, -yz)
+    doubts = (loose[1] + loose[2], loose[0] + loose[2], loose[0] + loose[1], *loose[3:])
+    return Measures(
+        true_digits(whole, float(doubt[4]) / 3),
+        true_digits(float(sums[0]), float(doubt[0])),
+        tuple(true_digits(float(c), float(d)) for c, d in zip(centre, off_centre)),  # type: ignore[arg-type]
+        box_of(shape),
+        tuple(true_digits(float(m), float(d)) for m, d in zip(moments, doubts)),  # type: ignore[arg-type]
+    )

@@ -17,7 +17,7 @@ from ..frames import Frame
 from ..mesh.slicing import plane_section, polygons
 from ..mesh.surface import Surface
 from .kernel import FACE, Shape, mapped, private
-from .measuring import rough_box
+from .measuring import area_and_centre, rough_box
 from .meshing import extract, tessellate, view_tolerance
 from .naming import Body
 
@@ -54,8 +54,7 @@ def section(body: Body, plane: Frame) -> Section | None:
     cut = common.Shape()
     if cut.IsNull() or mapped(cut, FACE).Size() == 0:
         return None
-    surface, rim = GProp_GProps(), GProp_GProps()
-    BRepGProp.SurfaceProperties_s(cut, surface)
+    rim = GProp_GProps()
     BRepGProp.LinearProperties_s(cut, rim)
     tessellate(cut, view_tolerance(math.dist(low, high)))
     mesh = extract(cut)
@@ -64,7 +63,7 @@ def section(body: Body, plane: Frame) -> Section | None:
     single = _bounds_one_face(cut)
     return Section(
         body.id,
-        abs(float(surface.Mass())),
+        area_and_centre(cut)[0],
         float(rim.Mass()),
         mesh.positions,
         mesh.triangles,

@@ -2,21 +2,25 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection
+from collections.abc import Collection, Sequence
+from dataclasses import replace
 from typing import TYPE_CHECKING, Annotated, Any, ClassVar, Literal
 
+from ..advice import Advice
 from ..blanks import Blank, Formula, ThingPick
 from ..errors import BadInput, CannotBuild, Trouble
 from ..names import maker
+from ..saying import listed, opens
 from ..together.relations import RELATIONS
 from .base import Step
 
 if TYPE_CHECKING:
     from ..frames import Triple
     from ..making.context import Context
+    from ..making.mechanism import Link
     from ..making.results import Hand
     from ..solid.naming import Body
-    from ..together import Grip, Placed, Pose, Relation
+    from ..together import Grip, Pose
     from ..together.freedom import Freedom
 
 How = Literal["against", "flush", "on", "touching", "parallel", "square", "angle"]
@@ -39,7 +43,7 @@ def _thing(label: str, hint: str, after: str = "") -> Blank:
 
 
 class Place(Step):
-    """One body moved so that up to three relations hold between it and what stands."""
+    """One body moved so that up to three relations hold, and those of earlier steps go on holding."""
 
     kind: Literal["place"] = "place"
     word: ClassVar[str] = "Place"
@@ -90,34 +94,55 @@ class Place(Step):
     ] = ()
 
     def build(self, context: Context) -> None:
+        from ..making.mechanism import Mechanism, in_force
         from ..solid.transforms import copied, motion_of
-        from ..together import Pose, place
-        from ..together.freedom import freedoms
+        from ..together import Pose
 
         if len(context.bodies) < 1:
             raise CannotBuild("There is no body to place yet.", where="a")
-        relations, body, base = self._relations(context)
-        placed = place(relations, [Pose.still()])
-        if placed.fights:
-            raise CannotBuild(self._fight(placed), where=("a", "a2", "a3")[placed.fights[-1]])
-        free = freedoms(placed.relations, placed.poses)[0]
-        pose = placed.poses[0]
+        links, body, base = self._links(context)
+        along = context.bodies_of(self.along, "along") if self.along else []
+        mechanism = Mechanism(context, body.id, links, [b.id for b in along], in_force(context))
+        moved = mechanism.placed()
+        if moved.fights:
+            raise self._fight(context, moved.fights)
+        free, by = moved.free[body.id], Pose.still()
         if self.turn.strip():
             if free.axis is None:
                 raise CannotBuild(f"There is no one axis to turn it about: it {_says(free.said)}.", where="turn")
-            pose = pose.then(Pose.about(*free.axis, context.value(self, "turn")))
+            by = by.then(Pose.about(*free.axis, context.value(self, "turn")))
         if self.slide.strip():
             if free.slide is None:
                 raise CannotBuild(f"There is no one way to slide it: it {_says(free.said)}.", where="slide")
-            pose = pose.then(Pose.by([v * context.value(self, "slide") for v in free.slide]))
+            by = by.then(Pose.by([v * context.value(self, "slide") for v in free.slide]))
+        if self.turn.strip() or self.slide.strip():
+            moved = mechanism.turned(moved, by)
+            if moved.fights:
+                where = "turn" if self.turn.strip() else "slide"
+                raise CannotBuild(
+                    f"So far it cannot go: {self._named(context, moved.fights)} would not hold.", where=where
+                )
         context.hands = (self._hand(context, body, free),) if free.count else ()
         left = free.without(bool(self.turn.strip()), bool(self.slide.strip()))
-        context.free = left.said if left.count else ""
-        context.pulls = ((body.id, base, _comes_off(placed, pose)),)
-        along = context.bodies_of(self.along, "along") if self.along else []
-        motion = motion_of(pose.turn, pose.shift)
-        for moved in (body, *(o for o in along if o.id != body.id)):
-            context.replace(moved, [copied(moved, motion, moved.id)])
+        context.free = {id: f.said if f.count else "" for id, f in moved.free.items()}
+        context.free[body.id] = left.said if left.count else ""
+        own = tuple(link for link in moved.links if not link.step)
+        context.pulls = ((body.id, base, _comes_off(own, body.id)),)
+        context.links = tuple(replace(link, step=self.id) for link in own)
+        others = []
+        for id, pose in moved.poses.items():
+            there = next(b for b in context.bodies if b.id == id)
+            if id != body.id and _is_still(pose):
+                continue
+            if id not in (body.id, *self.along):
+                others.append(context.title_of_body(id))
+            context.went[id] = pose.vector()
+            hand = context.hand_before(there) if id != body.id else None
+            if hand is not None:
+                context.hands = (*context.hands, _carried(hand, pose))
+            context.replace(there, [copied(there, motion_of(pose.turn, pose.shift), id)])
+        if others:
+            context.advise_once(f"So that all holds, {listed(others)} moved too.")
 
     def _hand(self, context: Context, body: Body, free: Freedom) -> Hand:
         """What of it is left to the hand: its one turn and slide are numbers here, others shift what brought it."""
@@ -152,13 +177,14 @@ class Place(Step):
                 found[f"how{n}"] = likely
         return found
 
-    def _relations(self, context: Context) -> tuple[list[Relation], Body, str]:
-        """What is said, the body that moves (the one that the first thing belongs to), and the
-        id of what it stands on.
+    def _links(self, context: Context) -> tuple[list[Link], Body, str]:
+        """What is said, the body that moves (the one that the first thing belongs to), and the id of what it
+        stands on.
         """
+        from ..making.mechanism import Link
         from ..together import Relation
 
-        relations: list[Relation] = []
+        links: list[Link] = []
         moving: Body | None = None
         base = ""
         for n in ("", "2", "3"):
@@ -173,7 +199,10 @@ class Place(Step):
             if body is None:
                 raise CannotBuild("Pick something of a body: the origin and datums stay where they are.", where=f"a{n}")
             if moving is not None and body.id != moving.id:
-                raise CannotBuild("What moves must be of one body: this is of another.", where=f"a{n}")
+                raise CannotBuild(
+                    f"What moves is {context.title_of_body(moving.id)}: this is of {context.title_of_body(body.id)}.",
+                    where=f"a{n}",
+                )
             moving = body
             goal, owner = context.thing_of(b, f"b{n}", reads)
             if owner is not None and owner.id in (moving.id, *self.along):
@@ -184,32 +213,61 @@ class Place(Step):
             if number == "gap" and abs(value) > 1e5:
                 raise CannotBuild("A gap may be at most 100 m.", where=f"gap{n}")
             sense = _SENSE[self.side] if not n and self.shown("side") else 0
-            relation = Relation(kind, grip, goal, 0, None, value, sense)
+            relation = Relation(kind, grip, goal, None, None, value, sense)
             try:
                 _ = relation.ordered().rows
             except BadInput as problem:
                 raise CannotBuild(problem.message, where=f"how{n}") from problem
-            relations.append(relation)
+            links.append(Link("", n, relation, moving.id, owner.id if owner is not None else "", (a, b), reads))
         assert moving is not None
-        return relations, moving, base
+        return links, moving, base
 
-    def _fight(self, placed: Placed) -> str:
-        said = [f"“{_WORDS[placed.relations[i].kind]}”" for i in placed.fights]
-        numbers = ("first", "second", "third")
-        which = " and the ".join(numbers[i] for i in placed.fights)
-        if len(said) == 1:
-            return f"The {which} relation, {said[0]}, cannot hold here."
-        return f"The {which} relation cannot hold together: {' and '.join(said)}. Change or leave out one of them."
+    def _fight(self, context: Context, fights: Sequence[Link]) -> CannotBuild:
+        """The smallest contradiction, with the ways out: leaving out the steps before that have part in it."""
+        own = [link.which for link in fights if not link.step]
+        said = self._named(context, fights)
+        if len(fights) == 1:
+            text = f"{opens(said)} cannot hold here."
+        else:
+            text = f"{opens(said)} cannot hold together. Change or leave out one of them."
+        problem = CannotBuild(text, where=f"a{own[-1]}" if own else "a")
+        steps = dict.fromkeys(link.step for link in fights if link.step)
+        problem.fixes = tuple(
+            Advice(text, f"skip {context.title_of(id)}", edits=({"kind": "skip_step", "step": id, "skipped": True},))
+            for id in steps
+        )
+        return problem
+
+    @staticmethod
+    def _named(context: Context, links: Sequence[Link]) -> str:
+        """Relations in words, those of this step first."""
+        numbers = {"": "first", "2": "second", "3": "third"}
+        own = [f"the {numbers[k.which]} relation, “{_WORDS[k.relation.kind]}”" for k in links if not k.step]
+        others = [f"“{_WORDS[k.relation.kind]}” of {context.title_of(k.step)}" for k in links if k.step]
+        return listed([*own, *others], 6)
 
 
-def _comes_off(placed: Placed, pose: Pose) -> Triple:
+def _is_still(pose: Pose) -> bool:
+    return max(map(abs, pose.vector())) < 1e-12
+
+
+def _carried(hand: Hand, pose: Pose) -> Hand:
+    """How a body can be moved by hand, once it has been moved."""
+    from ..together.grips import triple
+
+    turn = (triple(pose.point(hand.turn[0])), triple(pose.way(hand.turn[1]))) if hand.turn else None
+    slide, on = (triple(pose.way(d)) if d else None for d in (hand.slide, hand.on))
+    return replace(hand, turn=turn, slide=slide, on=on)
+
+
+def _comes_off(links: Sequence[Link], body: str) -> Triple:
     """The way a placed body is taken off: out of the face it lies against, else along the axis it is on, upwards."""
-    for relation in placed.relations:
-        if relation.kind == "against" and relation.a.way and relation.b.way:
-            return relation.b.way if relation.one == 0 else relation.a.way
-    for relation in placed.relations:
-        if relation.kind == "on" and relation.wants and relation.b.way:
-            way = relation.b.way if relation.one == 0 else pose.grip(relation.b).way or relation.b.way
+    for link in links:
+        if link.relation.kind == "against" and link.relation.a.way and link.relation.b.way:
+            return link.relation.b.way if link.one == body else link.relation.a.way
+    for link in links:
+        if link.relation.kind == "on" and link.relation.wants and link.relation.b.way:
+            way = link.relation.b.way
             return way if sum(way) >= 0 else (-way[0], -way[1], -way[2])
     return (0.0, 0.0, 1.0)
 

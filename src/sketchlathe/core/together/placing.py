@@ -38,17 +38,34 @@ class Placed:
     steps: int = 0
 
 
+def solved(relations: Sequence[Relation], poses: Sequence[Pose], moving: Sequence[bool] | None = None) -> Placed | None:
+    """Poses of bodies for which the relations hold, near to those given; None where there are none. Raises ``BadInput``
+    as ``place`` does.
+    """
+    given = [r.ordered() for r in relations]
+    found, steps = _solved(System(given, poses, moving), poses)
+    return None if found is None else Placed(tuple(found), tuple(_given_sense(r, found) for r in given), (), steps)
+
+
+def with_smallest(relations: Sequence[Relation], poses: Sequence[Pose], moving: Sequence[bool] | None = None) -> Placed:
+    """The smallest set of relations, known not to hold all together, that cannot."""
+    given = [r.ordered() for r in relations]
+    return Placed(tuple(poses), tuple(given), _smallest(given, poses, moving))
+
+
+def off(relations: Sequence[Relation], poses: Sequence[Pose]) -> float:
+    """By how much relations do not hold as bodies stand: the largest residual, 1 where directions lie the wrong way."""
+    system = System([r.ordered() for r in relations], poses, None)
+    residual, _ = system.evaluated(*System.arrays(poses))
+    return max(float(np.abs(residual).max(initial=0.0)), 0.0 if _senses_hold(system, poses) else 1.0)
+
+
 def place(relations: Sequence[Relation], poses: Sequence[Pose], moving: Sequence[bool] | None = None) -> Placed:
     """Poses of bodies for which the relations hold, near to those given. ``moving``: which may move (all of them).
 
     Raises ``BadInput`` where two grips cannot stand to each other as a relation says.
     """
-    given = [r.ordered() for r in relations]
-    system = System(given, poses, moving)
-    found, steps = _solved(system, poses)
-    if found is not None:
-        return Placed(tuple(found), tuple(_given_sense(r, found) for r in given), (), steps)
-    return Placed(tuple(poses), tuple(given), _smallest(given, poses, moving), steps)
+    return solved(relations, poses, moving) or with_smallest(relations, poses, moving)
 
 
 def _given_sense(relation: Relation, poses: Sequence[Pose]) -> Relation:

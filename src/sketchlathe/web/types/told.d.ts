@@ -239,7 +239,7 @@ declare namespace Told {
     laid: boolean;
     round: string;
     text: string;
-    means?: string[];
+    means: string[];
   }
 
   // A drag in one go: everything that changed, and the scalars to keep, by curve.

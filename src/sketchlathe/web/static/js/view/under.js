@@ -47,7 +47,8 @@ export function under(x, y, takes = ['face', 'edge', 'vertex'], deep = false) {
   const covered = hitsOf(pickables(), x, y, takes, deep).filter(hit => !asDrawn(hit));
   return [...covered, ...found];
 }
-/** @param {any[]} items @param {number} x @param {number} y @param {string[]} takes @param {boolean} deep @returns {Hit[]} */
+/** @param {any[]} items @param {number} x @param {number} y @param {string[]} takes @param {boolean} deep
+ @returns {Hit[]} */
 function hitsOf(items, x, y, takes, deep) {
   // a cut face hides what lies behind it, as any face does
   const cap = firstCap(x, y),
