@@ -78,3 +78,53 @@ def test_a_taken_edge_that_is_gone_stays_and_is_said() -> None:
     built = hand.build()
     assert hand.curves(s)[0] == before
     assert [r.status for r in built.steps][1] == "failed"
+
+
+def cavity(radius: str) -> tuple[Hand, str, list[dict[str, Any]]]:
+    """A tray of 60 x 40 x 20 with rounded corners and walls of 2, a sketch on its rim, the edges inside of the rim."""
+    hand = plate("60", "40", "20")
+    hand.step("fillet", edges=hand.edges((0, 0, 10), (60, 0, 10), (60, 40, 10), (0, 40, 10)), radius=radius)
+    hand.step("shell", thickness="2 mm", faces=[hand.face((0, 0, 1))])
+    s = hand.sketch(hand.face((0, 0, 1)))
+    found = [o for o in offers(hand, s) if o["words"] == "edge"]
+
+    def inside(o: dict[str, Any]) -> bool:
+        ends = [o["curve"][n] for n in ("start", "end")]
+        return all(1 < x < 59 and 1 < y < 39 for x, y in ends)
+
+    return hand, s, [o for o in found if inside(o)]
+
+
+@pytest.mark.parametrize("way", ["itself", "in", "out"])
+def test_an_outline_follows_when_its_corners_go_sharp(way: str) -> None:
+    hand, s, inner = cavity("4")
+    assert sorted(o["curve"]["kind"] for o in inner) == ["arc"] * 4 + ["line"] * 4
+    hand.do("take_curves", sketch=s, construction=False,
+            offers=[{"curve": o["curve"], "edge": o["edge"]} for o in inner])  # fmt: skip
+    play = {"itself": 0.0, "in": -0.5, "out": 0.5}[way]
+    if play:
+        ids = [c.id for c in hand.curves(s)]
+        hand.do("offset", sketch=s, ids=ids, side=(30, 20) if play < 0 else (100, 20), distance="0.5")
+    which = (0, 1) if way == "out" else (0,)
+    step = hand.step("extrude", regions=hand.regions(s, *which), distance="3", result="separate")
+
+    def area(r: float) -> float:
+        """Of the cavity's outline with corners so round, moved out by the play."""
+        return (56 + 2 * play) * (36 + 2 * play) - (4 - math.pi) * max(r + play, 0.0) ** 2
+
+    def lid() -> float:
+        built = hand.build()
+        assert all(r.status == "ok" for r in built.steps), [r.message for r in built.steps]
+        from sketchlathe.core.solid.measuring import volume
+
+        return volume(next(b for b in built.bodies if b.id.startswith(step)).shape)
+
+    assert lid() == pytest.approx(3 * area(2), rel=1e-9)
+    fillet = hand.steps[2].id
+    hand.do("set_fields", step=fillet, fields={"radius": "1.5"})
+    # wall 2 and radius 1.5: the corners inside are sharp, an outline moved out keeps them so
+    assert lid() == pytest.approx(3 * (56 + 2 * play) * (36 + 2 * play), rel=1e-9)
+    assert any("goes on without them" in a.text for a in hand.advice())
+    hand.do("set_fields", step=fillet, fields={"radius": "5"})
+    assert lid() == pytest.approx(3 * area(3), rel=1e-9)
+    assert not any("goes on without" in a.text for a in hand.advice())

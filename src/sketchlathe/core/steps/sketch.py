@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from typing import TYPE_CHECKING, Annotated, Any, ClassVar, Literal
 
 from pydantic import Field
@@ -10,6 +10,8 @@ from pydantic import Field
 from ..advice import Advice
 from ..blanks import Blank, Pick, PlaneRef, Taken
 from ..errors import CannotBuild
+from ..saying import listed, opens
+from ..sketch.changes.vanishing import without_vanished
 from ..sketch.curves import CURVES
 from ..sketch.document import Sketch
 from ..sketch.plots import Plot
@@ -62,16 +64,16 @@ class SketchStep(Step):
         from ..sketch.solver.solving import Verdict, solve
 
         frame = context.frame_of(self.plane)
-        followed = self.followed(context)
+        gone: list[str] = []
+        followed = self.followed(context, gone)
         sketch = context.evaluated(followed)
         if followed is not self.sketch:
             solution = solve(sketch)
             if solution.verdict is not Verdict.SOLVED:
-                raise CannotBuild(
-                    "The solid has changed so that this sketch cannot follow it: open it and look.", where=self.id
-                )
+                raise self._cannot_follow(context, gone)
             sketch = solution.sketch
-            context.moved = {c.id: c.model_dump(mode="json") for c in sketch.curves if c != self.sketch.curve(c.id)}
+            if len(sketch.curves) == len(self.sketch.curves):
+                context.moved = {c.id: c.model_dump(mode="json") for c in sketch.curves if c != self.sketch.curve(c.id)}
         for problem in filter(None, (context.plot_problem(plot, sketch) for plot in self.plots)):
             raise CannotBuild(f"A curve by formulas cannot follow them, and is kept as it was: {problem}")
         off = sketch.unmet()
@@ -82,26 +84,68 @@ class SketchStep(Step):
             )
         context.put_sketch(self.id, frame, sketch)
 
-    def followed(self, context: Context) -> Sketch:
-        """The sketch with what it took from the solid where the solid is now (the same object if nothing moved)."""
+    def _cannot_follow(self, context: Context, gone: Sequence[str]) -> CannotBuild:
+        """That the sketch cannot follow the solid: because of which curves, and what can be done."""
+        if not gone:
+            return CannotBuild(
+                "The solid has changed so that this sketch cannot follow it: open it and look.", where=self.id
+            )
+        names = listed([self.sketch.name_of(id) for id in gone])
+        be, it, was = ("is", "it", "it was") if len(gone) == 1 else ("are", "them", "they were")
+        problem = CannotBuild(
+            f"{opens(names)}, taken from the solid, {be} not there any more, and this sketch cannot follow the rest "
+            f"with {it} where {was}.",
+            where=self.id,
+        )
+        delete = {"kind": "delete_from_sketch", "sketch": self.id, "ids": list(gone)}
+        problem.fixes = (Advice(problem.message, f"delete {names}", edits=(delete,)),)
+        return problem
+
+    def _without(self, context: Context, sketch: Sketch, gone: Sequence[str]) -> Sketch:
+        """What is gone from the solid is left out while it is: the curves beside it meet, or it stays where it was."""
+        names = listed([self.sketch.name_of(id) for id in gone])
+        be, it = ("is", "it") if len(gone) == 1 else ("are", "them")
+        left, needed = without_vanished(sketch, gone)
+        delete = {"kind": "delete_from_sketch", "sketch": self.id, "ids": list(gone)}
+        if needed:
+            where = "it was" if len(gone) == 1 else "they were"
+            text = (
+                f"{opens(names)}, taken from the solid, {be} gone, and stay{'s' if be == 'is' else ''} where {where}: "
+            )
+            context.advice.append(Advice(f"{text}{listed(needed)} need{'s' if len(needed) == 1 else ''} {it}."))
+        else:
+            text = f"{opens(names)}, taken from the solid, {be} gone: this sketch goes on without {it}"
+            context.advice.append(Advice(f"{text}.", f"delete {it}", edits=(delete,)))
+        return left
+
+    def followed(self, context: Context, gone: list[str] | None = None) -> Sketch:
+        """The sketch with what it took from the solid where the solid is now (the same object if nothing moved),
+        without what is there no more; ids of such curves are added to ``gone``.
+        """
         if not self.taken:
             return self.sketch
         frame = context.frame_of(self.plane)
         changed: dict[str, Any] = {}
+        lost: list[str] = []
         for taken in self.taken:
             if taken.curve not in self.sketch:
                 continue
             old = self.sketch.curve(taken.curve)
             raw = _now(context, taken, frame, old.kind)
             if raw is None:
-                context.advise_once("Something this sketch took from the solid is gone; it stays where it was.")
+                lost.append(taken.curve)
                 continue
             new = CURVES.parse({**raw, "id": old.id, "construction": old.construction, "taken": True})
             if not _same(old, new):
                 changed[old.id] = new
-        if not changed:
-            return self.sketch
-        return self.sketch.with_curves(changed.get(c.id, c) for c in self.sketch.curves)
+        sketch = self.sketch
+        if changed:
+            sketch = sketch.with_curves(changed.get(c.id, c) for c in sketch.curves)
+        if lost:
+            if gone is not None:
+                gone += lost
+            sketch = self._without(context, sketch, lost)
+        return sketch
 
 
 def _now(context: Context, taken: Taken, frame: Frame, kind: str) -> dict[str, Any] | None:
