@@ -172,13 +172,16 @@ class Compared(TypedDict):
 
 
 class Sought(TypedDict):
-    """The formula of the parameter at which it comes to ``goal``. ``tried``: value as text, value, what it came to."""
+    """The formula of the parameter at which it comes to ``goal``. ``tried``: value as text, value, what it came to;
+    ``others``: other formulas that come to the same.
+    """
 
     formulas: dict[str, str]
     builds: int
     goal: float
     tried: list[tuple[str, float, float]]
     says: str
+    others: list[str]
 
 
 class Lightest(TypedDict):

@@ -16,7 +16,7 @@ from ..core.making.results import PartBuild, StepResult
 from ..core.mesh.message import message
 from ..core.mesh.showing import pack_surface
 from ..core.mesh.surface import Surface
-from ..core.model.advising import advise
+from ..core.model.advising import advise, beyond
 from ..core.model.document import Model, Part, origin_of
 from ..core.model.measurements import Thing, measure
 from ..core.plain_json import digest_of
@@ -52,7 +52,7 @@ def build_part(asked: requests.BuildPart, desk: Desk) -> answers.Built:
     elif kept is not None:
         return {**kept, "cold": not has_solid(kept["key"])}
     result = _told(desk, *desk.built(asked.document, asked.part))
-    if not any(step["message"] in desk.barred.values() for step in result["steps"] if step["message"]):
+    if not any(barred in step["message"] for barred in desk.barred.values() for step in result["steps"]):
         desk.blobs.keep(result, key)
     return {**result, "cold": False}
 
@@ -80,11 +80,18 @@ def _told(desk: Desk, model: Model, part: Part, built: PartBuild, *, advised: bo
     """What the screen is told of a built part; its meshes are put among the blobs."""
     desk.say("", len(part.steps), len(part.steps))
     advice = advise(model, part, built) if advised else {}
+    limits = beyond(model, part, built) if built.failed else {}
     bodies = [body_facts(body, built.solid_key, desk.blobs, stuff_of(model, part, body)) for body in built.bodies]
     return {
         "part": part.id,
         "key": built.solid_key,
-        "steps": [_step_facts(r, advice.get(r.step, ()), built.free.get(r.step, "")) for r in built.steps],
+        "steps": [
+            {**facts, "message": " ".join(filter(None, (limits.get(facts["id"]), facts["message"])))}
+            if facts["status"] == "failed"
+            else facts
+            for r in built.steps
+            for facts in (_step_facts(r, advice.get(r.step, ()), built.free.get(r.step, "")),)
+        ],
         "bodies": bodies,
         "references": [reference_facts(*r, desk.blobs) for r in built.references],
         "paints": _paints(model, part, built.bodies),

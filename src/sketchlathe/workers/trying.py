@@ -118,6 +118,7 @@ def seek_value(asked: requests.SeekValue, desk: Desk) -> answers.Sought:
         "goal": goal_value,
         "tried": [(show(p, unit, model.units, 3), p, v) for p, v in found.tried],
         "says": wanted.say(best, model),
+        "others": list(found.others),
     }
 
 

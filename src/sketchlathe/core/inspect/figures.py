@@ -18,7 +18,7 @@ from ..model.measurements import measure
 from ..quantity import LENGTH, evaluate, show
 from ..quantity.units import ANGLE
 
-CLOSE = 1e-6  # of the goal
+CLOSE = 1e-11  # of the goal: so that the value found is right to 1e-9
 
 
 @dataclass(frozen=True)

@@ -35,6 +35,13 @@ def advise(model: Model, part: Part, built: PartBuild) -> dict[str, list[Advice]
     return found
 
 
+def beyond(model: Model, part: Part, built: PartBuild) -> dict[str, str]:
+    """By step, what is said of its numbers that are beyond the limits that somebody gave them: before anything else
+    that may be wrong with it.
+    """
+    return {step: advice.text for step, advice in _outside_limits(model, part, built)}
+
+
 def _cut_into(model: Model, part: Part, built: PartBuild) -> Found:
     """A rounding or bevel that a later shape cuts into belongs behind that shape."""
     places = standings(part)

@@ -28,6 +28,12 @@ TABLES: dict[str, SizeTable] = {
         "Usual are the bores that makers of brass inserts commonly give; yours may say otherwise.",
         {name: screw.insert for name, screw in SIZES.items()},
     ),
+    "insert_lengths": SizeTable(
+        "Lengths of heat-set inserts",
+        "length",
+        "Usual are lengths that are commonly sold; yours may be longer or shorter.",
+        {"M2": 3.0, "M2.5": 4.0, "M3": 5.7, "M4": 8.1, "M5": 9.5, "M6": 12.7, "M8": 12.7, "M10": 12.7, "M12": 15.0},
+    ),
 }
 
 

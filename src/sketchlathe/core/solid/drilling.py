@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import math
 from collections.abc import Sequence
 from typing import Any
@@ -11,12 +12,13 @@ from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeFace
 from OCP.BRepClass3d import BRepClass3d_SolidClassifier
 from OCP.BRepTools import BRepTools
 from OCP.GeomAbs import GeomAbs_Circle, GeomAbs_Line
-from OCP.gp import gp_Pnt
+from OCP.gp import gp_Dir, gp_Lin, gp_Pnt
+from OCP.IntCurvesFace import IntCurvesFace_ShapeIntersector
 from OCP.TopAbs import TopAbs_IN
 from OCP.TopoDS import TopoDS
 
 from ..errors import CannotBuild
-from ..frames import Frame, dot
+from ..frames import Frame, Triple, dot
 from ..sketch.curves import ArcPiece, Piece, Segment
 from ..sketch.regions import Profile
 from .axes import of_edge
@@ -139,6 +141,22 @@ def material_on(bodies: Sequence[Body], frame: Frame, place: tuple[float, float]
             if test.State() == TopAbs_IN:
                 total += reach * (((i + 1) / 24) ** 2 - (i / 24) ** 2)
     return total
+
+
+def way_out(bodies: Sequence[Body], origin: Triple, way: Triple) -> float | None:
+    """How far from a place along a direction material ends first, mm; None where there is none."""
+    found = []
+    for body in bodies:
+        rays = IntCurvesFace_ShapeIntersector()
+        rays.Load(private(body.shape, mesh=False), 1e-7)
+        rays.Perform(gp_Lin(gp_Pnt(*origin), gp_Dir(*way)), 1e-6, 1e6)
+        places = sorted(rays.WParameter(i) for i in range(1, rays.NbPnt() + 1))
+        crossed = [p for p, q in itertools.pairwise([*places, math.inf]) if q - p > 1e-6]
+        # inside already where an odd number of walls lies ahead
+        at = 0 if len(crossed) % 2 else 1
+        if at < len(crossed):
+            found.append(crossed[at])
+    return min(found, default=None)
 
 
 def place_on_face(

@@ -27,7 +27,7 @@ class Extrude(Step):
     kind: Literal["extrude"] = "extrude"
     word: ClassVar[str] = "Extrude"
     chord: ClassVar[str] = "se"
-    synonyms: ClassVar[str] = "pull push pad boss pocket cut wall"
+    synonyms: ClassVar[str] = "boss thicken height prism cut wall"
     group: ClassVar[str] = "draw"
     order: ClassVar[int] = 2
     icon: ClassVar[str] = "M4 14l8 4 8-4M4 14v-3l8 4 8-4v3M12 10V2M9 5l3-3 3 3"

@@ -5,11 +5,13 @@ ISO tables.
 from __future__ import annotations
 
 import math
+from collections.abc import Collection
 from typing import TYPE_CHECKING, Annotated, Any, ClassVar, Literal
 
 from ..advice import Advice
 from ..blanks import AxisRef, Blank, Formula
 from ..errors import CannotBuild
+from ..quantity.units import LENGTH, show
 from ..sizes.iso_holes import FITS, SIZES
 from .outcome import ON
 from .places import AT_PLACES, AtPlaces
@@ -20,6 +22,8 @@ if TYPE_CHECKING:
     from ..solid.naming import Body
 
 _BY_HAND = {"tapping": "Tap {} in", "insert": "Set heat-set inserts {} into"}
+_BEFORE_INSERT = 1.0  # mm: what a heat-set insert pushes before it goes there
+_LAYER = 0.2  # mm: a usual layer
 _POINT = math.radians(118)  # the usual tip of a twist drill
 
 
@@ -36,7 +40,7 @@ class Hole(AtPlaces):
     hint: ClassVar[str] = "Pick points of a sketch, a face or round edges; type the diameter or choose a screw."
     sentence: ClassVar[str] = (
         f"Drill {{form}} holes {AT_PLACES}"
-        " for {screw}[ {fit}][, diameter {diameter}], {reach}[ {depth}]"
+        " for {screw}[ {fit}][, diameter {diameter}], {reach}[ {depth}][, {bottom}]"
         "[, seat {seat_diameter} wide][, {seat_depth} deep][, at {seat_angle}][, leaving a layer of {layer} over the "
         "bore]"
         "[, {roof}][ towards {up}][, in {bodies}]"
@@ -76,9 +80,14 @@ class Hole(AtPlaces):
     depth: Annotated[
         Formula,
         Blank(
-            "length", "depth", "Down to where the drill is full size; its tip goes deeper.", when=("reach", ("depth",))
+            "length", "depth", "Down to where it is full size; a drill's tip goes deeper.", when=("reach", ("depth",))
         ),
     ] = "10 mm"
+    bottom: Annotated[
+        Literal["tip", "flat"],
+        Blank("choice", "bottom", "Printed holes need no tip; inserts always stand on a flat bottom.",
+              {"tip": "with a drill's tip", "flat": "with a flat bottom"}, when=("reach", ("depth",)), optional=True),
+    ] = "tip"  # fmt: skip
     seat_diameter: Annotated[
         Formula,
         Blank(
@@ -134,12 +143,28 @@ class Hole(AtPlaces):
             low, high = context.heights(frame)
             long = (max(-low, high, 0.0) + 1.0) if depth is None else depth
             name = f"{self.id}#{number}" if number else self.id
-            tip = None if depth is None else _POINT
+            tip = None if depth is None or self._is_flat() else _POINT
             tools += self._shapes(context, name, frame, place, into, d, long, tip, (seat_d / 2, seat_h, seat_angle))
         context.combine(self, tools, "cut", self.bodies)
         context.afterwards += self._left_to_do(len(self.places(context)))
         if depth is not None:
-            self._advise(context, depth)
+            self._advise(context, depth, d)
+
+    def _is_flat(self) -> bool:
+        """Whether a blind hole ends flat: where it was asked for, and for inserts."""
+        return self.bottom == "flat" or (self.screw != "typed" and self.fit == "insert")
+
+    def better_defaults(self, context: Context, touched: Collection[str]) -> dict[str, Any]:
+        """An insert's hole is as deep as the insert is long, and a little more for what it pushes before it."""
+        found = super().better_defaults(context, touched)
+        if self.screw == "typed" or self.fit != "insert":
+            return found
+        if "reach" not in touched:
+            found["reach"] = "depth"
+        if "depth" not in touched:
+            deep = context.size("insert_lengths", self.screw) + _BEFORE_INSERT
+            found["depth"] = show(deep, LENGTH, context.units)
+        return found
 
     def _shapes(
         self, context: Context, name: str, frame: Frame, place: tuple[float, float], into: float, d: float, long: float,
@@ -166,9 +191,31 @@ class Hole(AtPlaces):
             left.append(f"{_BY_HAND[self.fit].format(self.screw)} {holes}")
         return left
 
-    def _advise(self, context: Context, depth: float) -> None:
-        """A hole that ends exactly where the material does stops short when the part grows."""
+    def _advise(self, context: Context, depth: float, d: float) -> None:
+        """A hole that ends exactly where the material does stops short when the part grows; one that leaves less than a
+        layer is open when it is printed; a tip may come out on the other side.
+        """
         from ..making.context import heights_over
+        from ..solid.drilling import way_out
+
+        flat = self._is_flat()
+        end = depth if flat else depth + d / 2 / math.tan(_POINT / 2)
+        for frame, place in self.places(context):
+            into = self.into(context, frame, place)
+            n = frame.normal
+            out = way_out(context.found, frame.place(*place), (n[0] * into, n[1] * into, n[2] * into))
+            if out is None or out < depth - 1e-6:
+                continue
+            if end > out + 1e-6 and not flat and depth < out - 1e-6:
+                text = (
+                    f"The tip of this hole comes out on the other side, {context.at_least(out)} from where it begins."
+                )
+                context.advice.append(Advice(text, "give it a flat bottom", {"bottom": "flat"}))
+                return
+            if 1e-6 < out - end < _LAYER - 1e-9:
+                text = f"Only {context.at_least(out - end)} are left below this hole: less than a layer."
+                context.advice.append(Advice(text, "make it go through everything", {"reach": "through"}))
+                return
 
         frame = self.places(context)[0][0]
         low, high = heights_over(context.found, frame)

@@ -21,7 +21,7 @@ class Push(Step):
     kind: Literal["push"] = "push"
     word: ClassVar[str] = "Push"
     chord: ClassVar[str] = "ep"
-    synonyms: ClassVar[str] = "move face offset pull resize widen"
+    synonyms: ClassVar[str] = "move face offset resize widen thicken"
     group: ClassVar[str] = "edge"
     order: ClassVar[int] = 24
     icon: ClassVar[str] = "M4 4v15M8.500 4v15M8.500 11.500H20M16 7.500l4 4l-4 4"

@@ -757,13 +757,15 @@ declare namespace Told {
     ref: string;
   }
 
-  // The formula of the parameter at which it comes to ``goal``. ``tried``: value as text, value, what it came to.
+  // The formula of the parameter at which it comes to ``goal``. ``tried``: value as text, value, what it came to;
+  // ``others``: other formulas that come to the same.
   export interface Sought {
     formulas: Record<string, string>;
     builds: number;
     goal: number;
     tried: [string, number, number][];
     says: string;
+    others: string[];
   }
 
   // The model as the scripts keep it. ``handy``: lengths that stand in untouched blanks, in the model's units;

@@ -54,7 +54,8 @@ def _without_sources(offset: Offset, gone: Collection[str]) -> tuple[Offset | No
         both = ((joint.first, joint.first_target), (joint.second, joint.second_target))
         return [pair for pair in both if pair[0] and pair[0].partition(".")[0] not in gone]
 
-    joints, waiting = [], {}
+    joints: list[Joint] = []
+    waiting: dict[str, list[tuple[str, str]]] = {}
     for joint in offset.joints:
         sides = [ref.partition(".")[0] for ref in (joint.first, joint.second) if ref]
         lost = [id for id in sides if id in gone]

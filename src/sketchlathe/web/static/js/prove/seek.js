@@ -85,9 +85,10 @@ dialog.querySelector('form').addEventListener('submit', async event => {
   try {
     const answer = await look();
     if (looking !== mine) return;
+    const also = 'others' in answer && answer.others.length ? ` So does ${answer.others.join(' and ')}.` : '';
     const words = Object.entries(answer.formulas).map(([p, formula]) => `${p} = ${formula}`);
     const held = 'held' in answer && answer.held ? ` Held back: ${answer.held}.` : '';
-    fresh(`${words.join(', ')} comes to ${answer.says}, found in ${answer.builds} builds.${held}`, true);
+    fresh(`${words.join(', ')} comes to ${answer.says}, found in ${answer.builds} builds.${held}${also}`, true);
     found = answer;
     if ('tried' in answer) $('seek-curve').replaceChildren(curve(answer));
     $('seek-keep').hidden = false;
