@@ -10,6 +10,7 @@ import pytest
 from tests.core.test_parts import Parts
 from tests.core.test_place_step import face
 from tests.hand import Hand
+from tests.hand import box as outline
 
 from sketchlathe.core.inspect import fits
 from sketchlathe.core.solid import fitting
@@ -132,7 +133,7 @@ def tube_and_pin(play):
 def said(hand, play=0.2):
     bodies = hand.built().bodies
     meetings = [
-        fits.Meeting(p.one.id, p.other.id, p.shared, p.gap, p.ends, 0.0, tuple(fitting.snug(p.one, p.other, 2.0)))
+        fits.Meeting(p.one.id, p.other.id, p.shared, p.gap, p.ends, 0.0, "", tuple(fitting.snug(p.one, p.other, 2.0)))
         for p in fitting.pairs(bodies, 2.0)
     ]
     return fits.findings(hand.model, hand.model.part(hand.at), meetings, play)
@@ -237,3 +238,42 @@ def of_radius(m, id, radius):
     return pick_of_face(
         body, next(i for i, f in enumerate(faces) if f.form == "cylindrical" and abs(f.radius - radius) < 1e-3)
     )
+
+
+def test_rounded_corners_beside_each_other_are_no_shafts():
+    """A lid's lip in a tray: four round corners with a little play, and no round thing in a hole."""
+    hand = Hand()
+    for w, h, r in ((60, 20, 8), (59.2, 12, 7.6)):
+        at = (60 - w) / 2
+        made = hand.prism("top", outline(at, at, w, w - 20), distance=f"{h}", result="separate")
+        corners = [(x, y, h / 2) for x in (at, at + w) for y in (at, at + w - 20)]
+        hand.step("fillet", edges=hand.edges(*corners), radius=f"{r}")
+        if w == 60:
+            hand.step("shell", thickness="2 mm", faces=[hand.face((0, 0, 1))], bodies=[made])
+    one, other = hand.build().bodies
+    assert fitting.snug(one, other, 2.0) == []
+    # a pin in a bore, both in halves, is told once
+    pin = Hand()
+    pin.step("block", shape="cylinder", diameter="30", height="10")
+    pin.step("block", shape="cylinder", diameter="10", height="10", result="cut")
+    pin.step("block", shape="cylinder", diameter="9.6", height="10", result="separate")
+    ring, shaft = pin.build().bodies
+    assert [(s.shaft, s.hole) for s in fitting.snug(ring, shaft, 2.0)] == [(pytest.approx(4.8), pytest.approx(5.0))]
+
+
+def test_a_pair_has_one_line_and_what_a_split_parts_is_as_it_parts_them():
+    hand = Hand()
+    hand.prism("top", outline(0, 0, 60, 40), distance="20")
+    datum = hand.step("datum", plane={"plane": "right"}, offset="30")
+    step = hand.step("split", by="plane", plane={"datum": datum}, joint="pegs", play="0.1 mm")
+    one, other = hand.build().bodies
+    from sketchlathe.workers.prints import _parted
+
+    assert _parted(hand.model, one, other) == step
+    met = [
+        fits.Meeting(p.one.id, p.other.id, p.shared, p.gap, p.ends, fitting.contact(p.one, p.other), step,
+                     tuple(fitting.snug(p.one, p.other, 2.0)))
+        for p in fitting.pairs([one, other], 2.0)
+    ]  # fmt: skip
+    (found,) = fits.findings(hand.model, hand.model.parts[0], met, 0.2)
+    assert found.verdict == "fine" and "parts them" in found.text

@@ -120,3 +120,49 @@ def test_two_equal_steps_are_two(kind: str) -> None:
     built = hand.build()
     assert [r.step for r in built.steps] == [s.id for s in hand.steps]
     assert all(r.status == "ok" for r in built.steps)
+
+
+def test_a_distance_back_into_the_material_cuts_and_says_so() -> None:
+    """Pulled or typed below nought on a face it cuts, above it adds; what is kept says the way in words."""
+    from sketchlathe.core.making.context import Context
+
+    hand = Hand()
+    hand.prism("top", box(0, 0, 40, 30), distance="20")
+    s = hand.sketch(hand.face((0, 0, 1)))
+    hand.draw(s, "circle", (20, 15), (25, 15), sizes=("10",))
+
+    def likely(distance: str, way: str = "forwards", result: str = "add") -> dict[str, Any]:
+        draft = Hand(hand.model)
+        step = draft.step("extrude", regions=draft.regions(s), distance=distance, way=way, result=result)
+        built = draft.build()
+        context = Context(
+            draft.model, built.steps[-2].bodies, {r.step: r for r in built.steps[:-1]}, draft.model.parts[0].steps[-1]
+        )
+        assert step == draft.model.parts[0].steps[-1].id
+        return draft.model.parts[0].steps[-1].better_defaults(context, {"regions", "distance"})
+
+    assert likely("-5") == {"result": "cut", "way": "forwards"}
+    assert likely("-5", result="cut") == {"result": "cut", "way": "forwards"}
+    assert likely("5", result="cut") == {"result": "add", "way": "forwards"}
+    step = hand.step("extrude", regions=hand.regions(s), distance="-5", result="cut")
+    kept = hand.model.part_of(step).steps[-1]
+    assert (kept.distance, kept.way) == ("5 mm", "backwards")
+    assert hand.volume() == pytest.approx(40 * 30 * 20 - math.pi * 25 * 5)
+    hand.do("add_parameter", name="d", formula="-3 mm")
+    hand.do("set_fields", step=step, fields={"distance": "-d", "way": "forwards", "result": "add"})
+    assert hand.model.part_of(step).steps[-1].distance == "-d"  # what follows a parameter stays as it is said
+
+
+def test_a_body_is_turned_over_about_its_own_middle() -> None:
+    """A lid drawn far from the origin, laid on its face, stays there; it went to the other side of the origin."""
+    from tests.batteries.mechanisms import DOWN, UP, Placing
+
+    m = Placing()
+    base, lid = m.block(20, 20, 10), m.prism("top", box(100, 20, 20, 20), distance="4", result="separate")
+    m.step("place", a=m.flat(lid, UP), how="against", b=m.flat(base, UP))
+    assert m.messages() == []
+    from sketchlathe.core.solid.measuring import box_of
+
+    (x0, y0, z0), (x1, y1, _) = box_of(m.body(lid).shape)
+    assert (x0, y0, x1, y1, z0) == pytest.approx((100, 20, 120, 40, 10), abs=1e-6)
+    assert DOWN != UP

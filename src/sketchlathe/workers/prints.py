@@ -17,6 +17,7 @@ from ..core.mesh.showing import pack_surface
 from ..core.mesh.surface import Surface
 from ..core.model.document import Model, Part
 from ..core.model.made_of import made_of
+from ..core.names import maker, role
 from ..core.plain_json import digest_of
 from ..core.printing import gcode, layers, laying, plates, printable, readiness, remedies
 from ..core.printing.process import Process, process_of
@@ -225,7 +226,8 @@ def check_fit(asked: requests.CheckFit, desk: Desk) -> answers.FitChecked:
         snug: tuple[Any, ...] = ()
         if not pair.shared:
             snug = tuple(tuple(s) for s in fitting.snug(pair.one, pair.other, max(asked.play, fits.WITHIN)))
-        meetings.append(fits.Meeting(pair.one.id, pair.other.id, pair.shared, pair.gap, pair.ends, area, snug))
+        parted = _parted(model, pair.one, pair.other)
+        meetings.append(fits.Meeting(pair.one.id, pair.other.id, pair.shared, pair.gap, pair.ends, area, parted, snug))
         shared[pair.one.id, pair.other.id] = [
             _overlap(f"{pair.one.id}&{pair.other.id}.{i}", s, built.solid_key, desk.blobs)
             for i, s in enumerate(pair.common)
@@ -236,6 +238,15 @@ def check_fit(asked: requests.CheckFit, desk: Desk) -> answers.FitChecked:
         "findings": [{**f.as_json(), "overlap": shared[f.one, f.other]} for f in found],
         "unseen": fitting.unseen(built.bodies, max(asked.play, fits.WITHIN)),
     }
+
+
+def _parted(model: Model, one: Body, other: Body) -> str:
+    """The step that split two bodies from each other, if one did."""
+    steps: list[set[str]] = []
+    for body in (one, other):
+        steps.append({maker(atom) for name in body.names for atom in name if role(atom) == "cut"})
+    both = steps[0] & steps[1]
+    return next((s.id for p in model.parts for s in p.steps if s.id in both and s.kind == "split"), "")
 
 
 def _overlap(

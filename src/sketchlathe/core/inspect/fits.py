@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Any, Literal
 
 from ..errors import Trouble
@@ -33,6 +33,7 @@ class Meeting:
     gap: float
     ends: tuple[Triple, Triple] | None
     contact: float = 0.0
+    parted: str = ""  # the step that split them from each other
     snug: tuple[tuple[float, float, Triple], ...] = ()
 
 
@@ -60,8 +61,19 @@ class Finding:
 
 def findings(model: Model, part: Part, meetings: Sequence[Meeting], play: float) -> list[Finding]:
     """What there is to say of bodies that meet, worst first. ``play``: mm that printed parts need between them."""
-    found = [f for m in meetings for f in _of(model, part, m, play)]
-    return sorted(found, key=lambda f: ("bad", "warn", "fine").index(f.verdict))
+    found = [_as_one(_of(model, part, m, play)) for m in meetings]
+    return sorted(found, key=lambda f: _WORST.index(f.verdict))
+
+
+_WORST = ("bad", "warn", "fine")
+
+
+def _as_one(found: Sequence[Finding]) -> Finding:
+    """One line a pair: the worst, with what else there is to say of it."""
+    first, *rest = sorted(found, key=lambda f: _WORST.index(f.verdict))
+    also = dict.fromkeys(f"{f.figure}: {f.text}" for f in rest if (f.figure, f.text) != (first.figure, first.text))
+    cure = next((f for f in (first, *rest) if f.fix), first)
+    return replace(first, text=" ".join((first.text, *also)), fix=cure.fix, edits=cure.edits)
 
 
 def _of(model: Model, part: Part, m: Meeting, play: float) -> list[Finding]:
@@ -78,6 +90,10 @@ def _of(model: Model, part: Part, m: Meeting, play: float) -> list[Finding]:
     if m.shared:
         fix, edits = _cure(model, placed, play, below=0.0)
         say("bad", f"{m.shared:.4g} mm³", "They overlap: this much belongs to both.", fix=fix, edits=edits)
+        return found
+    if m.parted:
+        figure = length(m.gap) if m.gap >= 1e-6 else f"{m.contact:.4g} mm²" if m.contact else "touching"
+        say("fine", figure, f"As {model.title_of(m.parted)} parts them.")
         return found
     for shaft, hole, at in m.snug:
         if hole - shaft < play - 1e-9:

@@ -15,6 +15,7 @@ from ..together.grips import Grip
 from .digest import face_frame, faces_of_edges
 from .edges import NamedEdge, edge_shape, middle_of
 from .kernel import EDGE, FACE, each, mapped
+from .measuring import area_and_centre
 from .naming import Body
 
 Axis = tuple[Triple, Triple]
@@ -63,7 +64,8 @@ def grip_of_face(body: Body, index: int, by_axis: bool = False) -> Grip | None:
     frame = face_frame(face)
     if frame is not None:
         centre = _one_centre(face) if by_axis else None
-        return Grip("line", centre, frame.normal) if centre else Grip("plane", frame.origin, frame.normal)
+        # what is turned over by a face is turned about where it is, not about where its sketch began
+        return Grip("line", centre, frame.normal) if centre else Grip("plane", area_and_centre(face)[1], frame.normal)
     found = of_face(body, index)
     if found is None:
         return None

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator, Sequence
 from itertools import combinations
 from typing import Any, NamedTuple
@@ -11,6 +12,7 @@ from OCP.BRep import BRep_Tool
 from OCP.BRepAlgoAPI import BRepAlgoAPI_Common
 from OCP.BRepClass3d import BRepClass3d_SolidClassifier
 from OCP.BRepExtrema import BRepExtrema_DistShapeShape
+from OCP.BRepTools import BRepTools
 from OCP.TopAbs import TopAbs_IN
 from OCP.TopoDS import TopoDS
 
@@ -168,22 +170,47 @@ def _coaxial(one: Any, other: Any) -> bool:
     return abs(dot(one.way, other.way)) > 1 - 1e-9 and dot(off, off) < 1e-8
 
 
+_ROUND = 1.1 * math.pi
+
+
 def _area(face: Shape) -> float:
     return area_and_centre(face)[0]
 
 
 def snug(a: Body, b: Body, within: float) -> list[Snug]:
     """Where a round face sits in a hollow one with less than ``within`` mm between them, both about one axis."""
-    found = []
-    for face, one in _faces(a, rough_box(b.shape), within):
-        for with_, other in _faces(b, rough_box(a.shape), within):
+    found: list[Snug] = []
+    ones, others = _faces(a, rough_box(b.shape), within), _faces(b, rough_box(a.shape), within)
+    for face, one in ones:
+        for with_, other in others:
             if not (one.form == other.form == "cylinder") or one.hollow == other.hollow or not _coaxial(one, other):
                 continue
+            if min(_goes_round(one, ones), _goes_round(other, others)) < _ROUND:
+                continue  # rounded corners beside each other
             shaft, hole = (other, one) if one.hollow else (one, other)
             boxes = rough_box(face), rough_box(with_)
             if _TOUCH < hole.radius - shaft.radius < within and near(*boxes, 0.0):
                 middle = [
                     (max(boxes[0][0][i], boxes[1][0][i]) + min(boxes[0][1][i], boxes[1][1][i])) / 2 for i in range(3)
                 ]
-                found.append(Snug(shaft.radius, hole.radius, (middle[0], middle[1], middle[2])))
+                if not any(_same_play(s, shaft.radius, hole.radius, middle) for s in found):
+                    found.append(Snug(shaft.radius, hole.radius, (middle[0], middle[1], middle[2])))
     return found
+
+
+def _goes_round(grip: Any, faces: Sequence[tuple[Any, Any]]) -> float:
+    """How far the faces of a cylinder go round its axis together, rad: a shaft by more than half a turn."""
+    total = 0.0
+    for face, other in faces:
+        if (
+            other.form == "cylinder" and other.hollow == grip.hollow and abs(other.radius - grip.radius) < 1e-6
+            and _coaxial(grip, other)
+        ):  # fmt: skip
+            first, last, _, _ = BRepTools.UVBounds_s(face)
+            total += last - first
+    return total
+
+
+def _same_play(found: Snug, shaft: float, hole: float, at: Sequence[float]) -> bool:
+    """Whether it has been told: a bore of two halves has two faces."""
+    return abs(found.shaft - shaft) + abs(found.hole - hole) < 1e-9 and math.dist(found.at, at) < 2 * hole

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable, Collection, Mapping
-from typing import TYPE_CHECKING, Annotated, Any, ClassVar, Literal
+from typing import TYPE_CHECKING, Annotated, Any, ClassVar, Literal, Self
 
 from ..advice import Advice
 from ..blanks import Blank, CurvePick, FacePick, Formula, RegionPick
 from ..errors import CannotBuild
+from ..quantity import names_in
 from .base import Step
 from .outcome import ON, RESULT, Result
 
@@ -95,10 +97,19 @@ class Extrude(Step):
     bodies: Annotated[tuple[str, ...], ON] = ()
 
     def better_defaults(self, context: Context, touched: Collection[str]) -> dict[str, Any]:
-        """A cut goes to the side with more material; material is added on the other side."""
+        """A cut goes to the side with more material; material is added on the other side. A distance pulled or typed
+        back into the material cuts, out of it adds again.
+        """
         bodies, done = context.bodies, context.done
         if "way" in touched or not self.regions or not bodies:
             return {}
+        if "result" not in touched and self.reach == "distance" and "distance" in touched:
+            frame = _frame_of(self.regions[0], bodies, done)
+            inwards = frame is not None and (self._goes_back(context) or self.way == "backwards")
+            if inwards and frame is not None and _material_beside(self.regions[0], frame, bodies, done)[0] > 0:
+                return {"result": "cut", "way": "forwards"}
+            if not inwards and self.result == "cut":
+                return {"result": "add", "way": "forwards"}
         from ..making.context import heights_over
 
         frame = _frame_of(self.regions[0], bodies, done)
@@ -116,6 +127,31 @@ class Extrude(Step):
             behind, before = -low, high
         inwards = "backwards" if behind > before else "forwards"
         return {"way": inwards if self.result in ("cut", "overlap") else "forwards"}
+
+    def _goes_back(self, context: Context) -> bool:
+        """Whether its distance is below nought."""
+        try:
+            return context.value(self, "distance") < 0
+        except CannotBuild:
+            return False
+
+    def lasting(self, value: Callable[[str], float]) -> Self:
+        """A distance typed with a minus says the other way in so many words."""
+        text = self.distance.strip()
+        other = {"forwards": "backwards", "backwards": "forwards"}.get(self.way)
+        if (
+            self.reach != "distance"
+            or other is None
+            or "other" in self.formulas()
+            or not re.match(r"[-−]\s*[\d.]", text)
+        ):
+            return self
+        if names_in(text) or value("distance") >= 0:
+            return self
+        rest = text[1:].strip()
+        if re.search(r"[-−+]", rest):
+            return self
+        return self.model_copy(update={"distance": rest, "way": other})
 
     def build(self, context: Context) -> None:
         if not self.regions:
@@ -252,6 +288,7 @@ class Extrude(Step):
             "origin": list(frame.place(*at)),
             "direction": [sign * n[0], sign * n[1], sign * n[2]],
             "factor": 2.0 if self.way == "both" else 1.0,
+            "through": self.way != "both",  # it may be pulled through nought to the other side
         }
 
 

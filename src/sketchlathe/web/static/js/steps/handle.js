@@ -59,7 +59,9 @@ export function standInView(open, put) {
     event => {
       if (!open() || event.button !== 0 || !targetOf(event).closest('.handle')) return;
       const h = shownNow().handle;
-      pulling = { h, mm: heightOf(h) };
+      // a number below nought goes the other way, and the handle already points there
+      const sign = /^\s*[-−]/.test(open().fields[h.field]) ? -1 : 1;
+      pulling = { h, sign, mm: heightOf(h) };
       $('view').setPointerCapture(event.pointerId);
       event.stopPropagation();
     },
@@ -77,10 +79,11 @@ export function standInView(open, put) {
         (per[0] ** 2 + per[1] ** 2)) *
       h.factor;
     const stepSize = niceStep(9);
-    const mm = Math.max(stepSize, Math.round(raw / stepSize) * stepSize);
+    const wanted = Math.round(raw / stepSize) * stepSize,
+      mm = h.through && wanted < 0 ? wanted : Math.max(stepSize, wanted);
     if (mm === pulling.mm) return;
     pulling.mm = mm;
-    const text = `${exact(mm, 8)} ${S.model.units}`;
+    const text = `${exact(pulling.sign * mm, 8)} ${S.model.units}`;
     put(h.field, text);
     redraw();
   });
