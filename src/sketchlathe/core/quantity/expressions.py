@@ -233,6 +233,9 @@ def parse(text: str) -> Expression:
     parser = _Parser(text)
     root = parser.sum(0)
     if parser.peek()[0] != "end":
+        if decimal := re.search(r"(?<![\w.])\d+,\d+", text):
+            said = f"“{decimal[0]}”: a comma stands between the numbers of a function"
+            raise BadInput(f"{said}; a decimal is written with a point, {decimal[0].replace(',', '.')}.")
         raise parser.fail("An operator such as + or * is expected")
     return Expression(text, root)
 

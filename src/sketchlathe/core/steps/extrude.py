@@ -105,10 +105,10 @@ class Extrude(Step):
             return {}
         if "result" not in touched and self.reach == "distance" and "distance" in touched:
             frame = _frame_of(self.regions[0], bodies, done)
-            inwards = frame is not None and (self._goes_back(context) or self.way == "backwards")
-            if inwards and frame is not None and _material_beside(self.regions[0], frame, bodies, done)[0] > 0:
+            back = frame is not None and (self._goes_back(context) or self.way == "backwards")
+            if back and frame is not None and _material_beside(self.regions[0], frame, bodies, done)[0] > 0:
                 return {"result": "cut", "way": "forwards"}
-            if not inwards and self.result == "cut":
+            if not back and self.result == "cut":
                 return {"result": "add", "way": "forwards"}
         from ..making.context import heights_over
 

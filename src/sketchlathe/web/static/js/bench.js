@@ -14,11 +14,12 @@ import './ui/tour.js';
 import { candidates } from './sketch/layer.js';
 import './sketch/plot.js';
 import { open } from './sketch/board.js';
-import './sketch/pointing.js';
+import { thing } from './sketch/pointing.js';
 import './sketch/boardkeys.js';
 import { isPulling, openBar } from './steps/bar.js';
 import { isOpen, picking } from './steps/filling.js';
 import './steps/barkeys.js';
+import { listenOn } from './steps/onthing.js';
 import { pickSheet } from './steps/sheets.js';
 import { choose, reveal } from './steps/list.js';
 import './steps/parts.js';
@@ -205,7 +206,8 @@ function take(hit, event) {
   /** @param {Hit} a */
   const same = a => hit && a.what === hit.what && a.index === hit.index && a.facts.key === hit.facts.key;
   if (!hit) picked = [];
-  else if (event.shiftKey) picked = picked.some(same) ? picked.filter(p => !same(p)) : [...picked, hit];
+  else if (event.shiftKey || event.ctrlKey || event.metaKey)
+    picked = picked.some(same) ? picked.filter(p => !same(p)) : [...picked, hit];
   else picked = [hit];
   if (!hit) choose(null);
   emit('picked');
@@ -236,6 +238,11 @@ watchHolding($('view'), {
   take,
   things: (x, y) => (S.mode === 'solid' && !isPulling() && takes() ? under(x, y, takes(), true) : []),
   light: hit => highlight(hit ? [hit] : [], lit()),
+});
+listenOn({
+  hit: (x, y) => under(x, y, FILTERS[filter.now][1])[0],
+  pick: hit => take(hit, {}),
+  drawn: event => thing(event),
 });
 S.selectedPoints = () => pointsOf(lit());
 on('shown', () => {

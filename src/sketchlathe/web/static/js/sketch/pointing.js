@@ -35,7 +35,7 @@ const under = event =>
 /** @param {string} ref */
 const isMark = ref => openSketch().marks.some(m => m.id === ref);
 /** @param {MouseEvent} event */
-const thing = event => {
+export const thing = event => {
   const all = under(event);
   return (isMark(all[0]) && all.find(r => !isMark(r) && !r.endsWith('_axis'))) || (all[0] ?? null);
 };
@@ -57,7 +57,13 @@ view.addEventListener('pointerdown', event => {
     acts.down(thing(event), onPlane(event), at(event));
     return;
   }
-  down = { pixel: at(event), plane: onPlane(event), ref: thing(event), shift: event.shiftKey, moved: false };
+  down = {
+    pixel: at(event),
+    plane: onPlane(event),
+    ref: thing(event),
+    shift: event.shiftKey || event.ctrlKey || event.metaKey,
+    moved: false,
+  };
   if (!dimension.active()) view.setPointerCapture(event.pointerId);
 });
 view.addEventListener('pointermove', event => {

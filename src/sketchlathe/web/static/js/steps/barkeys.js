@@ -77,7 +77,7 @@ onKey(event => {
 let at = -1;
 /** @param {number} by */
 function walkOn(by) {
-  const listed = [...$('bar').querySelectorAll('.picks input')],
+  const listed = [...$('bar').querySelectorAll('.picks label:not([hidden]) input')],
     things = picking.takes && picking.pick ? everything(picking.takes) : [],
     all = listed.length + things.length;
   if (!picking.walks && all) {
@@ -116,6 +116,6 @@ $('bar')
     if (!by) return;
     event.preventDefault();
     event.stopPropagation();
-    const all = [...$('bar').querySelectorAll('.picks input')];
+    const all = [...$('bar').querySelectorAll('.picks label:not([hidden]) input')];
     all[(all.indexOf(targetOf(event)) + by + all.length) % all.length].focus();
   });

@@ -237,6 +237,8 @@ $('steps').addEventListener('keydown', event => {
   moveTo(item.dataset.step ?? '', indexOf(item.dataset.step) + (event.key === 'ArrowUp' ? -1 : 1));
 });
 
+/** @param {string} name @param {string} id */
+export const actOn = (name, id) => act(name, step(id));
 /** @param {string | undefined} name @param {any} s */
 async function act(name, s) {
   const index = part().steps.findIndex(x => x.id === s.id);

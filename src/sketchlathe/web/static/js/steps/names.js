@@ -1,5 +1,6 @@
 // What things of the solid are called, in words: faces and edges by their form and the steps that made them, bodies.
 import { S, kinds, part } from '../core/state.js';
+import { withUnit } from '../core/units.js';
 
 /** @type {Record<string, string>} */
 const SAY = {
@@ -25,11 +26,26 @@ function origin(face) {
   };
   return [...new Set(face.made.map(said).filter(Boolean))].join(' and ');
 }
+// which of several that are called alike: where along the direction in which they differ most
+/** @param {Body} body @param {number} index */
+function which(body, index) {
+  const named = (/** @type {MeshFace} */ f) => `${f.form} ${origin(f)}`,
+    mine = named(body.faces[index]),
+    alike = body.faces.filter((/** @type {MeshFace} */ f) => named(f) === mine);
+  if (alike.length < 2) return '';
+  const spread = [0, 1, 2].map(k => {
+      const all = alike.map((/** @type {MeshFace} */ f) => f.centre[k]);
+      return Math.max(...all) - Math.min(...all);
+    }),
+    axis = spread.indexOf(Math.max(...spread));
+  if (spread[axis] < 1e-6) return '';
+  return `, at ${'xyz'[axis]} ${withUnit(body.faces[index].centre[axis], 4)}`;
+}
 /** @param {any} hit */
 export function nameOf(hit) {
   if (hit.what === 'face') {
     const f = hit.body.faces[hit.index];
-    return `${SAY[f.form] ?? f.form}, ${origin(f)}`;
+    return `${SAY[f.form] ?? f.form}, ${origin(f)}${which(hit.body, hit.index)}`;
   }
   if (hit.what === 'edge') {
     const e = hit.body.edges[hit.index];

@@ -111,6 +111,27 @@ function made(name) {
   editor.node.addEventListener('focus', () => activate(name));
   return editor;
 }
+const MANY = 12; // more are looked through by a word
+let sought = '';
+/** @param {Element} list */
+function finder(list) {
+  const field = html('input', {
+    class: 'finder',
+    type: 'search',
+    placeholder: 'find…',
+    'aria-label': 'Find in this list',
+    value: sought,
+  });
+  const filter = () => {
+    sought = field.value;
+    const words = sought.toLowerCase().split(/\s+/);
+    for (const label of list.querySelectorAll('label'))
+      label.hidden = !words.every(w => (label.textContent ?? '').toLowerCase().includes(w));
+  };
+  field.addEventListener('input', filter);
+  queueMicrotask(filter);
+  return field;
+}
 /** @param {Element | null} place */
 const said = place => (place?.closest('label') ?? place)?.textContent;
 /** @param {string} table */
@@ -185,6 +206,7 @@ export const helpers = name => ({
         ),
         ...(long ? [] : more),
       );
+    if (items.length > MANY) list.prepend(finder(list));
     // whoever walks through the list goes on from where they were
     const again = held && [...list.querySelectorAll('input, button')].find(other => said(other) === held);
     if (again) /** @type {HTMLElement} */ (again).focus({ preventScroll: true });
@@ -211,6 +233,11 @@ export async function showValue(name) {
     editor = now.editors[name],
     text = String(now.fields[name] ?? '');
   if (!/[A-Za-z_*/+(^-]/.test(text.replace(/^-?[\d.]+\s*(mm|cm|m|in|°|deg)?$/, ''))) {
+    editor.value.textContent = '';
+    return;
+  }
+  // a formula that is still being typed has no value yet
+  if (/[-+*/^(,·×÷]\s*$/.test(text)) {
     editor.value.textContent = '';
     return;
   }

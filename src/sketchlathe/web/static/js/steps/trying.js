@@ -28,6 +28,7 @@ export function refresh() {
     mine.wanted &&= mine.loading > 0;
     return;
   }
+  $('bar-answer').textContent = now.result ? '…' : ''; // what was said before is not true of this
   preview(draftOf(), [...now.touched], async (result, problem) => {
     if (now !== mine) return;
     if (problem) {

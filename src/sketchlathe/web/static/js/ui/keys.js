@@ -48,6 +48,15 @@ export function press(node) {
 /** @param {EventTarget | null} node */
 const writing = node => node?.matches?.('input, select, textarea') || node?.closest?.('dialog[open]');
 
+// a menu that is open takes no click meant for what lies beside it
+document.addEventListener(
+  'pointerdown',
+  event => {
+    for (const menu of document.querySelectorAll('details.menu[open]'))
+      if (!menu.contains(/** @type {Node} */ (event.target))) menu.open = false;
+  },
+  true,
+);
 document.addEventListener('keydown', event => {
   if (event.key === 'Escape')
     for (const menu of document.querySelectorAll('details.menu[open]')) {

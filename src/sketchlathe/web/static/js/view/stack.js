@@ -28,10 +28,18 @@ export function watchHolding(node, { at, things, say, light, take }) {
     }, HOLD);
   });
   const end = () => clearTimeout(timer);
+  document.addEventListener('pointerup', () => {
+    end();
+    start = null;
+  });
   node.addEventListener('pointermove', event => {
     if (start) {
       const [x, y] = at(event);
-      if (Math.hypot(x - start[0], y - start[1]) > 5) end();
+      if (Math.hypot(x - start[0], y - start[1]) > 5) {
+        end();
+        // a drag that began slowly is a drag: what opened meanwhile was not asked for
+        if (list && event.buttons & 1 && !list.contains(targetOf(event))) shutList();
+      }
     }
   });
   node.addEventListener('pointerup', end);

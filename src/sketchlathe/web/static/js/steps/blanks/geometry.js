@@ -22,11 +22,13 @@ export const geometry = (all, one, many) => (blank, value, changed, bar) => {
     walked = -1;
   const node = button(blank);
   const word = () => {
+    const whole = one === 'edge' ? picks.filter(p => p.atoms).length : 0,
+      single = picks.length - whole,
+      /** @type {(n: number, a: string, b: string) => string[]} */
+      counted = (n, a, b) => (n ? [`${n} ${n === 1 ? a : b}`] : []);
     node.say(
       picks.length
-        ? picks.length === 1
-          ? `1 ${picks[0].atoms && one === 'edge' ? 'face’s edges' : one}`
-          : `${picks.length} ${many}`
+        ? [...counted(single, one, many), ...counted(whole, 'face’s edges', 'faces’ edges')].join(' and ')
         : blank.optional
           ? blank.nothing || 'nothing'
           : `${many}…`,
@@ -93,8 +95,9 @@ export const geometry = (all, one, many) => (blank, value, changed, bar) => {
     picks = old ? picks.filter(p => p !== old) : blank.most === 1 ? [pick] : [...picks, pick];
     sync();
     changed(picks);
-    const many = picks.length === 1 ? `1 ${picks[0].first ? 'edge' : 'face'}` : `${picks.length} things`;
-    if (picks.length) bar.note(`${many} picked; ${blank.most === 1 ? '' : 'pick more, or '}Enter keeps it`);
+    const all = one === 'edge' && !old && pick.atoms ? ', with all edges of that face' : '';
+    if (picks.length)
+      bar.note(`${node.textContent} picked${all}; ${blank.most === 1 ? '' : 'pick more, or '}Enter keeps it`);
     return '';
   };
   /** @param {number} by */
