@@ -4,7 +4,17 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
 
-from tests.batteries import formulas, hostile, prints, references, relations, slips, warm
+from tests.batteries import (
+    formulas,
+    hostile,
+    known_bodies,
+    mechanisms,
+    prints,
+    references,
+    relations,
+    slips,
+    warm,
+)
 
 from sketchlathe.core.solid import kernel
 
@@ -17,7 +27,9 @@ def _tell(word: str, texts: Iterable[str], most: int = 8) -> None:
 
 
 def figures(quick: bool) -> Iterator[Figure]:
-    """references.survive_pct and .wrong, solids.volume_rel and .wrong, check.explained_pct, printcheck.found_pct."""
+    """references.survive_pct and .wrong, solids.volume_rel and .wrong, measure.right, place.right_pct,
+    check.explained_pct, printcheck.found_pct.
+    """
     kernel.silence()
     tally = references.Tally()
     for family, seed in references.cases(1 if quick else 30):
@@ -41,6 +53,12 @@ def figures(quick: bool) -> Iterator[Figure]:
         share, _, missed = slips.explained(27)
         _tell("not named", missed)
         yield Figure("check.explained_pct", share, 90, at_least=True)
+    right, _, _, off_by = known_bodies.worst(18 if quick else 72)
+    _tell("measured wrong", off_by)
+    yield Figure("measure.right", right, 1e-10)
+    placed, wrongly = mechanisms.judged(8 if quick else 64)
+    _tell("placed wrong", wrongly)
+    yield Figure("place.right_pct", placed, 99.999, at_least=True)
     share, missed, alarms = prints.judged()
     _tell("missed", missed)
     _tell("false alarm", alarms)

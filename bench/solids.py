@@ -231,9 +231,36 @@ def _hundred_holes(rounds: int) -> Figure:
     )
 
 
+def _measuring(m: Hand, rounds: int) -> float:
+    """All figures of a part that was just built, its faces not measured before, against building it."""
+    from sketchlathe.core.solid import measuring
+
+    shares = []
+    for _ in range(rounds):
+        measuring._KNOWN.clear()
+        m.cache = BuildCache()
+        began = time.perf_counter()
+        bodies = m.build().bodies
+        built = time.perf_counter() - began
+        measuring._KNOWN.clear()
+        began = time.perf_counter()
+        for body in bodies:
+            measuring.measures(body.shape)
+        shares.append((time.perf_counter() - began) / built)
+    return statistics.median(shares)
+
+
+def rod() -> Hand:
+    """An M12 rod with a thread of sixteen turns."""
+    m = Hand()
+    m.step("block", shape="cylinder", diameter="12 mm", height="40 mm")
+    m.step("thread", face=[m.face_where("", "cylindrical")], size="M12")
+    return m
+
+
 def figures(quick: bool) -> list[Figure]:
     """build.overhead_ratio, build.parameter_ms, build.last_step_ratio, build.cold_open_ms, mesh.pack_ratio,
-    pattern.n_ary_ratio.
+    measure.ratio, measure.thread_ratio, pattern.n_ary_ratio.
     """
     kernel.silence()
     rounds = 1 if quick else 15
@@ -256,6 +283,8 @@ def figures(quick: bool) -> list[Figure]:
     packing = ratio(extract_and_pack, mesh, rounds)
     return [
         Figure("build.overhead_ratio", overhead, 1.5),
+        Figure("measure.ratio", _measuring(twelve_steps(), 1 if quick else 5), 0.1),
+        Figure("measure.thread_ratio", _measuring(rod(), 1 if quick else 5), 0.5),
         Figure("build.parameter_ms", parameter, 450),
         Figure("build.last_step_ratio", last, 1.8),
         Figure("build.cold_open_ms", _cold_open_ms(1 if quick else 7), 800),

@@ -27,6 +27,7 @@ def _pictures() -> None:
     from ..core.inspect.picture import picture
     from ..core.mesh.slicing import Slicer
     from ..core.mesh.surface import Surface
+    from ..core.solid.bases import basis
     from ..core.solid.meshing import Mesh
     from ..core.together import Grip, Pose, Relation, place
 
@@ -35,6 +36,7 @@ def _pictures() -> None:
     picture([Mesh(corner, corner, np.array([[0, 1, 2]], np.uint32), corner[:0], corner, edges)], 16, 9)
     flat = Grip("plane", (0.0, 0.0, 1.0), (0.0, 0.0, 1.0)), Grip("plane", (0.0, 0.0, 5.0), (0.0, 0.0, -1.0))
     place([Relation("against", *flat, 0, None)], [Pose.still()])
+    basis(np.repeat([0.0, 1.0], 3), 2, np.array([0.5]))
     tetrahedron = np.array([[0, 0, 0], [1, 0, 0], [0, 1, 0], [0, 0, 1.0]])
     Slicer(Surface(tetrahedron, np.array([[0, 2, 1], [0, 1, 3], [1, 2, 3], [2, 0, 3]]))).at(0.5)
 

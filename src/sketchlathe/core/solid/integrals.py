@@ -45,8 +45,9 @@ from OCP.TopAbs import TopAbs_EXTERNAL, TopAbs_FORWARD, TopAbs_INTERNAL, TopAbs_
 from OCP.TopExp import TopExp, TopExp_Explorer
 from OCP.TopoDS import TopoDS
 
+from .bases import basis
 from .kernel import EDGE, Shape
-from .patches import At, Patch, basis, bernstein, curve_of, patch_of, span_of, xyz
+from .patches import At, Patch, bernstein, curve_of, patch_at, span_of, xyz
 
 _POWERS = np.array([0, 1, 1, 1, 1, 2, 2, 2, 3, 3, 3, 3, 3, 3])
 COUNT = 14
@@ -562,7 +563,7 @@ def _rectangle(lines: Sequence[_Line]) -> tuple[float, float, float, float, floa
 
 
 def _free(face: Shape, adaptor: Any, sign: float) -> Face:
-    patch = patch_of(adaptor)
+    patch = patch_at(face, adaptor)
     lines, others = _rim(face)
     pieces: list[tuple[float, At, np.ndarray]] = []
     for sense, curve in others:
@@ -602,7 +603,7 @@ def _summed(r: np.ndarray, normal: np.ndarray, weights: np.ndarray) -> np.ndarra
     return np.asarray(_terms(r[None], pyramid[None], element[None], weights[None])[0])
 
 
-_RULES = (3, 5, 8, 11, 15, 20, 27, 36, 48)
+_RULES = (5, 8, 12, 18, 27, 40)
 
 
 def _grid(patch: Patch, box: tuple[float, float, float, float, float]) -> tuple[np.ndarray, np.ndarray]:
@@ -627,8 +628,10 @@ def _enough(
     between two knots are not (a surface that nearly has a kink), it is halved.
     """
     knots, other = (us, vs) if along_u else (vs, us)
-    lines = other[0] + (other[-1] - other[0]) * np.array([0.0, 0.13, 0.39, 0.62, 0.88, 1.0])
+    lines = other[0] + (other[-1] - other[0]) * np.array([0.03, 0.37, 0.62, 0.96])
     before, off = None, np.zeros(2)
+    last: np.ndarray | None = None
+    step: np.ndarray | None = None
     for halved, n in [(0, n) for n in _RULES] + [(k, _RULES[-3]) for k in range(1, 7)]:
         if halved:
             knots = np.sort(np.concatenate([knots, (knots[1:] + knots[:-1]) / 2]))
@@ -641,7 +644,9 @@ def _enough(
         pyramid, element = np.einsum("lnk,lnk->ln", r, normal), np.sqrt(np.einsum("lnk,lnk->ln", normal, normal))
         now = _terms(r, pyramid, element, w)
         if before is not None:
-            off = np.max([_apart(a, b) for a, b in zip(now, before)], axis=0)
+            last, step = step, np.max([_apart(a, b) for a, b in zip(now, before)], axis=0)
+            # rules come together ever faster: the next step would be as much shorter again
+            off = step * np.minimum(1.0, step / np.maximum(last, 1e-300)) if last is not None else step
             if off.max() < AGREED:
                 break
         before = now

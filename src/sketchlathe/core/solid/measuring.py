@@ -18,6 +18,7 @@ from OCP.TopoDS import TopoDS
 from ..frames import Triple
 from . import integrals
 from .kernel import EDGE, FACE, Shape, each
+from .patches import patch_at
 
 Box = tuple[Triple, Triple]
 
@@ -84,7 +85,7 @@ def box_of(shape: Shape) -> Box:
         l, h = (np.array(c) for c in rough_box(face))
         if (l >= low).all() and (h <= high).all():
             continue
-        patch = _patch_box(face)
+        patch = _patch_box(face, low, high)
         l, h = patch if patch is not None else (np.array(c) for c in _optimal([face]))
         low, high = np.minimum(low, l), np.maximum(high, h)
     return tuple(map(float, low)), tuple(map(float, high))  # type: ignore[return-value]
@@ -98,9 +99,9 @@ def _optimal(shapes: Sequence[Shape]) -> Box:
     return (low.X(), low.Y(), low.Z()), (high.X(), high.Y(), high.Z())
 
 
-def _patch_box(face: Shape) -> tuple[np.ndarray, np.ndarray] | None:
-    """The box of a face that is its surface's whole patch, by a grid over it and finer grids about the farthest points;
-    None where the face is cut out of its surface.
+def _patch_box(face: Shape, within_low: np.ndarray, within_high: np.ndarray) -> tuple[np.ndarray, np.ndarray] | None:
+    """The box of a face that is its surface's whole patch, by a grid over it and finer grids about the farthest points
+    (where these may reach beyond a box that is there already); None where the face is cut out of its surface.
     """
     surface = BRepAdaptor_Surface(face, False)
     u0, u1, v0, v1 = (
@@ -121,24 +122,26 @@ def _patch_box(face: Shape) -> tuple[np.ndarray, np.ndarray] | None:
         at = np.array([(p.X(), p.Y(), p.Z()) for p in corners])
         return at.min(axis=0), at.max(axis=0)
 
-    def places(us: np.ndarray, vs: np.ndarray) -> np.ndarray:
-        found = [surface.Value(u, v) for u in us for v in vs]
-        return np.array([(p.X(), p.Y(), p.Z()) for p in found]).reshape(len(us), len(vs), 3)
+    patch = patch_at(face, surface)
 
     nu, nv = (min(12 * n + 1, 240) for n in (surface.NbUKnots(), surface.NbVKnots()))
     us, vs = np.linspace(u0, u1, nu), np.linspace(v0, v1, nv)
-    grid = places(us, vs)
+    grid = patch.grid(us, vs)
     low, high = grid.min(axis=(0, 1)), grid.max(axis=(0, 1))
+    # between nodes a surface swells by less than it does from one to the next
+    swell = max(float(np.abs(np.diff(grid, axis=k)).max(initial=0.0)) for k in (0, 1))
     for axis in range(3):
-        for sign, out in ((-1.0, low), (1.0, high)):
+        for sign, out, there in ((-1.0, low, within_low), (1.0, high, within_high)):
+            if sign * out[axis] + swell < sign * there[axis]:
+                continue
             flat = sign * grid[:, :, axis]
             i, j = np.unravel_index(int(np.argmax(flat)), flat.shape)
             u, v, du, dv = us[i], vs[j], (u1 - u0) / (nu - 1), (v1 - v0) / (nv - 1)
-            for _ in range(14):
+            for _ in range(9):
                 fu, fv = np.clip(u + du * _FINER, u0, u1), np.clip(v + dv * _FINER, v0, v1)
-                about = sign * places(fu, fv)[:, :, axis]
+                about = sign * patch.grid(fu, fv)[:, :, axis]
                 a, b = np.unravel_index(int(np.argmax(about)), about.shape)
-                u, v, du, dv = fu[a], fv[b], du / 2, dv / 2
+                u, v, du, dv = fu[a], fv[b], du / 3, dv / 3
                 out[axis] = sign * max(sign * out[axis], float(about[a, b]))
     return low, high
 
