@@ -79,3 +79,44 @@ def test_a_body_is_left_out_and_a_size_is_changed_where_it_stands(bench) -> None
     bench.still()
     bench.keep_sketch()
     bench.wait_volume(50 * 40 * 20)
+
+
+def test_numbers_are_changed_by_a_click_and_digits_and_kept_by_a_click_elsewhere(bench) -> None:
+    bench.solid_plate("60", "40", "20")
+    bench.step(2).locator("[data-blank=distance]").click()
+    bench.page.locator("#steps input.num").fill("25")
+    bench.page.locator("#view").click(position={"x": 40, "y": 300})
+    bench.wait_volume(60 * 40 * 25)
+    # Escape keeps nothing
+    bench.step(2).locator("[data-blank=distance]").click()
+    bench.page.locator("#steps input.num").fill("3")
+    bench.page.keyboard.press("Escape")
+    bench.still()
+    assert bench.measure("volume") == pytest.approx(60 * 40 * 25)
+    bench.act(1, "Open")
+    bench.page.locator("#tray-sketch").wait_for()
+    bench.still()
+    bench.page.locator("#layer text", has_text="60").first.click(force=True)
+    bench.page.keyboard.press("7")
+    bench.page.locator("#typed input:focus").wait_for()
+    bench.type("0")
+    bench.page.locator("#typed").wait_for(state="hidden")
+    bench.still()
+    bench.keep_sketch()
+    bench.wait_volume(70 * 40 * 25)
+    # Delete takes the chosen step, undo brings it back
+    bench.step(2).locator("button.n").click()
+    bench.page.keyboard.press("Delete")
+    bench.page.locator("#steps li.step").nth(1).wait_for(state="detached")
+    bench.page.locator("#undo").click()
+    bench.wait_volume(70 * 40 * 25)
+
+
+def test_a_model_is_renamed_where_its_name_stands(bench) -> None:
+    bench.solid_plate()
+    bench.page.locator("#model-name").click()
+    bench.page.locator("#ask input").fill("W" * 120)
+    bench.page.keyboard.press("Enter")
+    bench.page.locator("#model-name", has_text="WWWW").wait_for()
+    box = bench.page.locator("#take-out").bounding_box()
+    assert box["x"] + box["width"] <= 1280  # a long name pushes nothing out of the window

@@ -8,7 +8,7 @@ import { fit, straightOn } from './view/controls.js';
 import { chooseCut } from './view/cuts.js';
 import { highlight, pointsOf, shown } from './view/scene.js';
 import { cutUnder, under } from './view/under.js';
-import { hint } from './ui/messages.js';
+import { hint, question } from './ui/messages.js';
 import './ui/keys.js';
 import './ui/tour.js';
 import { candidates } from './sketch/layer.js';
@@ -48,6 +48,10 @@ import { isMoving } from './view/byhand.js';
 S.viewWidth = camera.width;
 $('undo').addEventListener('click', undo);
 $('redo').addEventListener('click', redo);
+$('model-name').addEventListener('click', async () => {
+  const to = await question('Rename this model', '', [['ok', 'Rename']], S.model.name);
+  if (to?.trim() && to.trim() !== S.model.name) edit({ kind: 'rename_model', name: to.trim() }).catch(() => {});
+});
 $('units').addEventListener('change', () =>
   edit({ kind: 'set_units', units: $('units').value.split(' ')[0], fractions: $('units').value.includes(' ') }).catch(
     () => {},

@@ -60,6 +60,13 @@ onKey(event => {
     remove();
     return true;
   }
+  // digits with a dimension chosen are its new number
+  const [only] = S.selection,
+    size = S.selection.length === 1 && !tool.active() && openSketch().dimensions.find(d => d.id === only);
+  if (size && size.driving && /^[0-9.]$/.test(event.key)) {
+    dimension.change(only, event.key);
+    return true;
+  }
   if (event.key === '`') {
     tool.cycleSnap();
     return true;

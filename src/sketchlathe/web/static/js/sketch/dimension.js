@@ -133,8 +133,8 @@ export function placeText(p = now.at) {
     measured(answer.dimension.value);
   });
 }
-/** @param {string} id */
-export function change(id) {
+/** @param {string} id @param {string} [begun] what was typed already */
+export function change(id, begun = '') {
   const d = openSketch().dimensions.find(x => x.id === id);
   if (!d) return;
   if (!d.driving) {
@@ -144,6 +144,11 @@ export function change(id) {
   type(toScreen(S.frame, S.labels?.get(id) ?? d.label), d.value, text =>
     edit({ kind: 'set_dimension', sketch: openSketch().id, id, value: text }),
   );
+  if (begun) {
+    const input = /** @type {HTMLInputElement} */ ($('typed').querySelector('input'));
+    input.value = begun;
+    input.setSelectionRange(begun.length, begun.length);
+  }
 }
 /** @param {number[]} pixel @param {number | string} text @param {(text: string) => any} done */
 function type([x, y], text, done) {

@@ -4,7 +4,7 @@ import { S, emit, on, part, step, stepKind, there } from '../core/state.js';
 import { edit, restore } from '../core/api.js';
 import { later } from '../core/rest.js';
 import './parameters.js';
-import { findable } from '../ui/keys.js';
+import { findable, onKey } from '../ui/keys.js';
 import { complain, hint, question, say } from '../ui/messages.js';
 import { isPick } from './blanks.js';
 import { leaves, openBar } from './bar.js';
@@ -46,13 +46,20 @@ async function inPlace(button, s, text = null) {
           size: Math.max(6, s.fields[field].length + 1),
           'aria-label': blank.label,
           maxlength: 400,
-          onblur: () => back(),
+          // whoever clicks elsewhere has typed it all the same
+          onblur: () => {
+            if (gone || !input.isConnected) return;
+            const typed = input.value;
+            back();
+            if (typed.trim() && typed !== s.fields[field]) keep(typed).catch(() => {});
+          },
         });
   input.addEventListener('keydown', async event => {
     event.stopPropagation();
     if (event.key === 'Escape') {
       back();
       button.focus();
+      return;
     }
     if (event.key !== 'Enter' || input.tagName !== 'INPUT') return;
     event.preventDefault();
@@ -239,6 +246,16 @@ $('steps').addEventListener('keydown', event => {
 
 /** @param {string} name @param {string} id */
 export const actOn = (name, id) => act(name, step(id));
+// Delete takes away the chosen step, or the one of the list that has the focus; undo brings it back
+onKey(event => {
+  if (event.key !== 'Delete' || S.mode !== 'solid' || !$('bar').hidden) return false;
+  if (targetOf(event).matches('input, select, textarea') || targetOf(event).closest('dialog')) return false;
+  const id = targetOf(event).closest('li[data-step]')?.dataset.step ?? chosen,
+    s = id && step(id);
+  if (!s) return false;
+  act('delete', s);
+  return true;
+});
 /** @param {string | undefined} name @param {any} s */
 async function act(name, s) {
   const index = part().steps.findIndex(x => x.id === s.id);
