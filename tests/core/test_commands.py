@@ -200,7 +200,7 @@ def test_bench_quick_writes_its_figures(tmp_path) -> None:
     out = tmp_path / "figures.json"
     done = subprocess.run(
         [sys.executable, "-m", "sketchlathe", "bench", "--quick", "--json", str(out), "--only", "sketches"],
-        capture_output=True, text=True, timeout=120, env={**os.environ, "LATHE_ROOT": str(ROOT)},
+        capture_output=True, text=True, timeout=400, env={**os.environ, "LATHE_ROOT": str(ROOT)},
     )  # fmt: skip
     assert done.returncode == 0, done.stderr
     figures = json.loads(out.read_text())

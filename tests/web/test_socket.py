@@ -69,7 +69,7 @@ def test_nan_never_moves_anything(conversation) -> None:
 def test_a_dimension_is_drawn_before_it_is_kept(conversation) -> None:
     got = say(conversation, n=1, do="dimension", on=[conversation.line], at=[10, -8])["dimension"]
     assert got["form"] == "linear"
-    assert got["value"] == "20 mm"
+    assert got["value"] == "20.616 mm"  # beside one line its length is meant: √(20² + 5²)
 
 
 def test_what_a_tool_would_draw_is_shown_before_it_is_kept(conversation) -> None:

@@ -28,6 +28,7 @@ import { nameOf, titleOfBody } from './steps/names.js';
 import { withUnit } from './core/units.js';
 import { FILTERS, colourBox, filter, paint } from './view/bodies.js';
 import { cutAcross, sectionPlane } from './view/section.js';
+import { asLeft } from './view/looking.js';
 import { isListing, watchHolding } from './view/stack.js';
 import { choose as chooseFile } from './exchange/bringin.js';
 import './exchange/takeout.js';
@@ -98,7 +99,7 @@ for (const b of $('start').querySelectorAll('[data-begin]'))
 on('shown', () => {
   if (first && S.build?.bodies.length) {
     first = false;
-    fit();
+    if (!asLeft()) fit();
   }
 });
 

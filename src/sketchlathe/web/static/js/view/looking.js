@@ -1,0 +1,86 @@
+// Ways to look: the three-quarter view, the view before this one, all of them by name; a part is seen again as it was left.
+import { $ } from '../core/dom.js';
+import { S, on } from '../core/state.js';
+import { findable } from '../ui/keys.js';
+import { camera } from './camera.js';
+import { boxPoints } from './scene.js';
+
+const { PI } = Math;
+/** @type {Record<string, [number, number]>} */
+const WAYS = {
+  'the top': [-PI / 2, PI / 2],
+  'the bottom': [-PI / 2, -PI / 2],
+  'the front': [-PI / 2, 0],
+  'the back': [PI / 2, 0],
+  'the right': [0, 0],
+  'the left': [PI, 0],
+};
+const QUARTER = { az: -PI / 2 + 0.6, el: 0.5 };
+const standing = () => ({ target: [...camera.target], az: camera.az, el: camera.el, scale: camera.scale });
+/** @param {any} a @param {any} b */
+const alike = (a, b) => JSON.stringify(a) === JSON.stringify(b);
+
+// a view that is kept for a moment is one that may be gone back to
+/** @type {any[]} */
+const past = [];
+/** @type {any} */
+let here = null,
+  settling = 0;
+const place = () => `lathe.view.${S.model.id}.${S.partId}`;
+function settled() {
+  const now = standing();
+  if (S.mode !== 'solid' || alike(now, here)) return;
+  if (here) past.push(here);
+  if (past.length > 30) past.shift();
+  here = now;
+  try {
+    localStorage.setItem(place(), JSON.stringify(now));
+  } catch {
+    // a full or forbidden store: then it is not remembered
+  }
+}
+on('camera', () => {
+  clearTimeout(settling);
+  settling = setTimeout(settled, 350);
+});
+export function before() {
+  settled();
+  const last = past.pop();
+  if (!last) return;
+  here = last;
+  camera.go(last);
+}
+export const quarter = () => camera.go({ ...QUARTER, ...fitted() });
+const fitted = () => {
+  const points = boxPoints();
+  return points.length ? camera.fitting(points, QUARTER, 24) : {};
+};
+// as the part was left in this browser; false where it was never seen, or would not be seen so
+export function asLeft() {
+  try {
+    const kept = JSON.parse(localStorage.getItem(place()) ?? 'null'),
+      numbers = kept && [...kept.target, kept.az, kept.el, kept.scale];
+    if (!numbers || numbers.length !== 6 || !numbers.every(Number.isFinite) || kept.scale <= 0) return false;
+    const was = standing();
+    Object.assign(camera, kept);
+    const inside = boxPoints().some(p => {
+      const [x, y] = camera.project(p);
+      return x > 0 && y > 0 && x < camera.width && y < camera.height;
+    });
+    if (!inside) Object.assign(camera, was);
+    else camera.changed();
+    return inside;
+  } catch {
+    return false;
+  }
+}
+$('quarter').addEventListener('click', quarter);
+$('view-before').addEventListener('click', before);
+findable.push(() =>
+  Object.entries(WAYS).map(([word, [az, el]]) => ({
+    name: `Look from ${word}`,
+    where: 'view',
+    about: 'view direction see orientation',
+    go: () => camera.go({ az, el }),
+  })),
+);
