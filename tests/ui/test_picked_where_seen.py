@@ -114,3 +114,28 @@ def test_a_new_sketch_opens_on_a_face_where_one_was_begun_and_dropped(bench) -> 
         bench.still()
         bench.turn()
     assert bench.page.locator("#steps li.step").count() == 2
+
+
+def test_a_hole_goes_where_one_clicked_and_its_distances_are_typed_at_once(bench) -> None:
+    bench.solid_plate("60", "40", "20")
+    bench.turn()
+    bench.chord("sh")
+    at = bench.on_screen(15, 10, 20)
+    bench.page.mouse.move(*at)
+    bench.page.mouse.click(*at)
+    first = bench.page.locator("#bar").get_by_label("first distance", exact=True)
+    first.wait_for()
+    assert abs(float(first.input_value().split()[0]) - 10) < 1.5
+    bench.page.keyboard.type("12")
+    bench.fill("second distance", "14")
+    bench.fill("diameter", "8")
+    bench.keep()
+    bench.wait_volume(60 * 40 * 20 - math.pi * 16 * 20)
+    assert "12 mm from" in bench.step(3).inner_text().replace("\n", " ")
+    # at its middle it stays in the middle
+    bench.chord("sh")
+    at = bench.on_screen(30, 20, 20)
+    bench.page.mouse.move(*at)
+    bench.page.mouse.click(*at)
+    bench.gap("face").get_by_text("1 face").wait_for()
+    assert bench.page.locator("#bar").get_by_label("first distance", exact=True).count() == 0

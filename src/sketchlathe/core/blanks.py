@@ -62,6 +62,7 @@ class Blank:
     must: bool = False  # once it is offered it must be filled, optional though it is
     nothing: str = ""  # what it says while it is empty and may be
     table: tuple[str, str] = ("", "")  # of a choice: with this value its sizes stand in this table, which can be edited
+    nears: tuple[tuple[str, str], ...] = ()  # (distance, edge) blanks that say where on a face one clicked
     also: tuple[str, ...] = ()  # what a blank for regions takes besides them: "faces", "chains"
 
 

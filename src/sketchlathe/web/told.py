@@ -101,6 +101,7 @@ class BlankKind(TypedDict):
     main: bool
     optional: bool
     also: list[str]
+    nears: list[tuple[str, str]]
     most: int
     only: str
     after: str

@@ -202,6 +202,7 @@ def describe_steps() -> list[dict[str, Any]]:
                         "main": b.main,
                         "optional": b.optional,
                         "also": b.also,
+                        "nears": b.nears,
                         "most": b.most,
                         "only": b.only,
                         "after": b.after,

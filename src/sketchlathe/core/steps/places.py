@@ -37,8 +37,8 @@ class AtPlaces(Step):
     ] = ()  # fmt: skip
     face: Annotated[
         tuple[FacePick, ...],
-        Blank("faces", "face", "Pick a flat face: its middle, unless distances from two edges are given.",
-              when=_ON_FACE),
+        Blank("faces", "face", "Pick a flat face where it goes, or at its middle; its distances from two edges follow.",
+              when=_ON_FACE, nears=(("first", "first_edge"), ("second", "second_edge"))),
     ] = ()  # fmt: skip
     rounds: Annotated[
         tuple[EdgePick, ...],

@@ -209,7 +209,7 @@ declare interface BlankBar {
   readonly single: boolean;
   marked(which: (() => any) | null): void;
   walks(walks: { walk(by: number): any; take(thing: any): any } | null): void;
-  put(fields: Record<string, any>): void;
+  put(fields: Record<string, any>, then?: string): void;
   isActive(): boolean;
   isOpen(node: Node): boolean;
   note(text: string): void;

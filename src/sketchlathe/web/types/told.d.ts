@@ -48,6 +48,7 @@ declare namespace Told {
     main: boolean;
     optional: boolean;
     also: string[];
+    nears: [string, string][];
     most: number;
     only: string;
     after: string;

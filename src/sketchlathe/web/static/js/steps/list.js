@@ -23,7 +23,8 @@ async function inPlace(button, s, text = null) {
   }
   /** @param {any} value */
   const keep = value => edit({ kind: 'set_fields', step: s.id, fields: { [field]: value } });
-  let gone = false;
+  let gone = false,
+    sending = false; // the list that comes with the answer takes the input away, which is no click elsewhere
   const back = () => {
     if (!gone && input.isConnected) {
       gone = true;
@@ -48,7 +49,7 @@ async function inPlace(button, s, text = null) {
           maxlength: 400,
           // whoever clicks elsewhere has typed it all the same
           onblur: () => {
-            if (gone || !input.isConnected) return;
+            if (gone || sending || !input.isConnected) return;
             const typed = input.value;
             back();
             if (typed.trim() && typed !== s.fields[field]) keep(typed).catch(() => {});
@@ -66,11 +67,13 @@ async function inPlace(button, s, text = null) {
     // the list comes filled with the answer: this number is no longer being typed then
     const id = button.id;
     editing = null;
+    sending = true;
     try {
       await keep(input.value);
       back();
       later(() => document.getElementById(id)?.focus(), 80);
     } catch {
+      sending = false;
       editing = { step: s.id, field, input };
       input.focus();
       input.select();

@@ -169,11 +169,12 @@ export const helpers = name => ({
     picking.walks = w;
   },
   // other blanks filled at once, by what a pick means
-  put: fields => {
+  put: (fields, then) => {
     Object.assign(now.fields, fields);
     for (const [n, v] of Object.entries(fields)) if (v !== now.kind.blanks[n].default) now.touched.add(n);
     relay();
     refresh();
+    if (then) activate(then);
   },
   isActive: () => now?.active === name,
   isOpen: node => node.isConnected,

@@ -1,6 +1,9 @@
 // Faces and edges of the solid.
 import { html } from '../../core/dom.js';
-import { dot } from '../../view/camera.js';
+import { S } from '../../core/state.js';
+import { exact } from '../../core/units.js';
+import { add, camera, dot } from '../../view/camera.js';
+import { niceStep } from '../../view/places.js';
 import { everything, located, pickOf, samePick } from '../picks.js';
 import { button } from './shared.js';
 
@@ -13,6 +16,34 @@ function runOf(body, edge) {
     b = at(edge.at[0] + edge.at[1] - 1),
     l = Math.hypot(b[0] - a[0], b[1] - a[1], b[2] - a[2]) || 1;
   return [0, 1, 2].map(k => (b[k] - a[k]) / l);
+}
+// where on a flat face somebody clicked: from the two straight edges beside it that run across each other, in handy
+// steps; nothing at its middle
+/** @param {any} hit @returns {{ pick: any, text: string }[] | null} */
+function fromEdges(hit) {
+  const face = hit.body.faces[hit.index],
+    [x, y] = camera.project(hit.point),
+    [mx, my] = camera.project(face.centre);
+  if (!face.frame || Math.hypot(x - mx, y - my) < 9) return null;
+  const step = niceStep(4),
+    /** @type {{ way: number[], pick: any, far: number }[]} */
+    edges = hit.body.edges
+      .flatMap((/** @type {MeshEdge} */ e, /** @type {number} */ index) => {
+        if (e.form !== 'straight' || !e.faces.includes(hit.index) || e.faces.length < 2) return [];
+        const way = runOf(hit.body, e),
+          start = [...hit.body.lines.subarray(3 * e.at[0], 3 * e.at[0] + 3)],
+          off = add(hit.point, start, -1),
+          along = dot(off, way);
+        return [{ way, pick: pickOf({ ...hit, what: 'edge', index }), far: Math.hypot(...add(off, way, -along)) }];
+      })
+      .sort((/** @type {any} */ a, /** @type {any} */ b) => a.far - b.far);
+  const [one] = edges,
+    two = one && edges.find(other => Math.abs(dot(other.way, one.way)) < 0.8);
+  if (!two) return null;
+  return [one, two].map(({ pick, far }) => ({
+    pick,
+    text: `${exact(Math.max(step, Math.round(far / step) * step), 6)} ${S.model.units}`,
+  }));
 }
 // faces or edges of the solid; picks add up, picking again takes away
 /** @type {(all: string[], one: string, many: string) => MakeEditor} */
@@ -96,6 +127,19 @@ export const geometry = (all, one, many) => (blank, value, changed, bar) => {
     sync();
     changed(picks);
     const all = one === 'edge' && !old && pick.atoms ? ', with all edges of that face' : '';
+    if (!old && picks.length === 1 && blank.nears.length && hit.point) {
+      const where = fromEdges(hit);
+      if (where) {
+        /** @type {Record<string, any>} */
+        const said = {};
+        blank.nears.forEach(([distance, edge], i) => {
+          said[distance] = where[i].text;
+          said[edge] = [where[i].pick];
+        });
+        bar.put(said, blank.nears[0][0]);
+        return '';
+      }
+    }
     if (picks.length)
       bar.note(`${node.textContent} picked${all}; ${blank.most === 1 ? '' : 'pick more, or '}Enter keeps it`);
     return '';
