@@ -5,6 +5,7 @@ from typing import Any
 
 import pytest
 from pydantic import ValidationError
+from tests.hand import Hand
 
 from sketchlathe.core.errors import BadInput, Trouble
 from sketchlathe.core.sketch.document import MAX_CURVES
@@ -109,3 +110,61 @@ def test_a_constraint_added_twice_is_one_too_many(hand: Any, s: str) -> None:
     b = hand.draw(s, "line", (0, 5), (10, 9))[0]
     hand.do("add_constraint", sketch=s, constraint="parallel", on=[a, b])
     assert "settled already" in unchanged(hand, kind="add_constraint", sketch=s, constraint="parallel", on=[b, a])
+
+
+def test_dimensions_that_each_need_all_before_them_are_evaluated_once_each() -> None:
+    """Each was evaluated again for whoever needed it: twice as often with every one, for ever at forty."""
+    import time
+
+    from sketchlathe.core.sketch.document import Sketch
+
+    count = 400
+    lines = [{"kind": "line", "id": f"c{i}", "start": [0, i], "end": [5, i]} for i in range(count)]
+    sizes = [
+        {"kind": "distance", "id": f"k{i}", "on": [f"c{i}"], "name": f"d{i}",
+         "value": "1 mm" if i == 0 else f"d{i - 1} + d{max(0, i - 2)} - d{max(0, i - 2)} + 0.01 mm"}
+        for i in reversed(range(count))
+    ]  # fmt: skip
+    began = time.process_time()
+    valued = Sketch.model_validate({"curves": lines, "constraints": sizes}).valued({})
+    assert valued.value_of(f"k{count - 1}") == pytest.approx(1 + 0.01 * (count - 1))
+    assert time.process_time() - began < 20
+    sizes[-1]["value"] = "d399"
+    with pytest.raises(BadInput, match="in a loop"):
+        Sketch.model_validate({"curves": lines, "constraints": sizes}).valued({})
+
+
+def test_parts_brought_as_variants_are_built_once_for_each_set_of_values() -> None:
+    """A part that brings one as two variants, which brings one as two...: 2^n builds at n storeys."""
+    from sketchlathe.core.model import building
+
+    hand = Hand()
+    hand.do("add_parameter", name="w", formula="10 mm")
+    hand.step("block", width="w", depth="10", height="10")
+    for name, value in (("narrow", "8 mm"), ("wide", "12 mm")):
+        hand.do("add_variant", name=name)
+        made = hand.model.variants[-1].id
+        hand.do("set_variant", variant=made, head="w", text=value)
+    below = "p1"
+    for storey in range(9):
+        known = {p.id for p in hand.model.parts}
+        hand.do("add_part", name=f"Storey {storey}")
+        part = next(p.id for p in hand.model.parts if p.id not in known)
+        for variant in hand.model.variants:
+            x = f"{20 * 2**storey} mm" if variant.name == "wide" else "0 mm"
+            fields = {"part": below, "variant": variant.id, "x": x}
+            hand.do("add_step", part=part, step="bring_part", fields=fields)
+        below = part
+    builds = []
+    original = building.build
+
+    def counted(*args, **more):
+        builds.append(args[1].id)
+        return original(*args, **more)
+
+    building.build = counted
+    try:
+        counted(hand.model, hand.model.part(below), hand.cache)
+    finally:
+        building.build = original
+    assert len(builds) <= 3 * 10

@@ -32,7 +32,9 @@ LANES: tuple[Lane, ...] = get_args(Lane)
 IDLE = 120.0  # s after which a worker for long work goes
 
 ATTEMPTS = 3  # new pools that a job may be given to
-_BY_HAND = (-signal.SIGKILL, -signal.SIGTERM)  # nobody's computation ends so; somebody (or the system) did it
+# nobody's computation ends so; somebody (or the system) did it. 255: what it was forked from was killed, and nobody
+# was left to tell how it ended
+_BY_HAND = (-signal.SIGKILL, -signal.SIGTERM, 255)
 
 
 def _start(memory_bytes: int, modules: tuple[str, ...], settings: dict[str, str], nice: int, patient: bool) -> None:
@@ -183,7 +185,10 @@ class LocalWorkers:
 
     def _once(self, mine: _Job, place: int, job: Callable[..., Any], args: tuple[Any, ...], seconds: float) -> Any:
         note = str(self._notes / uuid.uuid4().hex)
-        pool = self._pool(place)
+        try:
+            pool = self._pool(place)
+        except BrokenProcessPool:
+            raise _Ended from None
         patience = cpu_limit.PATIENCE * {"ask": 1, "long": 4, "patient": 10}[LANES[place // self.lanes]]
         try:
             future = pool.schedule(_allowed, args=(seconds, job, *args, note))

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Mapping
-from dataclasses import replace
+from dataclasses import dataclass, field, replace
 from typing import TYPE_CHECKING
 
 from ..errors import CannotBuild, Trouble
@@ -32,30 +32,28 @@ def build(
     progress: Progress | None = None,
     barred: Mapping[str, str] | None = None,
     above: tuple[str, ...] = (),
-    known: dict[str, PartBuild] | None = None,
+    known: _Known | None = None,
 ) -> PartBuild:
     """Build a part up to its Now line. ``progress(step id, key, number, count)`` comes before each step not cached.
 
     ``barred`` gives, by key, steps that took a worker down before, and what to say of them. ``above``: the parts that
-    are being built because this one is brought into them; ``known``: parts that were built on the way, each once.
+    are being built because this one is brought into them; ``known``: what was built on the way, each part once for each
+    set of values.
     """
     if part.id in above:
         raise CannotBuild(f"{part.name} would be brought into itself.")
 
-    known = {} if known is None else known
+    known = _Known() if known is None else known
 
     def others(part_id: str, variant: str) -> PartBuild:
-        if variant:
-            varied = _varied(model, variant)
-            return build(
-                varied, varied.part(part_id), cache, progress=progress, barred=barred, above=(*above, part.id), known={}
-            )
-        if part_id not in known:
-            known[part_id] = build(
-                model, model.part(part_id), cache,
+        wanted = known.model(_varied(model, variant)) if variant else model
+        place = (_values(wanted), part_id)
+        if place not in known.built:
+            known.built[place] = build(
+                wanted, wanted.part(part_id), cache,
                 progress=progress, barred=barred, above=(*above, part.id), known=known,
             )  # fmt: skip
-        return known[part_id]
+        return known.built[place]
 
     limit = len(part.steps) if part.now is None else part.now
     results: list[StepResult] = []
@@ -74,6 +72,24 @@ def build(
             done[step.id] = result
         bodies, solid_key = result.bodies, result.solid_key
     return PartBuild(part.id, tuple(results), bodies, solid_key)
+
+
+@dataclass
+class _Known:
+    """What was built on the way, by the values and the part; and the model with some values, one for all who mean it:
+    parts that bring each other as variants would else be built twice as often with every storey.
+    """
+
+    built: dict[tuple[tuple[str, ...], str], PartBuild] = field(default_factory=dict)
+    models: dict[tuple[str, ...], Model] = field(default_factory=dict)
+
+    def model(self, varied: Model) -> Model:
+        """The one that has these values."""
+        return self.models.setdefault(_values(varied), varied)
+
+
+def _values(model: Model) -> tuple[str, ...]:
+    return tuple(p.formula for p in model.parameters)
 
 
 def _varied(model: Model, variant: str) -> Model:

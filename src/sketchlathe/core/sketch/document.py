@@ -48,23 +48,36 @@ class Sketch(BaseModel):
         driving = {c.id: c for c in self.constraints if isinstance(c, Dimensional) and c.driving}
         named = {c.name: c for c in driving.values() if c.name}
         found: dict[str, float] = {}
-
-        def value_of(c: Dimensional, path: tuple[str, ...]) -> Quantity:
-            if c.name and c.name in path:
-                loop = " → ".join([*path[path.index(c.name) :], c.name])
-                raise BadInput(f"These dimensions need each other in a loop: {loop}.", where=c.id)
-            known = names
-            if named:
-                used = [n for n in names_in(c.value) if n in named]
-                known = {**names, **{n: value_of(named[n], (*path, c.name)) for n in used}}
-            got = evaluate(c.value, known, wanted=c.measures, length_unit=unit)
-            c.check_value(got.value)
-            found[c.id] = got.value
-            return got
-
+        known = dict(names)
+        for name in named:  # a dimension's own name goes before a parameter's
+            known.pop(name, None)
         for c in driving.values():
-            if c.id not in found:
-                value_of(c, ())
+            # each once, those that it needs before it; without recursion, for chains may be as long as the sketch
+            waiting, path = [c], dict[str, Dimensional]()
+            while waiting:
+                top = waiting[-1]
+                if top.id in found:
+                    waiting.pop()
+                    path.pop(top.id, None)
+                    continue
+                needs = [named[n] for n in names_in(top.value) if n in named] if named else []
+                missing = [d for d in needs if d.id not in found]
+                if not missing:
+                    got = evaluate(top.value, known, wanted=top.measures, length_unit=unit)
+                    top.check_value(got.value)
+                    found[top.id] = got.value
+                    if top.name:
+                        known[top.name] = got
+                    continue
+                path[top.id] = top
+                if loop := next((d for d in missing if d.id in path), None):
+                    ids = list(path)
+                    names_round = [path[i].name for i in ids[ids.index(loop.id) :]]
+                    raise BadInput(
+                        f"These dimensions need each other in a loop: {' → '.join([*names_round, loop.name])}.",
+                        where=loop.id,
+                    )
+                waiting.append(missing[0])
         return self.with_values(found)
 
     def with_values(self, values: Mapping[str, float]) -> ValuedSketch:
