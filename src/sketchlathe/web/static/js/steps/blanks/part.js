@@ -45,7 +45,13 @@ export function otherPart(blank, value, changed, bar) {
   return {
     node,
     activate: () => {
-      if (!offered.length) bar.note('There is no other part in this model yet: make one first (t n).');
+      const others = S.model.parts.some(p => !p.gone && p.id !== S.partId);
+      if (!offered.length)
+        bar.note(
+          others
+            ? 'Every other part brings this one already, so to bring it here would go round in a loop.'
+            : 'There is no other part in this model yet: make one first (t n).',
+        );
       else if (!node.value && offered.length === 1) {
         node.value = offered[0].id;
         changed(node.value);
