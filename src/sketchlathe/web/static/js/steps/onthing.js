@@ -1,5 +1,5 @@
-// What can be done with a thing, asked on the thing itself: a face, an edge, a body, a curve, a step. Opened by the right
-// button, by the menu key or a full stop, on what lies under the pointer or is picked.
+// What can be done with a thing, asked on the thing itself: a face, an edge, a body, a curve, a step. Opened by the
+// right button, by the menu key or a full stop, on what lies under the pointer or is picked.
 import { $, html, targetOf } from '../core/dom.js';
 import { S, part, step, stepKind, there } from '../core/state.js';
 import { edit } from '../core/api.js';
@@ -200,7 +200,8 @@ document.addEventListener(
   },
   true,
 );
-/** @type {{ hit: (x: number, y: number) => Hit | undefined, pick: (hit: Hit) => void, drawn: (event: MouseEvent) => string | null }} */
+/** @type {{ hit: (x: number, y: number) => Hit | undefined, pick: (hit: Hit) => void,
+ drawn: (event: MouseEvent) => string | null }} */
 let asks;
 /** @param {typeof asks} how */
 export function listenOn(how) {

@@ -1,4 +1,5 @@
-// Ways to look: the three-quarter view, the view before this one, all of them by name; a part is seen again as it was left.
+// Ways to look: the three-quarter view, the view before this one, all of them by name; a part is seen again as it was
+// left.
 import { $ } from '../core/dom.js';
 import { S, on } from '../core/state.js';
 import { findable } from '../ui/keys.js';
