@@ -18,11 +18,11 @@ from tests.hand import plate
 from tests.web.test_workers import Served
 
 from sketchlathe.core.exchange.modelfile import dump_model
-from sketchlathe.service import modelling, shelf
+from sketchlathe.service import accounts, modelling, shelf
 from sketchlathe.service.building import Builder
 from sketchlathe.service.commons import MOST, Commons, TooMuch
 from sketchlathe.store import ModelRow
-from sketchlathe.web.socket import EACH
+from sketchlathe.web.socket import EACH, TRUSTED
 from sketchlathe.workers import Blobs, LocalEngine
 from sketchlathe.workers import requests as ask
 
@@ -33,7 +33,8 @@ class Person:
     def __init__(self, port: int) -> None:
         self.jar, self.at = CookieJar(), f"http://127.0.0.1:{port}"
         self.browser = urllib.request.build_opener(urllib.request.HTTPCookieProcessor(self.jar))
-        self.post("/sign-up", name="P", email=f"{secrets.token_hex(6)}@w.example", password="a long password")
+        self.email = f"{secrets.token_hex(6)}@w.example"
+        self.post("/sign-up", name="P", email=self.email, password="a long password")
 
     def page(self, path: str, timeout: float = 20) -> str:
         return self.browser.open(self.at + path, timeout=timeout).read().decode()
@@ -109,6 +110,20 @@ def test_one_person_has_so_many_sockets_and_no_more(served) -> None:
     assert _answers_in(other) < 3
     for client in kept:
         client.close()
+
+
+def test_a_shut_account_loses_its_open_sockets(served, database) -> None:
+    person = Person(served.port)
+    cookie = "; ".join(f"{c.name}={c.value}" for c in person.jar)
+    address = f"ws://127.0.0.1:{served.port}/models/{person.model()}/sketches/s1/live"
+    client = Client(address, headers={"Cookie": cookie, "Origin": "http://127.0.0.1"})
+    client.send(json.dumps({"n": 1, "do": "nothing"}))
+    assert json.loads(client.receive(timeout=5))["n"] == 1
+    accounts.lock(database, person.email, shut=True)
+    time.sleep(TRUSTED + 0.2)
+    client.send(json.dumps({"n": 2, "do": "nothing"}))
+    with pytest.raises(ConnectionClosed):
+        client.receive(timeout=5)
 
 
 def test_long_work_is_in_nobodys_way(database, person, project, workers, tmp_path) -> None:

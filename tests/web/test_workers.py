@@ -346,7 +346,7 @@ class Served:
             str(self.port),
             "--plain-http",
         ]
-        self._environment = {**os.environ, "LATHE_DATA": str(folder), "LATHE_SECRET": "kept over restarts"}
+        self._environment = {**os.environ, "LATHE_DATA": str(folder), "LATHE_SECRET": "0123456789abcdef" * 4}
         self.start()
 
     def start(self) -> None:

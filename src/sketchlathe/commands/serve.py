@@ -70,6 +70,14 @@ def run(argv: list[str]) -> int:
     return 0
 
 
+SIGNS = 64
+
+
+def sound_secret(secret: str) -> bool:
+    """Whether a secret can be one: long enough, of many signs, not what stands in the example."""
+    return len(secret) >= SIGNS // 2 and len(set(secret)) >= 8 and "CHANGE" not in secret
+
+
 def _serve(options: argparse.Namespace) -> None:
     folder = data_folder()
     with rubbish.loading():
@@ -86,6 +94,8 @@ def _serve(options: argparse.Namespace) -> None:
         raise Trouble(f"The database did not answer within {PATIENCE:.0f} s: is its address right, and does it run?")
     database.migrate()
     secret = os.environ.get("LATHE_SECRET") or lasting_secret(folder)
+    if not sound_secret(secret):
+        raise BadInput(f"LATHE_SECRET signs the cookies and is none yet: put {SIGNS} random hexadecimal digits there.")
     said = os.environ.get
     settings = Settings(
         secret=secret, blobs=said("LATHE_MESHES", str(folder / "meshes")), secure_cookies=not options.plain_http,

@@ -51,7 +51,8 @@ class Site:
         return subprocess.Popen(
             [sys.executable, "-m", "sketchlathe", *self._commands[name]],
             env={
-                **os.environ, "LATHE_DATA": str(self.folder), "LATHE_SECRET": "proof " * 8, "TMPDIR": str(self.scratch),
+                **os.environ, "LATHE_DATA": str(self.folder), "LATHE_SECRET": "0123456789abcdef" * 4,
+                "TMPDIR": str(self.scratch),
                 **self._clock,
             },
             stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL, start_new_session=True,

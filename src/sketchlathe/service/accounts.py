@@ -5,6 +5,9 @@ from __future__ import annotations
 import hashlib
 import re
 import secrets
+import threading
+from collections.abc import Iterator
+from contextlib import contextmanager
 from datetime import timedelta
 from functools import lru_cache
 from pathlib import Path
@@ -21,6 +24,8 @@ from ..store.tables import now
 from .quotas import Holding, holding
 
 _HASHER = PasswordHasher()
+HASHES, PATIENCE = 4, 20.0  # at a time in a process; how long (s) one waits for a turn
+_seats = threading.BoundedSemaphore(HASHES)
 MIN_PASSWORD = 10
 # what people take for a password when ten characters are asked for; digits behind it, and signs, change nothing
 COMMON = frozenset((Path(__file__).parent / "common_passwords.txt").read_text().split())
@@ -32,6 +37,35 @@ def clean(text: str) -> str:
     return " ".join("".join(c if c.isprintable() or c.isspace() else " " for c in text).split())
 
 
+def address(email: str) -> str:
+    """An e-mail address as it is kept, looked up and counted: what looks the same is the same."""
+    return clean(email).lower()[:200]
+
+
+@contextmanager
+def _hashing() -> Iterator[None]:
+    """A seat for hashing a password: each takes 64 MB, so few at a time. Raises ``BadInput`` when none is free."""
+    if not _seats.acquire(timeout=PATIENCE):
+        raise BadInput("Many people are signing in just now: try again in a moment.", where="email")
+    try:
+        yield
+    finally:
+        _seats.release()
+
+
+def _hashed(password: str) -> str:
+    with _hashing():
+        return _HASHER.hash(password)
+
+
+def _is(password: str, hashed: str) -> bool:
+    with _hashing():
+        try:
+            return _HASHER.verify(hashed, password[:200])
+        except VerificationError:
+            return False
+
+
 @lru_cache(maxsize=1)
 def _nobody() -> str:
     """A hash to check against when there is no such person: a wrong address then takes as long as a wrong password."""
@@ -40,23 +74,33 @@ def _nobody() -> str:
 
 def sign_up(database: Database, name: str, email: str, password: str) -> Person:
     """A new person with a first project. Raises ``BadInput`` naming the field."""
-    name, email = clean(name), email.strip().lower()
+    name, email = clean(name), address(email)
     if not 1 <= len(name) <= 80:
         raise BadInput("Your name needs 1 to 80 characters.", where="name")
     if not re.fullmatch(r"[^@\s\x00-\x1f\x7f]+@[^@\s\x00-\x1f\x7f]+", email) or len(email) > 200:
         raise BadInput("That does not look like an e-mail address.", where="email")
     _check_password(password)
+    hashed = _hashed(password)
     try:
         with database.transaction() as session:
-            person = Person(name=name, email=email, password_hash=_HASHER.hash(password))
+            person = Person(name=name, email=email, password_hash=hashed)
             session.add(person)
             session.flush()
             session.add(Project(owner_id=person.id, name="First project"))
     except IntegrityError as error:
-        raise BadInput(
-            "There is an account with this e-mail address already: sign in instead.", where="email"
-        ) from error
+        there = known(database, email)
+        if there is None:
+            raise
+        raise Taken(there) from error
     return person
+
+
+class Taken(BadInput):
+    """There is an account with that address: ``person``'s."""
+
+    def __init__(self, person: Person) -> None:
+        super().__init__("There is an account with this e-mail address already: sign in instead.", where="email")
+        self.person = person
 
 
 def _check_password(password: str) -> None:
@@ -71,12 +115,8 @@ def _check_password(password: str) -> None:
 def sign_in(database: Database, email: str, password: str) -> Person:
     """The person, or ``BadInput``. Takes as long for an unknown address as for a wrong password."""
     with database.transaction() as session:
-        person = session.scalar(select(Person).where(Person.email == clean(email).lower()[:200]))
-    try:
-        _HASHER.verify(person.password_hash if person else _nobody(), password[:200])
-    except VerificationError:
-        person = None
-    if person is None:
+        person = session.scalar(select(Person).where(Person.email == address(email)))
+    if not _is(password, person.password_hash if person else _nobody()) or person is None:
         raise BadInput("This e-mail address and password do not go together.", where="email")
     if person.locked is not None:
         raise BadInput("This account is shut: ask whoever runs this server.", where="email")
@@ -127,20 +167,40 @@ def end_session(database: Database, person_id: str, session_id: str) -> None:
 def change_password(database: Database, person_id: str, old: str, new: str) -> None:
     """Another password for somebody who knows the old one; all their browsers are signed out."""
     with database.transaction() as session:
-        person = session.get_one(Person, person_id)
-        try:
-            _HASHER.verify(person.password_hash, old[:200])
-        except VerificationError:
-            raise BadInput("That is not your password as it is now.", where="old") from None
+        hashed = session.get_one(Person, person_id).password_hash
+    if not _is(old, hashed):
+        raise BadInput("That is not your password as it is now.", where="old")
     _set_password(database, person_id, new)
 
 
 def _set_password(database: Database, person_id: str, password: str) -> None:
     _check_password(password)
+    hashed = _hashed(password)
     with database.transaction() as session:
-        session.get_one(Person, person_id).password_hash = _HASHER.hash(password)
-        session.execute(delete(SignIn).where(SignIn.person_id == person_id))
-        session.execute(delete(ResetLink).where(ResetLink.person_id == person_id))
+        session.get_one(Person, person_id).password_hash = hashed
+        _shut_all_doors(session, person_id)
+
+
+def _shut_all_doors(session: Session, person_id: str) -> None:
+    """Every browser is signed out, every letter's link is used up."""
+    session.execute(delete(SignIn).where(SignIn.person_id == person_id))
+    session.execute(delete(ResetLink).where(ResetLink.person_id == person_id))
+
+
+def _address_is_theirs(person: Person) -> None:
+    """Somebody who has the address was here. A provider that had only said so before is no way in any more."""
+    if person.address_checked is None:
+        person.address_checked, person.subject = now(), None
+
+
+def confirm(database: Database, token: str) -> Person:
+    """The person whose address a letter's link proves; the link is used up. Raises ``NotFound``."""
+    person = use_reset_link(database, token, None)
+    with database.transaction() as session:
+        session.execute(delete(ResetLink).where(ResetLink.person_id == person.id))
+        person = session.get_one(Person, person.id)
+        person.address_checked = person.address_checked or now()
+        return person
 
 
 def reset_link(database: Database, email: str) -> str:
@@ -164,6 +224,8 @@ def use_reset_link(database: Database, token: str, password: str | None) -> Pers
         person = session.get_one(Person, link.person_id)
     if password is not None:
         _set_password(database, person.id, password)
+        with database.transaction() as session:
+            _address_is_theirs(session.get_one(Person, person.id))
     return person
 
 
@@ -177,9 +239,15 @@ def lock(database: Database, email: str, shut: bool) -> Person:
         return person
 
 
+def known(database: Database, email: str) -> Person | None:
+    """The person with an address."""
+    with database.transaction() as session:
+        return session.scalar(select(Person).where(Person.email == address(email)))
+
+
 def by_email(session: Session, email: str) -> Person:
     """The person with an address. Raises ``NotFound``."""
-    person = session.scalar(select(Person).where(Person.email == clean(email).lower()[:200]))
+    person = session.scalar(select(Person).where(Person.email == address(email)))
     if person is None:
         raise NotFound(f"There is no account with the address {email[:200]}.")
     return person
@@ -196,25 +264,32 @@ def enter_from_elsewhere(
     database: Database, issuer: str, subject: str, email: str, verified: bool, name: str
 ) -> Person:
     """Somebody whom a sign-in provider knows. An account that was made here is theirs only where the provider has
-    checked the address; otherwise the first visit makes one. Raises ``BadInput``.
+    checked the address; whoever else got in by that account does so no longer. Otherwise the first visit makes one.
+    Raises ``BadInput``.
     """
     key = f"{issuer} {subject}"[:400]
     with database.transaction() as session:
         person = session.scalar(select(Person).where(Person.subject == key))
         if person is None:
-            person = session.scalar(select(Person).where(Person.email == email.strip().lower()[:200]))
-            if person is not None and (not verified or person.subject is not None):
+            person = session.scalar(select(Person).where(Person.email == address(email)))
+            taken = person is not None and person.subject is not None and person.address_checked is not None
+            if person is not None and (not verified or taken):
                 raise BadInput(
                     "There is an account with this e-mail address already, and your provider does not say that the "
                     "address is yours: sign in with the password."
                 )
             if person is not None:
                 person.subject = key
+                person.password_hash = _hashed(secrets.token_urlsafe(24))
+                _shut_all_doors(session, person.id)
+        if person is not None and verified and person.email == address(email):
+            person.address_checked = person.address_checked or now()
     if person is None:
         made = sign_up(database, name or email.partition("@")[0], email, secrets.token_urlsafe(24))
         with database.transaction() as session:
             person = session.get_one(Person, made.id)
             person.subject = key
+            person.address_checked = now() if verified else None
     if person.locked is not None:
         raise BadInput("This account is shut: ask whoever runs this server.")
     return person

@@ -43,6 +43,7 @@ class Person(Base):
     quota_models: Mapped[int | None]  # where it is not what everybody may have
     quota_mb: Mapped[int | None]
     subject: Mapped[str | None] = mapped_column(String(400), unique=True)  # who this is at a sign-in provider
+    address_checked: Mapped[datetime | None]  # when a letter, or a provider's word, proved that the address is theirs
 
 
 class SignIn(Base):

@@ -2,15 +2,15 @@
 
 from __future__ import annotations
 
-import contextlib
 import re
 
 from flask import Blueprint, current_app, g, redirect, render_template, request, session, url_for
 from flask.typing import ResponseReturnValue
 from flask_login import current_user, login_required, login_user, logout_user
 
-from ..core.errors import BadInput, NotFound, Trouble
+from ..core.errors import BadInput, Trouble
 from ..service import accounts
+from ..service.post import Post
 from ..store import Person
 from . import limits
 from .replies import database
@@ -47,16 +47,39 @@ def sign_in() -> ResponseReturnValue:
         email = request.form.get("email", "")
         try:
             _check_passwords()
-            limits.check_tries(email)
+            tried = limits.Try(email)
             person = accounts.sign_in(database(), email, request.form.get("password", ""))
+            tried.right()
+            if _letters() and person.address_checked is None:
+                _ask_whose(person)
+                return render_template("confirm.html", name=None, email=person.email)
             limits.right_password(email)
             return enter(person)
         except limits.TooManyTries as problem:
             error, code = problem, 429
         except BadInput as problem:
-            limits.wrong_password(email)
             error, code = problem, 422
     return render_template("sign_in.html", error=error, new=False, demo=g.demo), code
+
+
+def _letters() -> Post | None:
+    """Where letters with links can be sent: who sends them."""
+    settings = current_app.config["LATHE_SETTINGS"]
+    post: Post | None = current_app.extensions["post"]
+    return post if settings.site else None
+
+
+def _send(person: Person, subject: str, text: str, link: str = "") -> None:
+    """A letter to the address that is kept, never to what somebody typed; so many an hour for one account."""
+    post = current_app.extensions["post"]
+    if post is not None and (not link or limits.letter_may_go(person.email)):
+        site = current_app.config["LATHE_SETTINGS"].site.rstrip("/")
+        token = accounts.reset_link(database(), person.email) if link else ""
+        post.send(person.email, subject, text.format(link=f"{site}{url_for(link, token=token)}" if link else ""))
+
+
+def _ask_whose(person: Person) -> None:
+    _send(person, "Sketch Lathe: is this your address?", _CONFIRM, "account.confirm")
 
 
 def _check_passwords(*, new: bool = False) -> None:
@@ -71,17 +94,43 @@ def _check_passwords(*, new: bool = False) -> None:
 @limits.limiter.limit(limits.address_limit, methods=["POST"])
 def sign_up() -> ResponseReturnValue:
     """The sign-up page."""
-    error, code = None, 200
+    error: Trouble | None = None
+    code = 200
     if request.method == "POST":
         form = request.form
         try:
             _check_passwords(new=True)
-            return enter(
-                accounts.sign_up(database(), form.get("name", ""), form.get("email", ""), form.get("password", ""))
-            )
+            person = accounts.sign_up(database(), form.get("name", ""), form.get("email", ""), form.get("password", ""))
+            if not _letters():
+                return enter(person)
+            _ask_whose(person)
+            return render_template("confirm.html", name=None, email=person.email)
+        except accounts.Taken as taken:
+            if _letters():  # whether there is such an account is told to its owner alone
+                _send(taken.person, "Sketch Lathe: you have an account", _TAKEN, "account.new_password")
+                return render_template("confirm.html", name=None, email=taken.person.email)
+            error, code = taken, 422
         except BadInput as problem:
             error, code = problem, 422
     return render_template("sign_in.html", error=error, new=True, demo=g.demo), code
+
+
+@blueprint.route("/confirm/<token>", methods=["GET", "POST"])
+@limits.limiter.limit(limits.address_limit, methods=["POST"])
+def confirm(token: str) -> ResponseReturnValue:
+    """An address is somebody's when they have its letter and know the password: either alone is not enough."""
+    person = accounts.use_reset_link(database(), token, None)
+    error: Trouble | None = None
+    if request.method == "POST":
+        try:
+            tried = limits.Try(person.email)
+            accounts.sign_in(database(), person.email, request.form.get("password", ""))
+            tried.right()
+            limits.right_password(person.email)
+            return enter(accounts.confirm(database(), token))
+        except BadInput as problem:
+            error = problem
+    return render_template("confirm.html", error=error, name=person.name), 422 if error else 200
 
 
 @blueprint.post("/sign-out")
@@ -108,17 +157,27 @@ def demo_sign_in() -> ResponseReturnValue:
 @limits.limiter.limit(limits.address_limit, methods=["POST"])
 def forgotten() -> ResponseReturnValue:
     """A link for a new password by e-mail; what is said does not tell whether there is such an account."""
-    post, site = current_app.extensions["post"], current_app.config["LATHE_SETTINGS"].site.rstrip("/")
-    can, sent = post is not None and bool(site), False
+    can, sent = _letters() is not None, False
     if request.method == "POST" and can:
-        email = request.form.get("email", "").strip().lower()[:200]
-        with contextlib.suppress(NotFound):
-            link = f"{site}{url_for('account.new_password', token=accounts.reset_link(database(), email))}"
-            post.send(email, "Sketch Lathe: a new password", _FORGOTTEN.format(link=link))
+        person = accounts.known(database(), request.form.get("email", ""))
+        if person is not None:
+            _send(person, "Sketch Lathe: a new password", _FORGOTTEN, "account.new_password")
         sent = True
     return render_template("forgotten.html", can=can, sent=sent)
 
 
+_CONFIRM = """Somebody, probably you, made an account at Sketch Lathe with this address.
+
+This link says that the address is yours; it asks for the password once, and is good for a day:
+{link}
+
+If it was not you, nothing has to be done: without this link nobody gets in.
+"""
+_TAKEN = """Somebody, probably you, wanted to make an account at Sketch Lathe with this address. You have one already.
+
+If you do not know its password any more, this link gives you a new one; it is good once, for a day:
+{link}
+"""
 _FORGOTTEN = """Somebody, probably you, asked for a new password at Sketch Lathe.
 
 This link is good once, for a day:
@@ -132,12 +191,6 @@ If it was not you, ask for a new password on the sign-in page, and tell whoever 
 """
 
 
-def _tell_of_change(email: str) -> None:
-    post = current_app.extensions["post"]
-    if post is not None:
-        post.send(email, "Sketch Lathe: your password was changed", _CHANGED)
-
-
 @blueprint.route("/new-password/<token>", methods=["GET", "POST"])
 @limits.limiter.limit(limits.address_limit, methods=["POST"])
 def new_password(token: str) -> ResponseReturnValue:
@@ -147,7 +200,7 @@ def new_password(token: str) -> ResponseReturnValue:
     if request.method == "POST":
         try:
             person = accounts.use_reset_link(database(), token, request.form.get("password", ""))
-            _tell_of_change(person.email)
+            _send(person, "Sketch Lathe: your password was changed", _CHANGED)
             limits.right_password(person.email)  # whoever has the letter gets in, however many others guess meanwhile
             return redirect(url_for("account.sign_in"))
         except BadInput as problem:
@@ -163,14 +216,14 @@ def page() -> ResponseReturnValue:
     if request.method == "POST":
         old, new = request.form.get("old", ""), request.form.get("password", "")
         try:
-            limits.check_tries(current_user.id)
+            tried = limits.Try(current_user.id)
             accounts.change_password(database(), current_user.id, old, new)
+            tried.right()
             person = accounts.find_person(database(), current_user.id)
             assert person is not None
-            _tell_of_change(person.email)
+            _send(person, "Sketch Lathe: your password was changed", _CHANGED)
             return enter(person)
         except BadInput as problem:
-            limits.wrong_password(current_user.id)
             error = problem
     where = accounts.sessions(database(), current_user.id, current_user.token)
     known = accounts.find_person(database(), current_user.id)

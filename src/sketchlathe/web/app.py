@@ -6,7 +6,7 @@ import threading
 from typing import Any
 from urllib.parse import urlsplit
 
-from flask import Flask, g, redirect, request, session, url_for
+from flask import Flask, Response, g, redirect, request, session, url_for
 from flask.json.provider import DefaultJSONProvider
 from flask.typing import ResponseReturnValue
 from flask_login import LoginManager, current_user, login_user
@@ -35,10 +35,9 @@ from . import account, bench, exchange, files, panels, printing, proving, shelf,
 from .limits import limiter
 from .replies import check_text, problem, wants_json
 from .settings import Settings
-from .signed_in import Sessions, SignedIn
+from .signed_in import DEMO, Sessions, SignedIn
 
 LOOPBACK = {"127.0.0.1", "::1"}
-DEMO = "demo"  # in place of a token
 AREAS = (account, shelf, bench, panels, proving, varying, printing, exchange, files)
 
 
@@ -133,6 +132,12 @@ def _security(app: Flask, settings: Settings) -> None:
         content_security_policy_nonce_in=["script-src"],
         referrer_policy="same-origin",
     )
+
+    @app.after_request
+    def not_kept(response: Response) -> Response:
+        """What nobody said may be kept is not kept by browsers, nor by what stands between."""
+        response.headers.setdefault("Cache-Control", "no-store")
+        return response
 
 
 def _accounts(app: Flask, settings: Settings, database: Database) -> None:

@@ -9,6 +9,7 @@ from authlib.common.errors import AuthlibBaseError  # type: ignore[import-untype
 from authlib.integrations.flask_client import OAuth  # type: ignore[import-untyped]
 from flask import Blueprint, Flask, current_app, render_template, session, url_for
 from flask.typing import ResponseReturnValue
+from joserfc.errors import JoseError
 
 from ..core.errors import BadInput
 from ..service import accounts
@@ -48,7 +49,7 @@ def begin() -> ResponseReturnValue:
     try:
         there: ResponseReturnValue = client.authorize_redirect(_back())
         return there
-    except (AuthlibBaseError, requests.RequestException, ValueError):
+    except (AuthlibBaseError, JoseError, requests.RequestException, ValueError):
         return _refused(NOT_THERE.format(provider.title))
 
 
@@ -62,7 +63,7 @@ def done() -> ResponseReturnValue:
             database(), str(told["iss"]), str(told["sub"]), str(told.get("email") or ""),
             told.get("email_verified") is True, str(told.get("name") or ""),
         )  # fmt: skip
-    except (AuthlibBaseError, requests.RequestException, ValueError, KeyError):
+    except (AuthlibBaseError, JoseError, requests.RequestException, ValueError, KeyError):
         return _refused(NOT_THERE.format(provider.title))
     except BadInput as problem:
         return _refused(problem.message)

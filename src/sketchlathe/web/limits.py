@@ -13,11 +13,12 @@ import time
 from flask import current_app, request, session
 from flask_limiter import Limiter
 from flask_limiter.util import get_remote_address
-from limits import parse
+from limits import RateLimitItem, parse
 from limits.storage import MemoryStorage
 from limits.strategies import MovingWindowRateLimiter, RateLimiter
 
 from ..core.errors import BadInput
+from ..service.accounts import address
 
 PUT_BACK = 30.0  # s by which a clock must be put back for counting to begin anew
 limiter = Limiter(
@@ -68,28 +69,42 @@ def _account_limit() -> str:
 
 
 def _account(email: str) -> str:
-    return hashlib.sha256(email.strip().lower().encode(errors="replace")).hexdigest()[:20]
+    return hashlib.sha256(address(email).encode(errors="replace")).hexdigest()[:20]
 
 
-def check_tries(email: str) -> None:
-    """Raise ``TooManyTries`` when too many wrong passwords came for this account, or from this address."""
-    by_account, by_address = parse(_account_limit()), parse(address_limit())
-    address = get_remote_address() or "?"
-    known = session.get("was_in") == _account(email)
-    counting = _counting()
-    if (not known and not counting.test(by_account, "wrong", _account(email))) or not counting.test(
-        by_address, "wrong from", address
-    ):
-        raise TooManyTries("Too many wrong passwords: wait some minutes, then try again.", where="password")
+class Try:
+    """One try of a password, counted before it is looked at: many at once are as many. Raises ``TooManyTries``."""
 
+    def __init__(self, email: str) -> None:
+        known = session.get("was_in") == _account(email)
+        account = ("wrong known" if known else "wrong", _account(email))
+        self._counts = [
+            (parse(_account_limit()), account),
+            (parse(address_limit()), ("wrong from", get_remote_address() or request.remote_addr or "?")),
+        ]
+        self._storage = _counting().storage
+        held = [self._add(item, names, 1) <= item.amount for item, names in self._counts]  # all of them counted
+        if not all(held):
+            self.right()  # what is not even looked at counts for nothing
+            raise TooManyTries("Too many wrong passwords: wait some minutes, then try again.", where="password")
 
-def wrong_password(email: str) -> None:
-    """Count a wrong password."""
-    counting = _counting()
-    counting.hit(parse(_account_limit()), "wrong", _account(email))
-    counting.hit(parse(address_limit()), "wrong from", get_remote_address() or request.remote_addr or "?")
+    def _add(self, item: RateLimitItem, names: tuple[str, ...], amount: int) -> int:
+        return self._storage.incr(item.key_for(*names), item.get_expiry(), amount)
+
+    def right(self) -> None:
+        """It was the right one, or none: it counts for nothing."""
+        for item, names in self._counts:
+            self._add(item, names, -1)
 
 
 def right_password(email: str) -> None:
     """This browser belongs to somebody who knows the password."""
     session["was_in"] = _account(email)
+
+
+LETTERS = "3 per hour"
+
+
+def letter_may_go(email: str) -> bool:
+    """Whether one more letter may go to an account's address; it is counted."""
+    return _counting().hit(parse(LETTERS), "letter", _account(email))

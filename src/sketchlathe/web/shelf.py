@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import UTC, datetime
 from pathlib import PurePath
 
-from flask import Blueprint, Response, abort, redirect, render_template, request, url_for
+from flask import Blueprint, Response, abort, flash, get_flashed_messages, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 from flask_login import login_required
 
@@ -63,7 +63,7 @@ def shelf() -> ResponseReturnValue:
     return render_template(
         page, projects=projects, chosen=chosen, models=models, find=text,
         binned=len(service.bin_contents(database(), me())),
-        problem=request.args.get("problem", "")[:300],
+        problem=" ".join(str(told) for told in get_flashed_messages()),
         endings=[ending for reader in describe_readers() for ending in reader["endings"]],
     )  # fmt: skip
 
@@ -120,7 +120,8 @@ def bring_in(project_id: str) -> ResponseReturnValue:
         else:
             model = load_archive(data) if data.startswith(b"PK") else load_model(data)
     except Trouble as problem:
-        return redirect(url_for("shelf.shelf", project=project_id, problem=problem.message), 303)
+        flash(problem.message[:300])  # kept in the signed cookie: what an address says is not repeated
+        return redirect(url_for("shelf.shelf", project=project_id), 303)
     row = service.make_model(database(), me(), project_id, model.name, model.units, model)
     return redirect(url_for("bench.page", model_id=row.id), 303)
 

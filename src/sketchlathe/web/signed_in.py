@@ -34,6 +34,9 @@ class Sessions(SecureCookieSessionInterface):
         return serializer
 
 
+DEMO = "demo"  # in place of a token
+
+
 class SignedIn(UserMixin):
     """The signed-in person, as Flask-Login wants it."""
 

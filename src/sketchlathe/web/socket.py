@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import threading
+import time
 from collections.abc import Iterator
 from contextlib import contextmanager
 from typing import Any
@@ -15,9 +16,10 @@ from flask_login import current_user
 from flask_sock import Sock
 
 from ..core.errors import BadInput, Trouble
-from ..service import modelling, sketching
+from ..service import accounts, modelling, sketching
 from ..service.modelling import Opened
 from ..store import Database
+from .signed_in import DEMO
 
 sock = Sock()
 
@@ -35,11 +37,27 @@ def live(ws: Any, model_id: str, step_id: str) -> None:
             ws.close(1013, "too many open sketches")  # the page drags by requests then
             return
         conversation = _Conversation(current_app.extensions["database"], person, model_id, step_id)
+        asked = time.monotonic()
         while True:
             text = ws.receive()
             if text is None:
                 return
+            if time.monotonic() - asked > TRUSTED:
+                asked = time.monotonic()
+                if not _still_in():
+                    ws.close(1008, "signed out")
+                    return
             ws.send(orjson.dumps(conversation.answer(text)).decode())
+
+
+TRUSTED = 3.0  # s for which a browser that was signed in is taken to be so still
+
+
+def _still_in() -> bool:
+    """Whether whoever opened the socket is signed in still: accounts are shut, browsers signed out from afar."""
+    if current_user.token == DEMO:
+        return True
+    return accounts.signed_in_name(current_app.extensions["database"], current_user.id, current_user.token) is not None
 
 
 SOCKETS, EACH = 80, 6

@@ -88,16 +88,17 @@ export function layOut() {
         now.more ? 'less' : 'more…',
       ),
     );
-  nodes.push(
+  nodes.push(answer);
+  // what ends the sentence stands apart from it: an answer that comes while it is being pressed moves it nowhere
+  row.replaceChildren(
+    html('div', { class: 'said' }, ...nodes),
     html(
       'span',
       { class: 'ends' },
-      answer,
       html('button', { class: 'btn k', type: 'submit', id: 'keep', disabled: true }, 'Keep ⏎'),
       html('button', { class: 'btn', type: 'button', id: 'drop', onclick: () => drop() }, 'Drop'),
     ),
   );
-  row.replaceChildren(...nodes);
 }
 /** @param {string} name */
 function made(name) {
