@@ -223,6 +223,15 @@ def test_variants_are_named_apart_and_follow_parameters() -> None:
     assert read_table(as_csv(table_of(m.model, "p1"))).rows[0] == ("Variant 1", "40 mm", "9 mm")
 
 
+def test_a_table_of_variants_is_no_formula_of_a_spreadsheet() -> None:
+    m, _ = _bracket()
+    m.do("add_variant")
+    m.do("set_variant", variant=m.model.variants[0].id, head="variant", text='=HYPERLINK("http://x.example")')
+    text = as_csv(table_of(m.model, "p1"))
+    assert not any(line.startswith(("=", '"=')) for line in text.splitlines())
+    assert read_table(text).rows[0][0] == '=HYPERLINK("http://x.example")'
+
+
 def test_a_part_is_brought_as_a_variant() -> None:
     m = clamp()
     m.do("bring_variants", table="variant,w\nwide,80\n")

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import random
+import time
 import zipfile
 
 import ezdxf
@@ -39,6 +40,15 @@ def samples() -> dict[str, bytes]:
         if kind_of(f) in ("stl", "3mf")
     }
     return {**written, "svg": SVG, "dxf": drawing.getvalue().encode(), "csv": b"name,formula\nwall,3 mm\n"}
+
+
+@pytest.mark.parametrize("hostile", ["<a" * 100_000, "<" + "a" * 200_000, "<svg " * 50_000, "<svg" + " width" * 40_000])
+def test_no_svg_is_looked_at_again_and_again(hostile: str) -> None:
+    """Read in linear time: a pattern that goes back over such a text takes minutes."""
+    began = time.process_time()
+    with pytest.raises(BadInput):
+        read_file(f'<svg xmlns="http://www.w3.org/2000/svg">{hostile}</svg>'.encode(), "x.svg")
+    assert time.process_time() - began < 20
 
 
 def test_an_svg_whose_outermost_element_is_another_one() -> None:

@@ -171,22 +171,26 @@ def test_a_worker_that_dies_is_replaced_and_its_work_done_once_more(engine) -> N
         os.kill(pid, signal.SIGKILL)
     built = engine.submit(ask.BuildPart(document=_document(engine, plate("30", "30", "2")), part="p1"), "m")
     assert built["totals"]["volume"] == pytest.approx(1800)
-    assert engine.board.bars == {}
+    assert engine.board.bars_for("m") == {}
 
 
 @pytest.mark.parametrize("engine", ["local", "distributed"], indirect=True, ids=["alone", "shared"])
-def test_the_second_fall_bars_a_step(engine) -> None:
+def test_the_second_fall_bars_a_step_and_two_models_bar_it_for_everybody(engine) -> None:
     board = engine.board
-    board.fell("k", "crashed", "gave up")
-    assert board.bars == {}
+    board.fell("k", "crashed", "gave up", "m")
+    assert board.bars_for("m") == {}
     for _ in range(3):
-        board.fell("other", "killed", "killed too often")
-    assert board.bars == {}
-    board.fell("k", "crashed", "gave up")
-    assert board.bars == {"k": "gave up"}
+        board.fell("other", "killed", "killed too often", "m")
+    assert board.bars_for("m") == {}
+    for _ in range(3):  # one person's model, however often, is that model's affair
+        board.fell("k", "crashed", "gave up", "m")
+    assert board.bars_for("m") == {"k": "gave up"}
+    assert board.bars_for("n") == {}
     assert board.is_bar("gave up")
-    board.fell("t", "timeout", "too long")
-    assert board.is_bar("too long")
+    board.fell("t", "timeout", "too long", "m")
+    assert board.bars_for("m") == {"k": "gave up"}
+    board.fell("t", "timeout", "too long", "n")
+    assert board.bars_for("o") == {"t": "too long"}
 
 
 def test_jobs_are_heard_of_with_how_they_ended(engine) -> None:

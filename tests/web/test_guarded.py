@@ -9,14 +9,21 @@ import secrets
 import zipfile
 
 import pytest
-from tests.hand import plate
+import trimesh
+from tests.hand import Hand, plate
 from tests.web.test_pages import Visitor, edit
 
+from sketchlathe.core import bringing
 from sketchlathe.core.errors import BadInput
 from sketchlathe.core.exchange.archive import MODEL, load_archive
 from sketchlathe.core.exchange.modelfile import dump_model
+from sketchlathe.core.model.document import read_model
+from sketchlathe.core.model.files_apart import MARK, digest_of_file
+from sketchlathe.service import comparing, modelling, shelf
+from sketchlathe.service.building import Builder
 from sketchlathe.web import Settings, create_app
 from sketchlathe.web.limits import limiter
+from sketchlathe.workers import Blobs, LocalEngine
 
 
 @pytest.fixture
@@ -165,8 +172,31 @@ def test_damaged_archives_of_any_method_get_a_sentence(method) -> None:
             assert told.message[0].isupper()
 
 
+def test_a_digest_in_a_file_is_no_way_to_somebody_elses_file(database, workers, person, project, tmp_path) -> None:
+    """Compared with a model file that names another person's brought file, nothing of that is seen."""
+    solid = trimesh.creation.icosphere(subdivisions=4, radius=9.0)
+    text = bringing.read_file(solid.export(file_type="stl"), "theirs.stl").fields["data"]
+    digest = digest_of_file(text)
+    assert len(text) > 4096
+    builder = Builder(LocalEngine(workers, Blobs(tmp_path)))
+    builder.blobs.keep_file(digest, text)
+
+    def seen(data: str) -> list[object]:
+        hand = Hand()
+        step = hand.step("reference")
+        document = hand.model.as_json()
+        document["parts"][0]["steps"] = [{**s, "data": data} for s in document["parts"][0]["steps"] if s["id"] == step]
+        row = shelf.make_model(database, person.id, project.id, "Mine")
+        opened = modelling.open_model(database, person.id, row.id)
+        key = comparing.keep_file(builder.blobs, read_model(document))
+        side = comparing.side_of(database, builder, person.id, opened, "p1", {"file": key})
+        return builder.as_it_is(side.opened, side.part.id)["references"]
+
+    assert len(seen(text)) == 1, "what one brings oneself is seen"
+    assert seen(MARK + digest) == []
+
+
 def test_tables_hold_no_formulas_of_a_spreadsheet_and_come_back() -> None:
-    from sketchlathe.core import bringing
     from sketchlathe.core.exchange import FORMATS, Export
 
     hand = plate()

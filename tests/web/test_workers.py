@@ -469,7 +469,7 @@ def test_workers_that_cannot_live_are_not_laid_on_the_part(tmp_path, note, words
     from sketchlathe.workers.contract import WorkerTrouble
 
     class Ending(Answering):
-        def once(self, request, model_id, ticket, lane):
+        def once(self, asked, barred):
             raise WorkerTrouble("killed", note)
 
     with pytest.raises(Trouble, match=words):

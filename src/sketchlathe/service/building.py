@@ -66,7 +66,7 @@ class Builder:
         request = kind(document=self.document_of(opened), part=part_id, **fields)
         try:
             with self.commons.share(opened.owner, "patient" if patient else request.lane()):
-                return self.engine.submit(request, place or opened.id, ticket=ticket, patient=patient)
+                return self.engine.submit(request, place or opened.id, ticket=ticket, patient=patient, who=opened.owner)
         except WorkerTrouble as trouble:
             raise Trouble(fate(trouble.reason, self.engine.limit, "This")) from None
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 import random
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
@@ -59,7 +58,9 @@ def side_of(database: Database, builder: Builder, person_id: str, opened: Opened
         return Side(other, part, title, kin=_related(database, person_id, opened.id, other.id))
     elif "file" in asked:
         brought = _kept_file(builder.blobs, str(asked["file"]))
-        then = replace(opened, model=brought, text=json.dumps(brought.as_json(), separators=(",", ":")))
+        # what looks like a digest in a stranger's file is no way to somebody's file: it goes with files of its own
+        document = modelling.written(brought)
+        then = replace(opened, model=brought, text=document.text, files=document.files)
         return Side(then, brought.there[0], brought.name, kin=False)
     return Side(opened, opened.model.part(part_id), f"now, revision {opened.revision}", kin=True)
 

@@ -14,11 +14,14 @@ from .building import Builder
 from .modelling import Opened
 
 
-def read_file(builder: Builder, model_id: str, name: str, data: bytes, ticket: str) -> FileRead:
-    """What a file has in it; read in a worker with limits on time and memory."""
+def read_file(builder: Builder, person_id: str, name: str, data: bytes, ticket: str) -> FileRead:
+    """What a file has in it; read in a worker with limits on time and memory, as one of the things that a person has
+    under way.
+    """
     request = ask.ReadFile(name=name, data=builder.blobs.keep_raw(data))
     try:
-        return builder.engine.submit(request, model_id, ticket=ticket)
+        with builder.commons.share(person_id, request.lane()):
+            return builder.engine.submit(request, person_id, ticket=ticket, who=person_id)
     except Stopped:
         raise Stopped("Stopped. Nothing was brought in.") from None
     except WorkerTrouble as trouble:

@@ -86,6 +86,12 @@ def make_project(database: Database, person_id: str, name: str) -> Project:
     return project
 
 
+def check_project(database: Database, person_id: str, project_id: str) -> None:
+    """Raise ``NotFound`` where somebody cannot put a model into a project."""
+    with database.transaction() as session:
+        project_for(session, person_id, "change", project_id)
+
+
 def rename_project(database: Database, person_id: str, project_id: str, name: str) -> None:
     """Give a project another name."""
     with database.transaction() as session:

@@ -65,7 +65,7 @@ def create_app(settings: Settings, database: Database, workers: LocalWorkers | N
         SESSION_COOKIE_HTTPONLY=True,
         SESSION_COOKIE_SAMESITE="Lax",
         SESSION_COOKIE_SECURE=settings.secure_cookies,
-        MAX_CONTENT_LENGTH=25_000_000,
+        MAX_CONTENT_LENGTH=FILE,
         WTF_CSRF_TIME_LIMIT=None,
         SOCK_SERVER_OPTIONS={"ping_interval": 25, "max_message_size": 200_000},
         LATHE_SETTINGS=settings,
@@ -87,6 +87,7 @@ def create_app(settings: Settings, database: Database, workers: LocalWorkers | N
     if settings.printer_port:
         app.extensions["printer"] = PrinterLink(settings.printer_port)
     watching.watch(app, builder.engine)
+    _sizes(app)
     CSRFProtect(app)
     limiter.init_app(app)
     app.extensions["post"] = post_at(settings.post, settings.sender)
@@ -110,6 +111,21 @@ def _builder(settings: Settings, workers: LocalWorkers | None) -> Builder:
     if workers is not None:
         return Builder(LocalEngine(workers, blobs, settings.build_limit))
     return Builder(DistributedEngine(settings.redis, blobs, settings.build_limit), SharedCommons(settings.redis))
+
+
+FILE, JSON, LETTER = 25_000_000, 4_000_000, 64_000
+"""Bytes that a request may bring: files; what a script says, which is taken apart in the web process and becomes many
+times as much there; anything from somebody who is not signed in.
+"""
+
+
+def _sizes(app: Flask) -> None:
+    @app.before_request
+    def as_much_as_is_meant() -> None:
+        """Before anything reads what was sent."""
+        if request.method == "POST":
+            most = JSON if request.mimetype.endswith("json") else FILE
+            request.max_content_length = most if current_user.is_authenticated else LETTER
 
 
 def _security(app: Flask, settings: Settings) -> None:
@@ -209,7 +225,8 @@ def _errors(app: Flask, settings: Settings) -> None:
 
     @app.errorhandler(RequestEntityTooLarge)
     def too_large(error: RequestEntityTooLarge):  # type: ignore[no-untyped-def]
-        return problem(Trouble("That is too large: at most 25 MB can be sent."), 413)
+        most = (request.max_content_length or FILE) / 1e6
+        return problem(Trouble(f"That is too large: at most {most:g} MB can be sent here."), 413)
 
     @app.errorhandler(DatabaseGone)
     def no_database(error: DatabaseGone):  # type: ignore[no-untyped-def]

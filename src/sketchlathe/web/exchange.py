@@ -68,7 +68,7 @@ def bring(model_id: str) -> ResponseReturnValue:
         raise BadInput("Choose a file first.")
     base = request.form.get("base", type=int)
     ticket = ticket_of(model_id, request.form.get("ticket"))
-    found = filing.read_file(builder(), opened.id, upload.filename, upload.stream.read(), ticket)
+    found = filing.read_file(builder(), me(), upload.filename, upload.stream.read(), ticket)
     page = {"part": request.form.get("part", ""), "sketch": request.form.get("sketch", "")}
     if found["gives"] == "step":
         fields = found["fields"]

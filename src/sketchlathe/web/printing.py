@@ -6,14 +6,15 @@ import json
 from collections.abc import Iterator
 from typing import Any
 
-from flask import Blueprint, Response, current_app, jsonify, render_template
+from flask import Blueprint, Response, current_app, g, jsonify, render_template
 from flask.typing import ResponseReturnValue
 from flask_login import login_required
 
-from ..core.errors import BadInput, Refused
+from ..core.errors import BadInput, NotFound, Refused
 from ..core.exchange.base import describe_formats
 from ..core.printing.process import Process, described
 from ..service import laying
+from ..service.commons import TooMuch
 from ..service.printing import PrinterLink
 from .exchange import as_download
 from .replies import builder, json_body, me, open_model, part_asked, ticket_of
@@ -112,20 +113,30 @@ def spool() -> ResponseReturnValue:
 
 @blueprint.post("/printer/faults/<any(filament, lost, back):kind>")
 def fault(kind: str) -> ResponseReturnValue:
-    """Play a fault, to see what happens."""
+    """Play a fault, to see what happens: where one is alone with the printer."""
+    if not g.demo:
+        raise NotFound("Faults are played in the demo only: here the printer is everybody's.")
     return jsonify(_printer().act(f"/faults/{kind}"))
+
+
+STREAMS = 4  # of one person at a time: each holds a thread of its process
 
 
 @blueprint.get("/printer/events")
 def events() -> ResponseReturnValue:
     """The printer's state, live (server-sent events). Ends after a while; the browser asks again by itself."""
-    printer, person = _printer(), me()
+    printer, person, commons = _printer(), me(), builder().commons
+    held = commons.take(person, "stream", STREAMS)
+    if not held:
+        raise TooMuch("Several pages of yours look at the printer already: close one of them.")
 
     def stream() -> Iterator[str]:
         yield "retry: 800\n\n"
         for state in printer.changes(person):
             yield f"data: {json.dumps(state)}\n\n" if state is not None else ": still here\n\n"
 
-    return Response(
+    answer = Response(
         stream(), mimetype="text/event-stream", headers={"Cache-Control": "no-store", "X-Accel-Buffering": "no"}
     )
+    answer.call_on_close(lambda: commons.leave(person, "stream", held))
+    return answer

@@ -109,13 +109,14 @@ def make_model(project_id: str) -> ResponseReturnValue:
 @blueprint.post("/projects/<project_id>/bring-in")
 def bring_in(project_id: str) -> ResponseReturnValue:
     """A model from a model file, an archive, or any file that can be brought into one."""
+    service.check_project(database(), me(), project_id)
     upload = request.files.get("file")
     try:
         if upload is None or not upload.filename:
             raise Trouble("Choose a file first.")
         data, ending = upload.stream.read(), PurePath(upload.filename).suffix.lower()
         if any(ending in reader["endings"] for reader in describe_readers()):
-            found = filing.read_file(builder(), project_id, upload.filename, data, ticket_of(project_id, None))
+            found = filing.read_file(builder(), me(), upload.filename, data, ticket_of(project_id, None))
             model = model_of_file(found, upload.filename)
         else:
             model = load_archive(data) if data.startswith(b"PK") else load_model(data)

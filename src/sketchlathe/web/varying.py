@@ -255,7 +255,7 @@ def compare_file(model_id: str) -> ResponseReturnValue:
         raise BadInput("Choose a file first.")
     data, ending = upload.stream.read(), PurePath(upload.filename).suffix.lower()
     if any(ending in reader["endings"] for reader in describe_readers()):
-        found = filing.read_file(builder(), model_id, upload.filename, data, ticket_of(model_id, "compare"))
+        found = filing.read_file(builder(), me(), upload.filename, data, ticket_of(model_id, "compare"))
         model = model_of_file(found, upload.filename)
     else:
         model = load_archive(data) if data.startswith(b"PK") else load_model(data)

@@ -75,10 +75,13 @@ class Engine(Protocol):
     limit: float  # s of computing for each step
     heard: Heard
 
-    def submit(self, request: Request[Answer], model_id: str, *, ticket: str = "", patient: bool = False) -> Answer:
-        """The answer to a request about a model; whatever a handler raises is raised here. A step that takes its worker
-        down again and again is barred, and the request answered without it. A newer request under a ticket replaces
-        one that waits. Raises ``Stopped`` where somebody stopped it, ``WorkerTrouble`` where it cannot be had.
+    def submit(
+        self, request: Request[Answer], model_id: str, *, ticket: str = "", patient: bool = False, who: str = ""
+    ) -> Answer:
+        """The answer to a request about a model; whatever a handler raises is raised here. ``who``: the person who
+        asks; turns are theirs, not their models' (those of ``model_id`` where nobody is said). A step that takes its
+        worker down again and again is barred, and the request answered without it. A newer request under a ticket
+        replaces one that waits. Raises ``Stopped`` where somebody stopped it, ``WorkerTrouble`` where it cannot be had.
         """
 
     def stop(self, ticket: str) -> None:

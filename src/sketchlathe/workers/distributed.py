@@ -9,6 +9,7 @@ from __future__ import annotations
 import contextlib
 import json
 import time
+from collections.abc import Mapping
 from typing import Any, cast
 
 import redis
@@ -17,9 +18,9 @@ from kombu.exceptions import OperationalError
 from ..beats import HEAD
 from ..core.errors import Trouble
 from . import exchange, wire
-from .answering import Answering
+from .answering import Answering, Asked
 from .blobs import Blobs
-from .contract import Lane, Request, WorkerTrouble, request_id
+from .contract import Lane, WorkerTrouble, request_id
 from .exchange import STOP, Ask, QueueGone, answering
 
 PATIENCE = 12.0  # s that somebody waits for a group, or for Redis, to be there again
@@ -35,12 +36,12 @@ class DistributedEngine(Answering):
         self._celery = exchange.celery_app(url)
         super().__init__(blobs, exchange.SharedBoard(self._redis), limit)
 
-    def once(self, request: Request[Any], model_id: str, ticket: str, lane: Lane) -> Any:
+    def once(self, asked: Asked, barred: Mapping[str, str]) -> Any:
         """See ``Answering.once``."""
         lost, until = 0, time.monotonic() + PATIENCE
         while lost < 2:
             try:
-                packed = self._asked(request, model_id, ticket, lane)
+                packed = self._sent(asked, barred)
             except QueueGone:
                 if time.monotonic() > until:
                     raise
@@ -51,28 +52,29 @@ class DistributedEngine(Answering):
             lost += 1
         raise WorkerTrouble("killed", {})
 
-    def _asked(self, request: Request[Any], model_id: str, ticket: str, lane: Lane) -> dict[str, Any] | None:
+    def _sent(self, asked: Asked, barred: Mapping[str, str]) -> dict[str, Any] | None:
         """What came back; None where the group was lost. Raises ``QueueGone`` where Redis was, or has forgotten."""
-        group = self._group(model_id, lane)
+        group = self._group(asked.model, asked.lane)
         with answering():
             ask = Ask(self._redis)
-            ask.register(ticket)
+            ask.register(asked.ticket)
             message = {
-                "job": ask.job, "ask": wire.pack_request(request), "model": model_id, "ticket": ticket, "lane": lane,
-                "bars": self.board.bars, "for": request_id.get(), "limit": self.limit, "blobs": self.blobs.place,
+                "job": ask.job, "ask": wire.pack_request(asked.request), "model": asked.model, "ticket": asked.ticket,
+                "lane": asked.lane, "who": asked.who, "bars": dict(barred), "for": request_id.get(),
+                "limit": self.limit, "blobs": self.blobs.place,
             }  # fmt: skip
             try:
                 self._celery.send_task(
-                    exchange.TASK, args=[message], task_id=ask.job, queue=exchange.queue_of(group.name, lane),
-                    priority=request.urgency, retry=True,
+                    exchange.TASK, args=[message], task_id=ask.job, queue=exchange.queue_of(group.name, asked.lane),
+                    priority=asked.request.urgency, retry=True,
                 )  # fmt: skip
             except OperationalError as error:
                 raise QueueGone(exchange.AWAY) from error
         try:
-            return self._awaited(ask, group, lane)
+            return self._awaited(ask, group, asked.lane)
         finally:
             with contextlib.suppress(redis.RedisError):
-                ask.done(ticket)
+                ask.done(asked.ticket)
 
     def _awaited(self, ask: Ask, group: exchange.Group, lane: Lane) -> dict[str, Any] | None:
         while True:

@@ -23,7 +23,7 @@ from redis.retry import Retry
 
 from ..beats import HEAD, beat_of
 from ..core.errors import Trouble
-from .board import FALL
+from .board import EVERYBODY, FALL, to_bar
 from .contract import Lane
 from .program import program
 
@@ -232,23 +232,28 @@ class SharedBoard:
         mark = hashlib.blake2b(program().encode(), digest_size=6).hexdigest()
         self._bars, self._falls = f"{HEAD}bars:{mark}", f"{HEAD}falls:{mark}"
 
-    @property
-    def bars(self) -> dict[str, str]:
-        """See ``Bars``. None are known while Redis does not answer."""
+    def _all(self) -> dict[str, str]:
         try:
             return cast(dict[str, str], self._client.hgetall(self._bars))
         except redis.RedisError:
             return {}
 
-    def fell(self, key: str, reason: str, says: str) -> None:
+    def bars_for(self, model_id: str) -> dict[str, str]:
+        """See ``Bars``. None are known while Redis does not answer."""
+        found = {tuple(field.split(" ", 1)): says for field, says in self._all().items()}
+        return {key: says for (key, whose), says in found.items() if whose in (EVERYBODY, model_id)}
+
+    def fell(self, key: str, reason: str, says: str, model_id: str) -> None:
         """See ``Bars``."""
+        falls = f"{self._falls}:{key}"
         with answering():
-            if float(cast(Any, self._client.hincrbyfloat(self._falls, key, FALL.get(reason, 0.5)))) >= 1.0:
-                self._client.hset(self._bars, key, says)
-                self._client.hdel(self._falls, key)
-            for name in (self._bars, self._falls):
+            self._client.hincrbyfloat(falls, model_id, FALL.get(reason, 0.5))
+            told = cast(dict[str, str], self._client.hgetall(falls))
+            for whose in to_bar({model: float(fell) for model, fell in told.items()}, model_id):
+                self._client.hset(self._bars, f"{key} {whose}", says)
+            for name in (self._bars, falls):
                 self._client.expire(name, BARRED)
 
     def is_bar(self, message: str) -> bool:
         """See ``Bars``."""
-        return message in self.bars.values()
+        return message in self._all().values()

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Any
 
 from . import jobs
-from .answering import Answering
+from .answering import Answering, Asked
 from .blobs import Blobs
 from .board import Board
-from .contract import Lane, Request, request_id
+from .contract import request_id
 from .pool import LocalWorkers
 
 
@@ -19,11 +20,11 @@ class LocalEngine(Answering):
         super().__init__(blobs, Board(), limit)
         self._workers = workers
 
-    def once(self, request: Request[Any], model_id: str, ticket: str, lane: Lane) -> Any:
+    def once(self, asked: Asked, barred: Mapping[str, str]) -> Any:
         """See ``Answering.once``."""
         return self._workers.run(
-            model_id, jobs.call, request, self.blobs.place, self.board.bars, request_id.get(),
-            ticket=ticket, limit=self.limit, lane=lane, urgency=request.urgency,
+            asked.model, jobs.call, asked.request, self.blobs.place, dict(barred), request_id.get(),
+            ticket=asked.ticket, limit=self.limit, lane=asked.lane, urgency=asked.request.urgency, who=asked.who,
         )  # fmt: skip
 
     def stop(self, ticket: str) -> None:

@@ -82,6 +82,7 @@ class Machine:
             answer = self.workers.run(
                 message["model"], jobs.call, request, blobs.place, message["bars"], message["for"],
                 ticket=message["ticket"], limit=message["limit"], lane=message["lane"], urgency=request.urgency,
+                who=message.get("who", ""),
             )  # fmt: skip
             packed = wire.pack_answer(answer, blobs)
         except BaseException as problem:

@@ -131,13 +131,15 @@ class LocalWorkers:
         limit: float | None = None,
         lane: Lane = "ask",
         urgency: int = 1,
+        who: str = "",
     ) -> Any:
-        """Run ``job(*args, note)``; raises ``WorkerTrouble`` if it does not come back, or what the job raised.
+        """Run ``job(*args, note)``; raises ``WorkerTrouble`` if it does not come back, or what the job raised. Turns go
+        by ``who`` asks (by the model, where nobody is said).
 
         A new job under a ticket replaces the one that waits under it: newest wins.
         """
         place = self._place(model_id, lane)
-        mine = _Job(self._turns[place].ask(model_id, urgency))
+        mine = _Job(self._turns[place].ask(who or model_id, urgency))
         with self._lock:
             older = self._running.get(ticket) if ticket else None
             if ticket:

@@ -14,6 +14,8 @@ from .chaining import Raw, arc, circle, clip_of, ellipse, ellipse_arc, line, smo
 
 MOST_PIECES = 20_000
 MOST_DEPTH = 60
+# possessive throughout: each sign is looked at once, whatever the text
+_TAG = re.compile(r"<(/?)([A-Za-z][\w:.-]*+)[^<>]*+>")
 _MM = {"mm": 1.0, "cm": 10.0, "m": 1000.0, "in": 25.4, "pt": 25.4 / 72, "pc": 25.4 / 6}
 
 
@@ -54,7 +56,8 @@ class Svg(Reader):
         curves = _whole(curves)
         notes = (f"{left} texts or pictures left out.",) if left else ()
         # with a physical width the parser's unit is the pixel, 96 to the inch
-        physical = re.search(r"<svg[^>]*\swidth\s*=\s*[\"']([\d.eE+-]+)\s*(mm|cm|in|pt|pc|m)[\"']", text)
+        outermost = next((tag[0] for tag in _TAG.finditer(text) if tag[2] == "svg"), "")
+        physical = re.search(r"\swidth\s*+=\s*+[\"']([\d.eE+-]++)\s*+(mm|cm|in|pt|pc|m)[\"']", outermost)
         scale = 25.4 / 96
         if physical and root.width:
             scale = float(physical[1]) * _MM[physical[2]] / float(root.width)
@@ -74,8 +77,8 @@ def _sound(data: bytes, name: str) -> str:
     if "</svg>" not in text[-2000:].lower():
         raise BadInput(f"“{name}” is cut short: its end is missing.")
     depth = deepest = 0
-    for tag in re.finditer(r"<(/?)([A-Za-z][\w:.-]*)[^>]*?(/?)>", text):
-        depth += -1 if tag[1] else 0 if tag[3] else 1
+    for tag in _TAG.finditer(text):
+        depth += -1 if tag[1] else 0 if tag[0].endswith("/>") else 1
         deepest = max(deepest, depth)
     if deepest > MOST_DEPTH:
         raise BadInput(f"“{name}” is nested too deeply: {deepest} levels, at most {MOST_DEPTH} are read.")

@@ -7,6 +7,7 @@ import io
 from typing import ClassVar
 
 from ..errors import BadInput
+from ..plain_csv import meant
 from .base import READERS, Brought, Reader
 
 MOST_ROWS = 500
@@ -51,15 +52,9 @@ class ParameterTable(Reader):
                 raise BadInput(f"Row {number} of “{name}” has too few columns: it needs a name and a formula.")
             found.append(
                 {
-                    "name": _bare(row[at[0]]),
-                    "formula": _bare(row[at[1]]),
-                    "note": _bare(row[note]) if 0 <= note < len(row) else "",
+                    "name": meant(row[at[0]].strip()),
+                    "formula": meant(row[at[1]].strip()),
+                    "note": meant(row[note].strip()) if 0 <= note < len(row) else "",
                 }
             )
         return Brought("parameters", data={"rows": found})
-
-
-def _bare(cell: str) -> str:
-    """A cell's text, without the apostrophe that keeps a spreadsheet from running it."""
-    text = cell.strip()
-    return text[1:] if text[:1] == "'" and text[1:2] in ("=", "+", "-", "@") else text

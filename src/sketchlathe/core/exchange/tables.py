@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import csv
-import io
 from collections.abc import Iterable, Sequence
 from typing import ClassVar
 
@@ -12,32 +10,14 @@ from ..inspect.parts_list import as_rows, parts_list
 from ..model.document import origin_of
 from ..model.edits.parameters import uses_of
 from ..model.made_of import key_for, material_of
+from ..plain_csv import written
 from ..quantity.units import show
 from ..steps.base import plain_sentence
 from .base import FORMATS, Export, Format, require_solid
 
 
-def _table(rows: Iterable[Sequence[object]]) -> bytes:
-    out = io.StringIO()
-    csv.writer(out).writerows([_harmless(cell) for cell in row] for row in rows)
-    return out.getvalue().encode()
-
-
-def _harmless(cell: object) -> object:
-    """A text that a spreadsheet would run as a formula gets an apostrophe, which it hides (and
-    our reader takes off).
-    """
-    text = str(cell)
-    return f"'{text}" if text[:1] in ("=", "+", "-", "@", "\t", "\r") and not is_plain_number(text) else cell
-
-
-def is_plain_number(text: str) -> bool:
-    """Whether a text is just a number: a minus before it starts no formula."""
-    try:
-        float(text)
-    except ValueError:
-        return False
-    return True
+def _bytes(rows: Iterable[Sequence[object]]) -> bytes:
+    return written(rows).encode()
 
 
 @FORMATS.add
@@ -58,7 +38,7 @@ class ParameterTable(Format):
         for p in model.parameters:
             value = show(model.table[p.name].value, model.table[p.name].dimension, model.units)
             rows.append((p.name, p.formula, value, p.note, "; ".join(uses_of(model, p.name))))
-        return _table([("name", "formula", "value", "note", "used by"), *rows])
+        return _bytes([("name", "formula", "value", "note", "used by"), *rows])
 
 
 @FORMATS.add
@@ -79,7 +59,7 @@ class StepTable(Format):
             (i, export.model.title_of(s.id), plain_sentence(s, export.model), *came.get(s.id, ("", "")))
             for i, s in enumerate(export.part.steps, 1)
         ]
-        return _table([("number", "title", "sentence", "came out", "message"), *rows])
+        return _bytes([("number", "title", "sentence", "came out", "message"), *rows])
 
 
 @FORMATS.add
@@ -109,4 +89,4 @@ class PartsTable(Format):
             })  # fmt: skip
         rows = as_rows(parts_list(export.model, export.part, facts), units)
         head = ("part", "count", "material", f"{units.mass} each", f"{units.mass} together", "box")
-        return _table([head, *rows])
+        return _bytes([head, *rows])

@@ -34,7 +34,8 @@ def build(
     above: tuple[str, ...] = (),
     known: _Known | None = None,
 ) -> PartBuild:
-    """Build a part up to its Now line. ``progress(step id, key, number, count)`` comes before each step not cached.
+    """Build a part up to its Now line. ``progress(step id, key, number, count)`` comes before each step not cached,
+    and again behind it, without its key.
 
     ``barred`` gives, by key, steps that took a worker down before, and what to say of them. ``above``: the parts that
     are being built because this one is brought into them; ``known``: what was built on the way, each part once for each
@@ -135,7 +136,11 @@ def _build_step(
             raise CannotBuild(barred[key])
         if progress is not None:
             progress(step.id, key, number, count)
-        step.build(context)
+        try:
+            step.build(context)
+        finally:
+            if progress is not None:  # what comes after is not this step's
+                progress(step.id, "", number, count)
     except Trouble as problem:
         fixes = tuple(getattr(problem, "fixes", ()))
         blame = tuple(getattr(problem, "blame", ()))

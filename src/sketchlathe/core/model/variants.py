@@ -8,6 +8,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from ..errors import BadInput, NotFound
+from ..plain_csv import meant, written
 from ..quantity import settle
 from .document import MOST_VARIANTS, Model, Variant
 from .made_of import materials_of
@@ -95,9 +96,7 @@ def table_of(model: Model, part_id: str) -> Table:
 
 def as_csv(table: Table) -> str:
     """A table as CSV (RFC 4180)."""
-    out = io.StringIO()
-    csv.writer(out).writerows([table.heads, *table.rows])
-    return out.getvalue()
+    return written([table.heads, *table.rows])
 
 
 def read_table(text: str) -> Table:
@@ -106,7 +105,7 @@ def read_table(text: str) -> Table:
     delimiter = max("\t,;", key=first.splitlines()[0].count if first else "".count)
     try:
         rows = [
-            [c.strip() for c in r]
+            [meant(c.strip()) for c in r]
             for r in csv.reader(io.StringIO(first), delimiter=delimiter)
             if any(c.strip() for c in r)
         ]

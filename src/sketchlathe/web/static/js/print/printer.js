@@ -19,7 +19,9 @@ function printer() {
     box.replaceChildren(
       html('p', { class: 'lost mb-1' }, '✗ The printer does not answer.'),
       html('p', { class: 'mb-1' }, 'What it was printing goes on there or has stopped; it is asked again by itself.'),
-      html('button', { class: 'btn', type: 'button', onclick: () => deeds('faults/back') }, 'Plug it in again'),
+      ...(facts.alone
+        ? [html('button', { class: 'btn', type: 'button', onclick: () => deeds('faults/back') }, 'Plug it in again')]
+        : []),
     );
     return;
   }
@@ -74,15 +76,16 @@ function printer() {
   );
   if (state.filament < 20)
     nodes.push(html('button', { class: 'btn', type: 'button', onclick: () => deeds('spool') }, 'Put a new spool on'));
-  nodes.push(
-    html(
-      'details',
-      { class: 'shows' },
-      html('summary', {}, 'practise faults'),
-      html('button', { class: 'btn', type: 'button', onclick: () => deeds('faults/filament') }, 'Run out'),
-      html('button', { class: 'btn', type: 'button', onclick: () => deeds('faults/lost') }, 'Pull the plug'),
-    ),
-  );
+  if (facts.alone)
+    nodes.push(
+      html(
+        'details',
+        { class: 'shows' },
+        html('summary', {}, 'practise faults'),
+        html('button', { class: 'btn', type: 'button', onclick: () => deeds('faults/filament') }, 'Run out'),
+        html('button', { class: 'btn', type: 'button', onclick: () => deeds('faults/lost') }, 'Pull the plug'),
+      ),
+    );
   const open = box.querySelector('details')?.open;
   box.replaceChildren(...nodes);
   if (open) box.querySelector('details').open = true;
