@@ -36,7 +36,8 @@ from sketchlathe.workers.requests import BuildPart, WarmUp
 from .measuring import Figure, ratio, seconds
 
 
-def _bare_boolean(kind: Any, first: Any, *others: Any) -> Any:
+def bare_boolean(kind: Any, first: Any, *others: Any) -> Any:
+    """A boolean of the kernel, with what it takes to simplify its result."""
     arguments, tools = List_TopoDS_Shape(), List_TopoDS_Shape()
     arguments.Append(first)
     for other in others:
@@ -75,7 +76,7 @@ def bare(model: Model) -> Callable[[], Any]:
             shape = (
                 tool
                 if shape is None
-                else _bare_boolean(BRepAlgoAPI_Cut if result == "cut" else BRepAlgoAPI_Fuse, shape, tool)
+                else bare_boolean(BRepAlgoAPI_Cut if result == "cut" else BRepAlgoAPI_Fuse, shape, tool)
             )
         assert kernel.is_valid(shape)
         return shape
@@ -151,7 +152,7 @@ def _last_step_ratio(m: Hand, rounds: int) -> float:
         tool = result.tools[0].shape
 
         def bare_step(tool: Any = tool) -> None:
-            shape = _bare_boolean(BRepAlgoAPI_Fuse, before, tool)
+            shape = bare_boolean(BRepAlgoAPI_Fuse, before, tool)
             assert kernel.is_valid(shape)
 
         theirs.append(seconds(bare_step))
@@ -216,7 +217,7 @@ def _hundred_holes(rounds: int) -> Figure:
     def bare() -> None:
         axes = [gp_Ax2(gp_Pnt(10 + 20 * i, 10 + 20 * j, -1), gp_Dir(0, 0, 1)) for i in range(10) for j in range(10)]
         drills = [BRepPrimAPI_MakeCylinder(a, 3, 7).Shape() for a in axes]
-        assert kernel.is_valid(_bare_boolean(BRepAlgoAPI_Cut, plate, *drills))
+        assert kernel.is_valid(bare_boolean(BRepAlgoAPI_Cut, plate, *drills))
 
     def timed(run: Callable[[], None]) -> float:
         started = time.perf_counter()

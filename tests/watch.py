@@ -40,7 +40,7 @@ class ShapeWatch:
         self._kept: dict[int, tuple[Any, str, str]] = {}  # by the identity of the body: body, digest, whose
 
     def note(self, result: StepResult) -> None:
-        for body in (*result.bodies, *result.tools, *result.before):
+        for body in held(result):
             if id(body) not in self._kept:
                 self._kept[id(body)] = (body, shape_digest(body.shape), f"{result.step}/{body.id}")
 
@@ -50,28 +50,33 @@ class ShapeWatch:
             raise Damage(f"{when}: changed shapes kept as {hurt}")
 
 
+def held(result: StepResult) -> list[Any]:
+    """The bodies of a result that are at hand: looking makes none."""
+    found = [*result.bodies, *result.tools] if result.left.at_hand else []
+    return [*found, *(result.before if result.given.at_hand else ())]
+
+
 @contextmanager
 def watched() -> Iterator[ShapeWatch]:
     """While this lasts, every kept shape is watched."""
-    watch, put, build_step = ShapeWatch(), BuildCache.put, building._build_step
+    watch, put, build_step = ShapeWatch(), BuildCache.put, building._Walk._step
 
     def put_and_note(self: BuildCache, result: StepResult) -> None:
         put(self, result)
         watch.note(result)
 
-    def build_and_check(step: Any, *rest: Any) -> StepResult:
-        result = build_step(step, *rest)
-        known = [*result.before, *result.tools]
-        for body in known:
+    def build_and_check(self: Any, step: Any, number: int) -> StepResult:
+        result = build_step(self, step, number)
+        for body in held(result):
             kept = watch._kept.get(id(body))
             if kept is not None and shape_digest(body.shape) != kept[1]:
                 raise Damage(f"building {step.kind} {step.id} changed {kept[2]}")
         return result
 
     BuildCache.put = put_and_note  # type: ignore[method-assign]
-    building._build_step = build_and_check
+    building._Walk._step = build_and_check  # type: ignore[method-assign]
     try:
         yield watch
     finally:
         BuildCache.put = put  # type: ignore[method-assign]
-        building._build_step = build_step
+        building._Walk._step = build_step  # type: ignore[method-assign]

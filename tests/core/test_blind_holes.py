@@ -34,7 +34,7 @@ def test_an_insert_stands_on_a_flat_bottom_and_is_as_deep_as_it_is_long() -> Non
     wide = TABLES["inserts"].usual["M3"]
     assert hand.volume() == pytest.approx(whole - PI * (wide / 2) ** 2 * 5, rel=1e-12)  # no tip
     built = hand.build()
-    context = Context(hand.model, built.steps[-2].bodies, {r.step: r for r in built.steps[:-1]}, bore)
+    context = Context(hand.model, built.steps[-2].left, {r.step: r for r in built.steps[:-1]}, bore)
     assert bore.better_defaults(context, {"screw", "fit"}) == {"reach": "depth", "depth": "6.7 mm"}
     assert "depth" not in bore.better_defaults(context, {"screw", "fit", "depth"})
 

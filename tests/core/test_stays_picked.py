@@ -135,7 +135,7 @@ def test_a_distance_back_into_the_material_cuts_and_says_so() -> None:
         step = draft.step("extrude", regions=draft.regions(s), distance=distance, way=way, result=result)
         built = draft.build()
         context = Context(
-            draft.model, built.steps[-2].bodies, {r.step: r for r in built.steps[:-1]}, draft.model.parts[0].steps[-1]
+            draft.model, built.steps[-2].left, {r.step: r for r in built.steps[:-1]}, draft.model.parts[0].steps[-1]
         )
         assert step == draft.model.parts[0].steps[-1].id
         return draft.model.parts[0].steps[-1].better_defaults(context, {"regions", "distance"})

@@ -192,3 +192,16 @@ def test_the_view_follows_what_is_sized_out_of_it_and_stays_where_details_are_dr
         at = bench.place(*corner)
         assert box["x"] < at[0] < box["x"] + box["width"]
         assert box["y"] < at[1] < box["y"] + box["height"]
+
+
+def test_keep_stands_still_while_its_answer_comes(bench) -> None:
+    bench.solid_plate("60", "40", "20")
+    bench.turn()
+    bench.chord("ef")
+    keep = bench.page.locator("#keep")
+    before = keep.bounding_box()
+    bench.spot("edge", 60, 0, 10)
+    bench.page.locator("#bar-answer", has_text="cm³").wait_for()
+    bench.fill("radius", "12.25")
+    bench.page.locator("#bar-answer", has_text="−0.644").wait_for()  # (1 − π/4) · 12.25² · 20 mm³
+    assert keep.bounding_box() == before

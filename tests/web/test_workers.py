@@ -277,7 +277,7 @@ def test_a_worker_killed_by_somebody_condemns_no_step(database, person, project,
         build.start()
         build.join(60)
         assert [s["status"] for s in got[0]["steps"]] == ["ok", "ok"]
-        assert builder.engine.board.bars == {}
+        assert builder.engine.board.bars_for(opened.id) == {}
     finally:
         workers.close()
 

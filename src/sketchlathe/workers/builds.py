@@ -12,7 +12,7 @@ from ..core.advice import Advice
 from ..core.errors import CannotBuild, Trouble
 from ..core.making.context import Context
 from ..core.making.references import find_faces
-from ..core.making.results import PartBuild, StepResult
+from ..core.making.results import NO_SOLIDS, PartBuild, StepResult
 from ..core.mesh.message import message
 from ..core.mesh.showing import pack_surface
 from ..core.mesh.surface import Surface
@@ -275,8 +275,9 @@ def settle_draft(asked: requests.SettleDraft, desk: Desk) -> dict[str, Any]:
     """
     model, part, built = desk.built(asked.document, asked.part, before=asked.step)
     at = part.index(asked.step)
-    before = built.steps[at - 1].bodies if at else ()
-    context = Context(model, before, {r.step: r for r in built.steps[:at]}, part.steps[at])
+    context = Context(
+        model, built.steps[at - 1].left if at else NO_SOLIDS, {r.step: r for r in built.steps[:at]}, part.steps[at]
+    )
     return part.steps[at].better_defaults(context, asked.touched)
 
 

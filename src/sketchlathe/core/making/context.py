@@ -9,7 +9,7 @@ from ..frames import Frame, Triple
 from ..sketch.document import Sketch
 from ..sketch.regions import arrange
 from .picked import Picked
-from .results import Datum, Hand, PartBuild, SketchState, StepResult
+from .results import Datum, Hand, PartBuild, SketchState, Solids, StepResult
 
 if TYPE_CHECKING:
     from ..mesh.surface import Surface
@@ -25,18 +25,18 @@ class Context(Picked):
     def __init__(
         self,
         model: Model,
-        bodies: tuple[Body, ...],
+        given: Solids,
         done: Mapping[str, StepResult],
         step: Step | None = None,
         others: Callable[[str, str], PartBuild] | None = None,
     ) -> None:
         self.done = done
-        self.bodies = bodies
+        self._given = given
+        self._bodies: tuple[Body, ...] | None = None  # those that it was given, until it makes others
         self.advice = []
         self._model, self._step, self._others = model, step, others
         self._edges = {}
         self._doubts = {}
-        self.found = bodies  # as the step found them
         self.sketch: SketchState | None = None
         self.afterwards: list[str] = []
         self.handle: dict[str, Any] | None = None
@@ -53,6 +53,31 @@ class Context(Picked):
         self.free: dict[str, str] = {}  # what placed bodies may still do
         self.moved: dict[str, Any] = {}  # curves of a sketch that have followed the solid
 
+    @property
+    def found(self) -> tuple[Body, ...]:
+        """The bodies as the step found them: asked for only where the step depends on them."""
+        return self._given.made.bodies
+
+    @property
+    def bodies(self) -> tuple[Body, ...]:
+        """The bodies as the step leaves them."""
+        return self.found if self._bodies is None else self._bodies
+
+    @bodies.setter
+    def bodies(self, bodies: tuple[Body, ...]) -> None:
+        self._bodies = bodies
+
+    @property
+    def changed(self) -> bool:
+        """Whether the step has made other bodies."""
+        return self._bodies is not None
+
+    def untouched_since(self, result: StepResult, body: Body) -> bool:
+        """Whether nothing was done with a body after an earlier step, this one included."""
+        states = [r.states for r in self.done.values()][-1:]
+        same = any(body.id in now and now[body.id] == result.states.get(body.id) for now in states)
+        return same and any(b.shape is body.shape for b in self.found)
+
     def heights(self, frame: Frame) -> tuple[float, float]:
         """Lowest and highest point of all bodies over a plane, mm; (0, 0) without bodies."""
         return heights_over(self.bodies, frame)
@@ -62,7 +87,7 @@ class Context(Picked):
         for result in reversed([r for r in self.done.values() if r.step != (self._step.id if self._step else "")]):
             for hand in result.hands:
                 if hand.body == body.id:
-                    return hand if any(b.shape is body.shape for b in result.bodies) else None
+                    return hand if self.untouched_since(result, body) else None
         return None
 
     def replace(self, old: Body, new: Sequence[Body]) -> None:

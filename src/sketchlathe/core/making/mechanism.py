@@ -17,6 +17,7 @@ from ..errors import CannotBuild
 from ..together import Grip, Placed, Pose, Relation
 from ..together.freedom import Freedom, freedoms
 from ..together.placing import HOLDS, off, solved, with_smallest
+from .results import Made, Solids
 
 if TYPE_CHECKING:
     from .context import Context
@@ -58,7 +59,7 @@ def in_force(context: Context) -> list[Link]:
     if not any(r.links for r in results):
         return []
     found = []
-    probe = type(context)(context._model, context.bodies, context.done)
+    probe = type(context)(context._model, Solids(Made(context.bodies)), context.done)
     for number, result in enumerate(results):
         for link in result.links:
             grips = [
@@ -88,7 +89,7 @@ def _now(
     for result in results[1:]:
         if id in result.went:
             last, pose = result, pose.then(Pose.of(result.went[id]))
-    if any(b.shape is body.shape for b in last.bodies):
+    if context.untouched_since(last, body):
         return pose.grip(grip)
     try:
         return context.thing_of(pick, "", reads)[0]

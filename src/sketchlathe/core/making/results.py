@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, field, replace
 from typing import TYPE_CHECKING, Any
 
 from cachetools import LRUCache
@@ -69,25 +69,67 @@ class Hand:
 
 
 @dataclass(frozen=True)
+class Made:
+    """What a step left of solids: all bodies there are after it, and the shapes that it put to them."""
+
+    bodies: tuple[Body, ...] = ()
+    tools: tuple[Body, ...] = ()
+
+    @property
+    def takes(self) -> int:
+        """About what it takes in memory, bytes."""
+        return FACE * sum(len(body.names) for body in (*self.bodies, *self.tools))
+
+
+class Solids:
+    """What a step left of solids, where it is wanted: at hand, or made again by ``again``."""
+
+    def __init__(self, made: Made | None = None, again: Callable[[], Made] | None = None) -> None:
+        self._made, self._again = made, again
+
+    @property
+    def at_hand(self) -> bool:
+        """Whether it takes no work."""
+        return self._made is not None or self._again is None
+
+    @property
+    def made(self) -> Made:
+        """It, made again where it is not at hand."""
+        if self._made is None:
+            self._made = self._again() if self._again is not None else Made()
+        return self._made
+
+
+NO_SOLIDS = Solids(Made())
+
+
+@dataclass(frozen=True)
 class StepResult:
-    """What came of one step. ``status``: ok, failed, skipped, after (beyond the Now line)."""
+    """What came of one step. ``status``: ok, failed, skipped, after (beyond the Now line).
+
+    What everybody asks of it is light and always there; its solids are there when somebody asks for them (``left``,
+    those of the step before it: ``given``).
+    """
 
     step: str
     key: str
     status: str
-    bodies: tuple[Body, ...]
+    left: Solids
     solid_key: str
+    given: Solids = NO_SOLIDS
+    states: Mapping[str, str] = field(default_factory=dict)  # of bodies by id: the same where nothing was done with one
+    dressed: Mapping[str, int] = field(default_factory=dict)  # how many faces carry a rounding's or bevel's atom
+    was_dressed: Mapping[str, int] = field(default_factory=dict)  # before it
+    with_tools: bool = False
     sketch: SketchState | None = None
     message: str = ""
     where: str = ""
     advice: tuple[Advice, ...] = ()
     blame: tuple[object, ...] = ()
     handle: Mapping[str, Any] | None = None
-    tools: tuple[Body, ...] = ()
     tool_result: str = ""  # what became of the tools: add, cut, overlap, separate
     datum: Datum | None = None
     reference: Surface | None = None  # triangles to look at and measure
-    before: tuple[Body, ...] = ()  # the bodies that the step found
     moved: Mapping[str, Any] = field(default_factory=dict)
     spots: tuple[tuple[str, Triple], ...] = ()  # members of a pattern by name, and where they stand
     worked_on: tuple[str, ...] = ()  # ids of the bodies that a new shape was combined with
@@ -99,12 +141,26 @@ class StepResult:
     free: Mapping[str, str] = field(default_factory=dict)  # what bodies that it placed or moved may still do, in words
 
     @property
+    def bodies(self) -> tuple[Body, ...]:
+        """All bodies that there are after it."""
+        return self.left.made.bodies
+
+    @property
+    def tools(self) -> tuple[Body, ...]:
+        """The shapes that it put to what was there."""
+        return self.left.made.tools if self.with_tools else ()
+
+    @property
+    def before(self) -> tuple[Body, ...]:
+        """The bodies that it found."""
+        return self.given.made.bodies
+
+    @property
     def takes(self) -> int:
-        """About what it takes in memory, bytes."""
+        """About what it takes in memory without its solids, bytes."""
         drawn = len(self.sketch.sketch.curves) + len(self.sketch.sketch.constraints) if self.sketch else 0
-        faces = sum(len(body.names) for body in (*self.bodies, *self.tools))
         seen = self.reference.positions.nbytes + self.reference.triangles.nbytes if self.reference is not None else 0
-        return 4096 + CURVE * drawn + FACE * faces + seen
+        return 4096 + CURVE * drawn + 200 * len(self.states) + seen
 
 
 @dataclass(frozen=True)
@@ -142,12 +198,12 @@ class PartBuild:
     def hands(self) -> dict[str, Hand]:
         """How bodies can be moved by hand, by their ids: as the last step that touched them says."""
         found: dict[str, Hand] = {}
-        shapes: dict[str, int] = {}
+        states: dict[str, str] = {}
         for result in self.steps:
-            for body in result.bodies:
-                if shapes.get(body.id, id(body.shape)) != id(body.shape):
-                    found.pop(body.id, None)
-                shapes[body.id] = id(body.shape)
+            for body, state in result.states.items():
+                if states.get(body, state) != state:
+                    found.pop(body, None)
+                states[body] = state
             found.update({h.body: h for h in result.hands})
         return {b.id: found[b.id] for b in self.bodies if b.id in found}
 
@@ -157,28 +213,52 @@ class PartBuild:
         return [(r.step, r.key, r.reference) for r in self.steps if r.status == "ok" and r.reference is not None]
 
 
-KEPT = 160 << 20  # bytes
+KEPT, SOLIDS = 48 << 20, 112 << 20  # bytes
+KEYS = 20_000
 CURVE, FACE = 2400, 8000
 """Bytes that a curve or constraint of a kept sketch takes, and a face of a body with its mesh (measured)."""
 
 
 class BuildCache:
-    """Results by key, bounded by what they take, least recently used first out. By their number alone they took 300 MB
-    of a worker while somebody drew a sketch of 700 lines.
+    """Results by key, bounded by what they take, least recently used first out.
+
+    Solids are kept apart from all else. What is known of a step without them is asked by every build, from the first
+    step on, and is light; solids are asked by whoever changes something behind them. So a build walks along what is
+    known to where something changed, and begins with the last solid that is still there, however long the part is. (In
+    one store, that walk kept first steps' solids at the cost of those that are needed; from about 100 steps on, none
+    was there when it was asked for.)
     """
 
-    def __init__(self, most: int = KEPT) -> None:
+    def __init__(self, most: int = KEPT, solids: int = SOLIDS) -> None:
         # what is larger than a quarter counts as that: else it would be built again every time
         self._kept: LRUCache[str, StepResult] = LRUCache(most, getsizeof=lambda kept: min(kept.takes, most // 4))
+        self._solids: LRUCache[str, Made] = LRUCache(solids, getsizeof=lambda kept: min(kept.takes, solids // 4))
+        self._keys: LRUCache[str, str] = LRUCache(KEYS)
 
     def get(self, key: str) -> StepResult | None:
-        """The result under a key, if it is still kept."""
+        """The result under a key without its solids, if it is still kept."""
         return self._kept.get(key)
+
+    def solids(self, key: str) -> Made | None:
+        """The solids of the result under a key, if they are still kept."""
+        return self._solids.get(key)
 
     def clear(self) -> None:
         """Keep nothing."""
-        self._kept.clear()
+        for store in (self._kept, self._solids, self._keys):
+            store.clear()
 
     def put(self, result: StepResult) -> None:
-        """Keep a result."""
-        self._kept[result.key] = result
+        """Keep a result, its solids apart."""
+        self._kept[result.key] = replace(result, left=NO_SOLIDS, given=NO_SOLIDS)
+
+    def put_solids(self, key: str, made: Made) -> None:
+        """Keep the solids of the result under a key."""
+        self._solids[key] = made
+
+    def key_at(self, standing: str, find: Callable[[], str]) -> str:
+        """A step's key by what it stands on, where finding it takes a look at the solids."""
+        key = self._keys.get(standing)
+        if key is None:
+            key = self._keys[standing] = find()
+        return key

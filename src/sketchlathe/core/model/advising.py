@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING
 
 from ..advice import Advice
 from ..errors import BadInput
-from ..names import head, role
+from ..names import head
 from ..quantity import evaluate, names_in
 from ..quantity.units import LENGTH, NUMBER
 from ..saying import opens
@@ -18,12 +18,10 @@ from .edits.steps import standings
 
 if TYPE_CHECKING:
     from ..making.results import PartBuild
-    from ..solid.naming import Body
     from ..steps.base import Step
     from .document import Model, Part
 
 Found = Iterator[tuple[str, Advice]]
-_ROUNDED = ("blend", "bevel")
 
 
 def advise(model: Model, part: Part, built: PartBuild) -> dict[str, list[Advice]]:
@@ -46,9 +44,9 @@ def _cut_into(model: Model, part: Part, built: PartBuild) -> Found:
     """A rounding or bevel that a later shape cuts into belongs behind that shape."""
     places = standings(part)
     for at, result in enumerate(built.steps):
-        if result.status != "ok" or not result.tools:
+        if result.status != "ok" or not result.with_tools:
             continue
-        before, after = _dressed(result.before), _dressed(result.bodies)
+        before, after = result.was_dressed, result.dressed
         hurt = {head(atom) for atom, count in before.items() if after.get(atom, 0) != count}
         for step in sorted(hurt):
             if step not in places:
@@ -60,17 +58,6 @@ def _cut_into(model: Model, part: Part, built: PartBuild) -> Found:
                 yield step, Advice(f"{later} cuts into this {word}.", f"move it behind {later}", edits=edits)
             else:
                 yield step, Advice(f"{later} cuts into this {word}; it may break when sizes change.")
-
-
-def _dressed(bodies: tuple[Body, ...]) -> dict[str, int]:
-    """How many faces carry each rounding's or bevel's atom."""
-    found: dict[str, int] = {}
-    for body in bodies:
-        for name in body.names:
-            for atom in name:
-                if role(atom) in _ROUNDED:
-                    found[atom] = found.get(atom, 0) + 1
-    return found
 
 
 def _same_lengths(model: Model, part: Part, built: PartBuild) -> Found:

@@ -2,6 +2,7 @@
 
 A step's key is a digest of its own fields (formulas evaluated), the keys of what it picks from and, for steps that make
 solids, the key of the solids before it. Same key, same result. A step that fails leaves the solids before it in place.
+What a step's result says is kept apart from its solids, which are had again from those before them (``BuildCache``).
 """
 
 from __future__ import annotations
@@ -13,7 +14,8 @@ from typing import TYPE_CHECKING
 
 from ..errors import CannotBuild, Trouble
 from ..making.context import Context
-from ..making.results import BuildCache, PartBuild, StepResult
+from ..making.results import NO_SOLIDS, BuildCache, Made, PartBuild, Solids, StepResult
+from ..names import role
 from ..plain_json import digest_of
 
 if TYPE_CHECKING:
@@ -56,23 +58,205 @@ def build(
             )  # fmt: skip
         return known.built[place]
 
-    limit = len(part.steps) if part.now is None else part.now
-    results: list[StepResult] = []
-    done: dict[str, StepResult] = {}
-    bodies: tuple[Body, ...] = ()
-    solid_key = "empty"
-    for number, step in enumerate(part.steps):
-        if number >= limit or step.skipped:
-            status = "after" if number >= limit else "skipped"
-            result = StepResult(step.id, "", status, bodies, solid_key)
-        else:
-            context = Context(model, bodies, done, step, others)
-            result = _build_step(step, context, solid_key, cache, progress, number, limit, barred or {})
-        results.append(result)
-        if result.status != "after":
-            done[step.id] = result
-        bodies, solid_key = result.bodies, result.solid_key
-    return PartBuild(part.id, tuple(results), bodies, solid_key)
+    return _Walk(model, part, cache, progress, barred or {}, others).whole()
+
+
+class _Walk:
+    """One build: along what is known of the steps to where something changed, and on from the last solid there is."""
+
+    def __init__(
+        self,
+        model: Model,
+        part: Part,
+        cache: BuildCache,
+        progress: Progress | None,
+        barred: Mapping[str, str],
+        others: Callable[[str, str], PartBuild],
+    ) -> None:
+        self._model, self._part, self._cache, self._barred, self._others = model, part, cache, barred, others
+        self._progress = progress
+        self._limit = len(part.steps) if part.now is None else part.now
+        self._results: list[StepResult] = []
+        self._done: dict[str, StepResult] = {}
+
+    def whole(self) -> PartBuild:
+        """All steps."""
+        for number, step in enumerate(self._part.steps):
+            if number >= self._limit or step.skipped:
+                result = self._passed("after" if number >= self._limit else "skipped", step)
+            else:
+                result = self._step(step, number)
+            self._results.append(result)
+            if result.status != "after":
+                self._done[step.id] = result
+        last = self._last()
+        return PartBuild(self._part.id, tuple(self._results), last.bodies, last.solid_key)
+
+    def _last(self) -> StepResult:
+        return self._results[-1] if self._results else _NOTHING
+
+    def _passed(self, status: str, step: Step) -> StepResult:
+        """A step that leaves everything as it is."""
+        last = self._last()
+        return StepResult(
+            step.id, "", status, last.left, last.solid_key, last.left,
+            states=last.states, dressed=last.dressed, was_dressed=last.dressed,
+        )  # fmt: skip
+
+    def _told(self, step: Step, key: str, number: int) -> None:
+        if self._progress is not None:
+            self._progress(step.id, key, number, self._limit)
+
+    def _key(self, step: Step, context: Context) -> str:
+        last = self._last()
+
+        def find() -> str:
+            solids = last.solid_key if step.makes_solid else ""
+            return digest_of([type(step).__name__, step.id, step.key_parts(context), solids, context.units])
+
+        standing = step.stands_on(context)
+        if standing is None:
+            return find()
+        return self._cache.key_at(
+            digest_of([type(step).__name__, step.id, standing, last.solid_key, context.units]), find
+        )
+
+    def _step(self, step: Step, number: int) -> StepResult:
+        last = self._last()
+        context = Context(self._model, last.left, self._done, step, self._others)
+        key = ""
+        try:
+            key = self._key(step, context)
+            known = self._cache.get(key)
+            if known is not None:
+                return self._again(known, step, number)
+            if key in self._barred:
+                raise CannotBuild(self._barred[key])
+            self._run(step, key, context, number)
+        except Trouble as problem:
+            result = replace(
+                self._passed("failed", step),
+                key=key,
+                message=_titled(problem.message, context),
+                where=problem.where or "",
+                advice=tuple(getattr(problem, "fixes", ())),
+                blame=tuple(getattr(problem, "blame", ())),
+                handle=context.handle,
+                spots=context.spots,
+                left=Solids(Made(last.bodies, context.tools)) if context.tools else last.left,
+                with_tools=bool(context.tools),
+            )
+            if key and key not in self._barred:
+                self._keep(step, result)
+            return result
+        result = _outcome(step, key, last, context)
+        self._keep(step, result)
+        return result
+
+    def _keep(self, step: Step, result: StepResult) -> None:
+        self._cache.put(result)
+        if step.makes_solid if result.status == "ok" else result.with_tools:
+            self._cache.put_solids(result.key, result.left.made)
+
+    def _run(self, step: Step, key: str, context: Context, number: int) -> None:
+        self._told(step, key, number)
+        try:
+            step.build(context)
+        finally:
+            self._told(step, "", number)  # what comes after is not this step's
+
+    def _again(self, known: StepResult, step: Step, number: int) -> StepResult:
+        """A result that is known, among the solids of this build."""
+        last = self._last()
+        if known.status == "failed" or not step.makes_solid:
+            # the result of a sketch, or of a step that failed, does not carry the solids it stands among
+            known = replace(
+                known, left=last.left, given=last.left, solid_key=last.solid_key,
+                states=last.states, dressed=last.dressed, was_dressed=last.dressed,
+            )  # fmt: skip
+            if not known.with_tools:
+                return known
+        made = self._cache.solids(known.key)
+        left = Solids(made) if made is not None else Solids(again=lambda: self._remade(step, known.key, number))
+        return replace(known, left=left, given=last.left)
+
+    def _remade(self, step: Step, key: str, number: int) -> Made:
+        """The solids of a step whose result is known: from the last before it that are there, one step after the
+        other.
+        """
+        at = number
+        while at and not self._results[at - 1].left.at_hand:
+            at -= 1
+        for earlier in range(at, number):  # a chain of hundreds of steps is no chain of calls
+            self._results[earlier].left.made  # noqa: B018
+        made = self._cache.solids(key)
+        if made is None:
+            before = {r.step: r for r in self._results[:number] if r.status != "after"}
+            given = self._results[number - 1].left if number else NO_SOLIDS
+            context = Context(self._model, given, before, step, self._others)
+            try:
+                self._run(step, key, context, number)
+                made = Made(context.bodies, context.tools)
+            except Trouble:  # one that failed with shapes in its hands, which are shown
+                made = Made(context.found, context.tools)
+            self._cache.put_solids(key, made)
+        return made
+
+
+_NOTHING = StepResult("", "", "ok", NO_SOLIDS, "empty")
+_ROUNDED = ("blend", "bevel")
+
+
+def _outcome(step: Step, key: str, last: StepResult, context: Context) -> StepResult:
+    """What came of a step that was built."""
+    states, dressed, left, solid_key = last.states, last.dressed, last.left, last.solid_key
+    if step.makes_solid:
+        left, solid_key = Solids(Made(context.bodies, context.tools)), digest_of(["solid", key])
+        if context.changed:
+            were = {b.id: b for b in context.found}
+            states = {
+                b.id: last.states[b.id] if b.id in were and were[b.id].shape is b.shape else f"{key}:{b.id}"
+                for b in context.bodies
+            }
+            dressed = _dressed(context.bodies)
+    return StepResult(
+        step.id,
+        key,
+        "ok",
+        left,
+        solid_key,
+        last.left,
+        states=states,
+        dressed=dressed,
+        was_dressed=last.dressed,
+        with_tools=bool(context.tools),
+        sketch=context.sketch,
+        advice=tuple(context.advice),
+        afterwards=tuple(context.afterwards),
+        handle=context.handle,
+        tool_result=context.tool_result,
+        datum=context.datum,
+        reference=context.reference,
+        moved=context.moved,
+        worked_on=context.worked_on,
+        free=context.free,
+        links=context.links,
+        went=context.went,
+        hands=context.hands,
+        pulls=context.pulls,
+        spots=context.spots,
+    )
+
+
+def _dressed(bodies: tuple[Body, ...]) -> dict[str, int]:
+    """How many faces carry each rounding's or bevel's atom."""
+    found: dict[str, int] = {}
+    for body in bodies:
+        for name in body.names:
+            for atom in name:
+                if role(atom) in _ROUNDED:
+                    found[atom] = found.get(atom, 0) + 1
+    return found
 
 
 @dataclass
@@ -106,101 +290,6 @@ def _varied(model: Model, variant: str) -> Model:
     return model.varied[variant]
 
 
-def _build_step(
-    step: Step,
-    context: Context,
-    solid_key: str,
-    cache: BuildCache,
-    progress: Progress | None,
-    number: int,
-    count: int,
-    barred: Mapping[str, str],
-) -> StepResult:
-    before = context.bodies
-    key = ""
-    try:
-        key = digest_of(
-            [
-                type(step).__name__,
-                step.id,
-                step.key_parts(context),
-                solid_key if step.makes_solid else "",
-                context.units,
-            ]
-        )
-        cached = cache.get(key)
-        if cached is not None:
-            # a sketch's result does not carry the solids it was built among
-            return cached if step.makes_solid else _among(cached, before, solid_key)
-        if key in barred:
-            raise CannotBuild(barred[key])
-        if progress is not None:
-            progress(step.id, key, number, count)
-        try:
-            step.build(context)
-        finally:
-            if progress is not None:  # what comes after is not this step's
-                progress(step.id, "", number, count)
-    except Trouble as problem:
-        fixes = tuple(getattr(problem, "fixes", ()))
-        blame = tuple(getattr(problem, "blame", ()))
-        result = StepResult(
-            step.id,
-            key,
-            "failed",
-            before,
-            solid_key,
-            None,
-            _titled(problem.message, context),
-            problem.where or "",
-            fixes,
-            blame,
-            context.handle,
-            context.tools,
-            before=before,
-            spots=context.spots,
-        )
-        return _kept(cache, result) if key and key not in barred else result
-    after = context.bodies if step.makes_solid else before
-    new_key = digest_of(["solid", key]) if step.makes_solid else solid_key
-    return _kept(
-        cache,
-        StepResult(
-            step.id,
-            key,
-            "ok",
-            after,
-            new_key,
-            context.sketch,
-            advice=tuple(context.advice),
-            afterwards=tuple(context.afterwards),
-            handle=context.handle,
-            tools=context.tools,
-            tool_result=context.tool_result,
-            datum=context.datum,
-            reference=context.reference,
-            before=before,
-            moved=context.moved,
-            worked_on=context.worked_on,
-            free=context.free,
-            links=context.links,
-            went=context.went,
-            hands=context.hands,
-            pulls=context.pulls,
-            spots=context.spots,
-        ),
-    )
-
-
 def _titled(message: str, context: Context) -> str:
     """Messages from deeper layers name steps as {s4}; here they get their titles."""
     return re.sub(r"\{(\w+)\}", lambda m: context.title_of(m.group(1)), message)
-
-
-def _kept(cache: BuildCache, result: StepResult) -> StepResult:
-    cache.put(result)
-    return result
-
-
-def _among(result: StepResult, bodies: tuple[Body, ...], solid_key: str) -> StepResult:
-    return replace(result, bodies=bodies, solid_key=solid_key)

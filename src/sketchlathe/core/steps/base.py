@@ -155,6 +155,12 @@ class Step(BaseModel):
             fields[name] = context.value(self, name)
         return [fields, [context.key_of(step) for step in self.uses()]]
 
+    def stands_on(self, context: Context) -> Any:
+        """Where ``key_parts`` takes a look at the solids: all that it follows from besides them, so that its key is
+        known without them; None where it takes no look.
+        """
+        return None
+
     def better_defaults(self, context: Context, touched: Collection[str]) -> dict[str, Any]:
         """Values for blanks that nobody has touched, better than the plain defaults, given what is there."""
         return {}

@@ -68,6 +68,9 @@ class DatumStep(Step):
             picked.append(context.axis_of(self.axis))
         return [parts, picked]
 
+    def stands_on(self, context: Context) -> Any:
+        return super().key_parts(context)
+
     def build(self, context: Context) -> None:
         from ..making.results import Datum
 

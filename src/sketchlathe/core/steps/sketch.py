@@ -60,6 +60,12 @@ class SketchStep(Step):
         plots = [context.plot_problem(plot, sketch) for plot in self.plots]
         return [sketch.model_dump(mode="json"), dict(sketch.values), frame.as_json(), self.plane.model_dump(), *plots]
 
+    def stands_on(self, context: Context) -> Any:
+        if (self.plane.face is None and not self.taken) or self.plots:
+            return None
+        uses = [context.key_of(step) for step in self.uses()]
+        return [self.model_dump(mode="json", exclude={"name", "underlay"}), context.evaluated(self.sketch).values, uses]
+
     def build(self, context: Context) -> None:
         from ..sketch.solver.solving import Verdict, solve
 
