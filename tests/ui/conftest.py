@@ -19,6 +19,23 @@ ARGS = [
 ]  # fmt: skip
 
 
+class Site(str):
+    """Where the application answers, and a way to what it stores."""
+
+    def __new__(cls, address: str, database: Any, person: str) -> Site:
+        made = super().__new__(cls, address)
+        made.database, made.person = database, person  # type: ignore[attr-defined]
+        return made
+
+    def empty_model(self, name: str) -> str:
+        """The address of a new model of the demo's person."""
+        from sketchlathe.service import shelf
+
+        database, person = self.database, self.person  # type: ignore[attr-defined]
+        project = shelf.projects(database, person)[0][0]
+        return f"{self}/models/{shelf.make_model(database, person, project.id, name).id}"
+
+
 @pytest.fixture(scope="session")
 def site(database: Any, workers: Any, tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
     """The demo form of the application; its person has the Weather post models."""
@@ -42,7 +59,7 @@ def site(database: Any, workers: Any, tmp_path_factory: pytest.TempPathFactory) 
     server = make_server("127.0.0.1", 0, app, threaded=True)
     thread = threading.Thread(target=server.serve_forever, daemon=True)
     thread.start()
-    yield f"http://127.0.0.1:{server.server_port}"
+    yield Site(f"http://127.0.0.1:{server.server_port}", database, person)
     server.shutdown()
     printer.shutdown()
 
@@ -68,19 +85,15 @@ def browser() -> Iterator[Any]:
 class Bench:
     """A person at the Bench: pointer, keyboard, eyes."""
 
-    def __init__(self, page: Any, site: str) -> None:
+    def __init__(self, page: Any, site: Site) -> None:
         self.page, self.site = page, site
         self.problems: list[str] = []
         page.on("pageerror", lambda error: self.problems.append(str(error)))
 
     def new_model(self, name: str = "") -> None:
         """An empty model; the sentence bar then asks for a plane."""
-        page = self.page
-        page.goto(self.site)
-        page.get_by_role("button", name="New model").first.click()
-        page.locator("#new-model-name").fill(name or f"Trial {secrets.token_hex(3)}")
-        page.keyboard.press("Enter")
-        page.locator("#bar").get_by_text("top plane").wait_for()
+        self.page.goto(self.site.empty_model(name or f"Trial {secrets.token_hex(3)}"))
+        self.page.locator("#bar").get_by_text("top plane").wait_for()
 
     def plane(self, digit: str) -> None:
         """Choose an origin plane by its number; waits until it can be drawn on."""
@@ -288,16 +301,34 @@ def pytest_runtest_makereport(item: Any, call: Any) -> Any:
     return report
 
 
-@pytest.fixture
-def bench(browser: Any, site: str, request: pytest.FixtureRequest) -> Iterator[Bench]:
+@pytest.fixture(scope="session")
+def desk(browser: Any) -> Iterator[Any]:
+    """One browser for all tests of a process, as a person has one: scripts that were read are not read again."""
     context = browser.new_context(
         viewport={"width": 1280, "height": 800}, reduced_motion="reduce", accept_downloads=True
     )
-    page = context.new_page()
+    yield context
+    context.close()
+
+
+def forgotten(desk: Any, site: Site) -> None:
+    """Nothing that somebody chose is remembered, nothing of theirs is open."""
+    page = next((p for p in desk.pages if p.url.startswith(site)), None)
+    if page is not None:
+        page.evaluate("localStorage.clear()")
+    for left in desk.pages:
+        left.close()
+    desk.clear_cookies()
+
+
+@pytest.fixture
+def bench(desk: Any, site: Site, request: pytest.FixtureRequest) -> Iterator[Bench]:
+    """Somebody new at the Bench: nothing that the last one chose is remembered."""
+    page = desk.new_page()
     page.set_default_timeout(int(os.environ.get("LATHE_PATIENCE", "30000")))
     person = Bench(page, site)
     yield person
     if getattr(request.node, "failed", False) and os.environ.get("LATHE_SHOTS"):
         page.screenshot(path=Path(os.environ["LATHE_SHOTS"]) / f"{request.node.name}.png")
+    forgotten(desk, site)
     assert person.problems == []
-    context.close()

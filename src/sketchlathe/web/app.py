@@ -198,6 +198,8 @@ def _accounts(app: Flask, settings: Settings, database: Database) -> None:
 
     @app.before_request
     def demo_signs_itself_in() -> None:
+        if request.endpoint == "files.static_file":  # a page has a hundred of them, which ask for nobody
+            return
         wanted = settings.demo_person and request.remote_addr in LOOPBACK and not session.get("stays_out")
         if wanted and not current_user.is_authenticated:
             person = accounts.find_person(database, str(settings.demo_person))
