@@ -202,6 +202,29 @@ def test_keep_stands_still_while_its_answer_comes(bench) -> None:
     before = keep.bounding_box()
     bench.spot("edge", 60, 0, 10)
     bench.page.locator("#bar-answer", has_text="cm³").wait_for()
+    bench.page.locator("#bar .picks", has_text="along z, at x 60 mm, y 0 mm").wait_for()  # which one it is
     bench.fill("radius", "12.25")
     bench.page.locator("#bar-answer", has_text="−0.644").wait_for()  # (1 − π/4) · 12.25² · 20 mm³
     assert keep.bounding_box() == before
+
+
+def test_from_an_open_sketch_straight_to_thickness(bench) -> None:
+    bench.new_model()
+    bench.plane("1")
+    rectangle(bench, (0, 0), "40, 30")
+    bench.page.locator("#view").focus()
+    bench.chord("se")
+    bench.gap("regions").get_by_text("1 region").wait_for()
+    bench.fill("distance", "7")
+    bench.keep()
+    bench.wait_volume(40 * 30 * 7)
+
+
+def test_enter_with_a_tool_in_hand_keeps_what_was_drawn(bench) -> None:
+    bench.new_model()
+    bench.plane("1")
+    circle(bench, 0, 0, "20")
+    assert bench.page.locator(".tool[data-family=circle]").get_attribute("aria-pressed") == "true"
+    bench.page.keyboard.press("Enter")
+    bench.page.locator("#tray-solid").wait_for()
+    bench.page.locator("#steps li.step", has_text="fully constrained").wait_for()

@@ -213,7 +213,10 @@ declare interface BlankBar {
   isActive(): boolean;
   isOpen(node: Node): boolean;
   note(text: string): void;
-  list(items: { text: string; on: boolean; toggle(): void; radio?: boolean; id?: string }[], more?: Node[]): void;
+  list(
+    items: { text: string; on: boolean; toggle(): void; radio?: boolean; id?: string; hit?(): any }[],
+    more?: Node[],
+  ): void;
   sheets(pick: ((key: string) => void) | null): void;
   lightSheet(key: string | null): void;
   takes(what: string[] | null, pick?: (hit: any) => any): void;

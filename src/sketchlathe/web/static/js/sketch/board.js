@@ -6,6 +6,7 @@ import { build } from '../core/building.js';
 import { camera } from '../view/camera.js';
 import { lookBack, straightOn } from '../view/controls.js';
 import { complain, hint, question, say } from '../ui/messages.js';
+import { ways } from '../ui/keys.js';
 import { closeChannel, openChannel } from './channel.js';
 import { forgetClick } from './choosing.js';
 import { draft, redraw, setFaint } from './layer.js';
@@ -105,6 +106,16 @@ export async function keep() {
   leave();
   build();
 }
+// from an open sketch straight to thickness: a solid tool keeps it and goes on with what it encloses
+ways.push(node =>
+  S.mode === 'sketch' && node.matches('[data-step].tool')
+    ? async () => {
+        putDown();
+        await keep();
+        node.click();
+      }
+    : null,
+);
 async function drop() {
   await settled();
   if (!S.sketch) return;

@@ -109,7 +109,7 @@ onKey(event => {
       holding.click(S.hot);
       return true;
     }
-    if (tool.active()) {
+    if (tool.active() && !tool.rests()) {
       tool.enter();
       return true;
     }

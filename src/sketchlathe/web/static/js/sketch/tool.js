@@ -16,6 +16,9 @@ import { hear, liveSizes, positions, type } from './typed.js';
 const flying = new Set(); // jobs the server has not drawn yet: they stay in sight as they were placed
 export const active = () => now.tool;
 export const placed = () => now.places.length;
+// something was drawn, and nothing is begun: whoever presses Enter now is done
+let drew = false;
+export const rests = () => drew && !now.places.length && walked < 0;
 export const construction = { on: false };
 const pressed = () => {
   for (const b of document.querySelectorAll('[data-tool]'))
@@ -26,6 +29,7 @@ const pressed = () => {
 export function start(kind) {
   stop();
   now.tool = there(kinds.tools.find(t => t.kind === kind));
+  drew = false;
   S.selection = [];
   resetCycle();
   showOptions(now.tool, {
@@ -310,6 +314,7 @@ export function place() {
   commitNow();
 }
 function commitNow() {
+  drew = true;
   const here = now.places[now.places.length - 1];
   const arc = now.arc ? swung() : null;
   const job = {

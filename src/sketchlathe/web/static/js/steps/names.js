@@ -41,6 +41,29 @@ function which(body, index) {
   if (spread[axis] < 1e-6) return '';
   return `, at ${'xyz'[axis]} ${withUnit(body.faces[index].centre[axis], 4)}`;
 }
+// where an edge is: what all its points have in common, else its middle; a whole circle by its size and centre
+/** @param {Body} body @param {MeshEdge} e */
+function whereIs(body, e) {
+  const [first, count] = e.at,
+    points = Array.from({ length: count }, (_, i) => [...body.lines.subarray(3 * (first + i), 3 * (first + i + 1))]),
+    ends = [0, 1, 2].map(k => [Math.min(...points.map(p => p[k])), Math.max(...points.map(p => p[k]))]),
+    size = Math.max(...ends.map(([low, high]) => high - low)),
+    fixed = ends.map(([low, high]) => high - low < 1e-5 * size),
+    /** @type {(k: number) => string} */
+    at = k => `${'xyz'[k]} ${withUnit((ends[k][0] + ends[k][1]) / 2, 4)}`,
+    round = e.form === 'circular' && e.ends[0] === e.ends[1];
+  const named = [0, 1, 2].filter(k => round || fixed[k] || fixed.filter(Boolean).length < 1),
+    along = e.form === 'straight' && fixed.filter(Boolean).length === 2 ? `along ${'xyz'[fixed.indexOf(false)]}, ` : '';
+  return `${round ? `⌀ ${withUnit(size, 4)}, ` : ''}${along}at ${named.map(at).join(', ')}`;
+}
+// short enough for a list: edges by where they are, faces by what they are of
+/** @param {any} hit */
+export function inShort(hit) {
+  if (hit.what !== 'edge') return nameOf(hit);
+  const e = hit.body.edges[hit.index],
+    where = whereIs(hit.body, e);
+  return where.startsWith('along') ? where : `${(SAY[e.form] ?? 'curved edge').replace(' edge', '')} ${where}`;
+}
 /** @param {any} hit */
 export function nameOf(hit) {
   if (hit.what === 'face') {
@@ -50,7 +73,7 @@ export function nameOf(hit) {
   if (hit.what === 'edge') {
     const e = hit.body.edges[hit.index];
     const form = e.form === 'curved' ? 'curved edge' : (SAY[e.form] ?? 'curved edge');
-    return `${form}, ${origin(hit.body.faces[e.faces[0]])}`;
+    return `${form} ${whereIs(hit.body, e)}, of the ${origin(hit.body.faces[e.faces[0]])}`;
   }
   return 'corner';
 }

@@ -133,6 +133,15 @@ function finder(list) {
   queueMicrotask(filter);
   return field;
 }
+// what a name means lights up, in the sketches and on the solid
+/** @param {{ id?: string, hit?: () => any } | null} item */
+function light(item) {
+  lightListed(item?.id ?? null);
+  const hot = item?.hit?.() ?? null;
+  if (hot === picking.hot) return;
+  picking.hot = hot;
+  emit('marked');
+}
 /** @param {Element | null} place */
 const said = place => (place?.closest('label') ?? place)?.textContent;
 /** @param {string} table */
@@ -192,10 +201,10 @@ export const helpers = name => ({
           html(
             'label',
             {
-              onpointerenter: () => lightListed(item.id ?? null),
-              onpointerleave: () => lightListed(null),
-              onfocusin: () => lightListed(item.id ?? null),
-              onfocusout: () => lightListed(null),
+              onpointerenter: () => light(item),
+              onpointerleave: () => light(null),
+              onfocusin: () => light(item),
+              onfocusout: () => light(null),
             },
             html('input', {
               type: item.radio ? 'radio' : 'checkbox',

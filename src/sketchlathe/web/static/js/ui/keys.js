@@ -29,12 +29,26 @@ const usable = node =>
   node.dataset.chord &&
   !node.disabled &&
   node.getClientRects().length + (node.closest('details.menu:not([open])')?.getClientRects().length ?? 0) > 0;
+// what is not in sight and can be had all the same, once something else is done: node → how, or null
+/** @type {((node: HTMLElement) => (() => void) | null)[]} */
+export const ways = [];
+/** @param {HTMLElement} node */
+const wayTo = node => (node.disabled ? null : (ways.map(way => way(node)).find(Boolean) ?? null));
+/** @param {HTMLElement} node */
+const reached = node => usable(node) || Boolean(node.dataset.chord && wayTo(node));
 const actions = () =>
   [...document.querySelectorAll('[data-name]')].filter(
-    n => !n.disabled && (n.getClientRects().length || n.closest('details.menu:not([open])')?.getClientRects().length),
+    n =>
+      !n.disabled &&
+      (n.getClientRects().length || n.closest('details.menu:not([open])')?.getClientRects().length || wayTo(n)),
   );
 /** @param {HTMLElement} node */
 export function press(node) {
+  const way = node.getClientRects().length ? null : wayTo(node);
+  if (way) {
+    way();
+    return;
+  }
   const menu = node.closest('details.menu');
   if (menu && node.tagName === 'SUMMARY') menu.open = !menu.open;
   else {
@@ -99,7 +113,7 @@ document.addEventListener('keydown', event => {
   clearTimeout(timer);
   // a letter that belongs to nothing that was begun begins anew
   const chord = begins(first + event.key).length ? first + event.key : event.key,
-    found = begins(chord).filter(usable);
+    found = begins(chord).filter(reached);
   if (chord.length === 2) {
     first = '';
     unname();

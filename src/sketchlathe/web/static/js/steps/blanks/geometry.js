@@ -4,6 +4,7 @@ import { S } from '../../core/state.js';
 import { exact } from '../../core/units.js';
 import { add, camera, dot } from '../../view/camera.js';
 import { niceStep } from '../../view/places.js';
+import { inShort } from '../names.js';
 import { everything, located, pickOf, samePick } from '../picks.js';
 import { button } from './shared.js';
 
@@ -101,12 +102,22 @@ export const geometry = (all, one, many) => (blank, value, changed, bar) => {
         ]
       : [];
   };
+  // while its effect is seen it may not be there by itself: it is called what it was called when it was picked
+  /** @type {Map<any, string>} */
+  const names = new Map();
+  /** @param {any} p @param {number} i */
+  const called = (p, i) => {
+    const hit = names.has(p) ? null : located([p])[0];
+    if (hit) names.set(p, inShort(hit));
+    return names.get(p) ?? `${p.first ? 'edge' : 'face'} ${i + 1}`;
+  };
   const sync = () => {
     word();
     bar.list(
       picks.map((p, i) => ({
         id: String(i),
-        text: `${p.first ? 'edge' : 'face'} ${i + 1}`,
+        text: called(p, i),
+        hit: () => located([p])[0],
         on: true,
         toggle: () => {
           picks = picks.filter(q => q !== p);

@@ -3,6 +3,7 @@ import { html } from '../../core/dom.js';
 import { frameOf, part, stepKind, there } from '../../core/state.js';
 import { withUnit } from '../../core/units.js';
 import { candidates, redraw, viewOf } from '../../sketch/layer.js';
+import { inShort } from '../names.js';
 import { located } from '../picks.js';
 import { button } from './shared.js';
 
@@ -81,9 +82,10 @@ export function regions(blank, value, changed, bar) {
           toggle: () => tick(regionPick(c)),
         })),
         ...chains.map(c => ({ id: idOf(c.pick), text: c.text, on: has(idOf(c.pick)), toggle: () => tick(c.pick) })),
-        ...picks
-          .filter(isFace)
-          .map((p, i) => ({ id: idOf(p), text: `face ${i + 1}`, on: true, toggle: () => tick(p) })),
+        ...picks.filter(isFace).map((p, i) => {
+          const hit = located([p])[0];
+          return { id: idOf(p), text: hit ? inShort(hit) : `face ${i + 1}`, on: true, toggle: () => tick(p) };
+        }),
       ],
       candidates.list.length > 1
         ? [
