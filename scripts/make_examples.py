@@ -9,6 +9,7 @@ from shapely import Point, Polygon
 from svgpathtools import parse_path
 
 from sketchlathe.core.exchange.modelfile import dump_model
+from sketchlathe.core.frames import ORIGIN_PLANES
 from sketchlathe.core.making.results import BuildCache
 from sketchlathe.core.model.building import build
 from sketchlathe.core.model.document import Model, Part, new_model
@@ -206,33 +207,59 @@ def dial_plate() -> None:
     m.save("compass-dial-plate.json")
 
 
-def sensor_can() -> None:
-    m = Maker("Sensor can")
-    for name, formula in (("can_d", "60"), ("can_h", "48"), ("wall", "2"), ("play", "0.2"), ("plug", "5")):
+def _knuckles(m: Maker, z: str, spans: tuple[tuple[str, str, str], ...]) -> None:
+    """Rings round the hinge's axis, and a neck at a height ``z`` that joins each to its plate; each begins a way off
+    the middle and is so long, on that side.
+    """
+    s = m.step("sketch", plane={"plane": "front"})
+    m.draw(s, "circle", (0, 0, "origin", "origin"), (4, 0), sizes=("pin_d + 5",))
+    for start, length, way in spans:
+        m.step("extrude", regions=m.picks(s, (0, 0)), start=start, distance=length, way=way, result="add")
+        low = start if way == "forwards" else f"-{start} - {length}"
+        m.step("block", width="6", depth=length, height="thick", y=low, z=z, result="add")
+    bore = m.step("sketch", plane={"plane": "front"})
+    m.draw(bore, "circle", (0, 0, "origin", "origin"), (2, 0), sizes=("pin_d + play",))
+    m.step("extrude", regions=m.picks(bore, (0, 0)), distance="60", way="both", result="cut")
+
+
+def logger_hatch() -> None:
+    """A hatch that turns about a pin on its frame: three parts that fit, and all of them together."""
+    m = Maker("Logger hatch")
+    for name, formula in (("wide", "70"), ("thick", "4"), ("pin_d", "4"), ("play", "0.45"), ("open_by", "70 deg")):
         m.do("add_parameter", name=name, formula=formula)
-    up, down = (0.0, 0.0, 1.0), (0.0, 0.0, -1.0)
-    m.do("rename_part", part="p1", name="Can")
-    s = m.step("sketch", plane={"plane": "top"})
-    m.draw(s, "circle", (0, 0, "origin", "origin"), (30, 0), sizes=("can_d",))
-    m.step("extrude", regions=m.picks(s, (0, 0)), distance="can_h", result="add")
-    m.step("shell", faces=[m.face(up)["face"]], thickness="wall")
+    m.do("rename_part", part="p1", name="Frame")
+    m.step("block", width="wide", depth="50", height="thick", x="5", y="-25", z="-thick - 0.2")
+    m.step("block", width="wide - 24", depth="30", height="thick + 2", x="17", y="-15", z="-thick - 1", result="cut")
+    _knuckles(m, "-thick - 0.2", (("12", "13", "forwards"), ("12", "13", "backwards")))
     m.do("set_material", part="p1", material="petg")
-    lid = m.new_part("Lid")
-    s = m.step("sketch", plane={"plane": "top"})
-    m.draw(s, "circle", (0, 0, "origin", "origin"), (30, 0), sizes=("can_d",))
-    m.step("extrude", regions=m.picks(s, (0, 0)), distance="3", result="add")
-    s = m.step("sketch", plane=m.face(down))
-    m.draw(s, "circle", (0, 0, "origin", "origin"), (27, 0), sizes=("can_d - 2 * wall - 2 * play",))
-    m.step("extrude", regions=m.picks(s, (0, 0)), distance="plug", result="add")
-    m.do("set_material", part=lid, material="petg")
+    hatch = m.new_part("Hatch")
+    m.step("block", width="wide", depth="50", height="thick", x="5", y="-25", z="0.2")
+    _knuckles(m, "0.2", (("-11.7", "23.4", "forwards"),))
+    m.do("set_material", part=hatch, material="petg")
+    pin = m.new_part("Pin")
+    s = m.step("sketch", plane={"plane": "front"})
+    m.draw(s, "circle", (0, 0, "origin", "origin"), (2, 0), sizes=("pin_d",))
+    m.step("extrude", regions=m.picks(s, (0, 0)), start="-27", distance="53", result="add")
+    s = m.step("sketch", plane={"plane": "front"})
+    m.draw(s, "circle", (0, 0, "origin", "origin"), (4, 0), sizes=("pin_d + 4",))
+    m.step("extrude", regions=m.picks(s, (0, 0)), start="25", distance="2.5", result="add")
+    m.do("set_material", part=pin, material="petg")
     m.new_part("Together", "together")
-    can_here = m.step("bring_part", part="p1")
-    lid_here = m.step("bring_part", part=lid, x="90 mm", z="20 mm")
+    frame_here = m.step("bring_part", part="p1")
+    hatch_here = m.step("bring_part", part=hatch, x="90 mm", z="30 mm")
+    pin_here = m.step("bring_part", part=pin, x="-30 mm")
+    out = ORIGIN_PLANES["front"].normal
+    back = tuple(-v for v in out)
+    hinge = {"axis": "y"}  # the frame stands where it was made
     m.step(
-        "place", a=m.face(down, highest=False, of=lid_here), how="against", b=m.face(up, of=can_here), gap="0 mm",
-        a2=m.face(up, of=lid_here, form="cylindrical"), how2="on", b2={"axis": "z"},
+        "place", a=m.face(out, of=hatch_here, form="cylindrical"), how="on", b=hinge,
+        a2=m.face(out, of=hatch_here), how2="flush", b2=m.face(out, of=frame_here), gap2="0 mm", turn="-open_by",
     )  # fmt: skip
-    m.save("sensor-can.json")
+    m.step(
+        "place", a=m.face(out, of=pin_here, form="cylindrical"), how="on", b=hinge,
+        a2=m.face(back, highest=False, of=pin_here), how2="against", b2=m.face(out, of=frame_here), gap2="0 mm",
+    )  # fmt: skip
+    m.save("logger-hatch.json")
 
 
 def logger_cover() -> None:
@@ -265,5 +292,5 @@ if __name__ == "__main__":
     mast_clamp()
     shield_plate()
     dial_plate()
-    sensor_can()
+    logger_hatch()
     logger_cover()

@@ -525,3 +525,18 @@ def test_a_part_takes_from_another_where_they_stand_together(parts):
     page.locator("#parts li.now", has_text="Can").wait_for()
     bench.still()
     assert page.locator("#steps li.step").count() == 2
+
+
+def test_a_part_that_is_gone_to_at_once_is_seen_whole(bench) -> None:
+    """How the part before was looked at is not taken for how this one was left."""
+    page = bench.page
+    page.goto(bench.site)
+    page.get_by_role("link", name="Logger hatch").click()
+    page.locator("#parts [data-part]", has_text="Together").click()
+    bench.still()
+    page.wait_for_timeout(600)  # a view that was kept for a moment is remembered
+    box = page.locator("#view").bounding_box()
+    for corner in ((-4.5, -25, -4.5), (75, 25, -4.2), (25, 25, 71.9), (75, -25, -0.2)):
+        x, y = bench.on_screen(*corner)
+        assert box["x"] <= x <= box["x"] + box["width"], corner
+        assert box["y"] <= y <= box["y"] + box["height"], corner

@@ -188,9 +188,9 @@ def _walk(page: Any, site: str, out: Path) -> None:
     page.locator("[data-drawer=print]").click()
     shot("bench-printing")
     page.goto(f"{site}/")
-    page.get_by_role("link", name="Sensor can").click()
+    page.get_by_role("link", name="Logger hatch").click()
     page.locator("#parts [data-part]", has_text="Together").click()
-    page.locator("#parts-list tbody tr", has_text="Lid").wait_for()
+    page.locator("#parts-list tbody tr", has_text="Hatch").wait_for()
     page.locator("#fit-check").click()
     page.locator("#fits:not([aria-busy]) li").first.wait_for()
     for _ in range(5):

@@ -44,6 +44,11 @@ on('camera', () => {
   clearTimeout(settling);
   settling = setTimeout(settled, 350);
 });
+// how one part was looked at is not how the next one was left
+on('part', () => {
+  clearTimeout(settling);
+  here = null;
+});
 export function before() {
   settled();
   const last = past.pop();

@@ -1,0 +1,81 @@
+"""Every kind of step, from its declaration: opened by Edit and kept as it is, it is the same.
+
+With ``LATHE_FORMS=all`` in every form that a battery has a part for (some minutes), else each kind once.
+"""
+
+from __future__ import annotations
+
+import json
+import os
+from typing import Any
+
+import pytest
+from tests.batteries import formulas, further
+from tests.batteries.making import Sizes
+from tests.hand import Hand
+
+from sketchlathe.core.steps.base import STEPS, Step
+from sketchlathe.service import modelling, shelf
+
+pytestmark = [pytest.mark.ui, pytest.mark.xdist_group("ui-3")]
+ALL = os.environ.get("LATHE_FORMS") == "all"
+
+
+def form_of(step: Step) -> tuple[str, ...]:
+    """What tells a step from others of its kind: the choices in its sentence."""
+    choices = [str(getattr(step, n)) for n, b in step.blanks().items() if b.type == "choice" and step.shown(n)]
+    return (step.kind, *choices) if ALL else (step.kind,)  # type: ignore[attr-defined]
+
+
+def editable(step: Step) -> bool:
+    return not step.drawn
+
+
+def chosen() -> list[tuple[Hand, list[Step]]]:
+    """Parts, and of each the steps that show what no part before it has shown."""
+    seen: set[tuple[str, ...]] = set()
+    found = []
+    for make in formulas.PARTS + further.PARTS:
+        hand, _ = make(Sizes(f"{make.__name__}0"))
+        fresh = {form_of(s): s for s in hand.steps if editable(s) and form_of(s) not in seen}
+        seen |= fresh.keys()
+        if fresh:
+            found.append((hand, list(fresh.values())))
+    missing = {k.model_fields["kind"].default for k in STEPS if not k.drawn} - {form[0] for form in seen}
+    assert missing == set(), "no part has one"
+    return found
+
+
+def document(site: Any, model_id: str) -> dict[str, Any]:
+    model = modelling.open_model(site.database, site.person, model_id).model
+    return json.loads(json.dumps(model.as_json()))
+
+
+def test_every_kind_is_opened_and_kept_unchanged(bench) -> None:
+    site, off = bench.site, []
+    project = shelf.projects(site.database, site.person)[0][0]
+    for hand, steps in chosen():
+        row = shelf.make_model(site.database, site.person, project.id, "Opened", model=hand.model)
+        bench.page.goto(f"{site}/models/{row.id}")
+        bench.page.locator("#steps li.step").first.wait_for()
+        bench.still()
+        before = document(site, row.id)
+        for step in steps:
+            what = f"{step.kind} {form_of(step)[1:]}"
+            bench.act(hand.model.parts[0].index(step.id) + 1, "Edit")
+            try:
+                bench.page.locator("#keep:enabled").wait_for(timeout=20_000)
+                bench.keep()
+            except Exception:
+                off.append(f"{what}: {bench.page.locator('#bar').inner_text()}")
+                bench.page.goto(f"{site}/models/{row.id}")
+                bench.page.locator("#steps li.step").first.wait_for()
+                bench.still()
+                continue
+            now = document(site, row.id)
+            if now["parts"] != before["parts"]:
+                was = next(s for s in before["parts"][0]["steps"] if s["id"] == step.id)
+                is_ = next(s for s in now["parts"][0]["steps"] if s["id"] == step.id)
+                off.append(f"{what}: {[(k, was.get(k), is_.get(k)) for k in is_ if was.get(k) != is_.get(k)]}")
+                before = now
+    assert off == []
