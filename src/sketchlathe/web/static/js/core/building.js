@@ -69,7 +69,8 @@ async function run() {
         ...(doubted ? { afresh: true } : {}),
       });
       doubted = false;
-      if (result.revision !== S.model.revision) {
+      // the model, or who looks at which part of it, has moved on meanwhile
+      if (result.revision !== S.model.revision || result.part !== S.partId) {
         again = true;
         continue;
       }

@@ -64,16 +64,17 @@ export function inShort(hit) {
     where = whereIs(hit.body, e);
   return where.startsWith('along') ? where : `${(SAY[e.form] ?? 'curved edge').replace(' edge', '')} ${where}`;
 }
-/** @param {any} hit */
-export function nameOf(hit) {
+/** @param {any} hit @param {boolean} where whether it is said of an edge where it is: a blank in a sentence does not */
+export function nameOf(hit, where = true) {
   if (hit.what === 'face') {
     const f = hit.body.faces[hit.index];
     return `${SAY[f.form] ?? f.form}, ${origin(f)}${which(hit.body, hit.index)}`;
   }
   if (hit.what === 'edge') {
-    const e = hit.body.edges[hit.index];
-    const form = e.form === 'curved' ? 'curved edge' : (SAY[e.form] ?? 'curved edge');
-    return `${form} ${whereIs(hit.body, e)}, of the ${origin(hit.body.faces[e.faces[0]])}`;
+    const e = hit.body.edges[hit.index],
+      of = origin(hit.body.faces[e.faces[0]]),
+      form = e.form === 'curved' ? 'curved edge' : (SAY[e.form] ?? 'curved edge');
+    return where ? `${form} ${whereIs(hit.body, e)}, of the ${of}` : `${form}, ${of}`;
   }
   return 'corner';
 }

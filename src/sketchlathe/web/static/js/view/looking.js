@@ -30,7 +30,7 @@ let here = null,
 const place = () => `lathe.view.${S.model.id}.${S.partId}`;
 function settled() {
   const now = standing();
-  if (S.mode !== 'solid' || alike(now, here)) return;
+  if (S.mode !== 'solid' || !there || alike(now, here)) return;
   if (here) past.push(here);
   if (past.length > 30) past.shift();
   here = now;
@@ -44,10 +44,15 @@ on('camera', () => {
   clearTimeout(settling);
   settling = setTimeout(settled, 350);
 });
-// how one part was looked at is not how the next one was left
+// how one part was looked at is not how the next one was left: nothing is remembered before that is there
+let there = false;
 on('part', () => {
   clearTimeout(settling);
   here = null;
+  there = false;
+});
+on('shown', () => {
+  there ||= Boolean(S.build?.bodies.length);
 });
 export function before() {
   settled();

@@ -20,7 +20,7 @@ export function thing(blank, value, changed, bar) {
   const place = () => {
     const [hit] = located([now.face ?? now.edge].filter(Boolean));
     if (now.at) return `corner of ${titleOfBody(hit?.facts.id ?? '')}`;
-    return `${now.spot ? `${now.spot} of ` : ''}${hit ? nameOf(hit) : 'what is picked'}`;
+    return `${now.spot ? `${now.spot} of ` : ''}${hit ? nameOf(hit, false) : 'what is picked'}`;
   };
   const standing = () => STANDING.find(([v]) => Object.entries(v).every(([k, x]) => now[k] === x))?.[1];
   const word = () => {
