@@ -4,6 +4,7 @@ import math
 from typing import Any
 
 import pytest
+from tests.batteries.making import face
 from tests.conftest import Hand, plate
 
 from sketchlathe.core.steps.base import STEPS
@@ -430,3 +431,19 @@ def test_a_repeated_step_is_not_said_to_need_what_only_its_name_mentions() -> No
     failed = hand.build().steps[-1]
     assert failed.status == "failed" and "is not repeated" in failed.message
     assert other not in failed.advice[0].fields["steps"]
+
+
+def test_it_is_said_over_how_many_edges_a_rounding_runs() -> None:
+    """A slot's rim is one smooth chain of two lines and two half circles; a box's edges end at corners."""
+    hand = Hand()
+    s = hand.sketch("top")
+    hand.draw(s, "slot", (0, 0), (30, 0), (30, 8))
+    hand.step("extrude", regions=hand.regions(s), distance="5")
+    hand.step("fillet", edges=hand.edges((15, 8, 5)), radius="1")
+    assert hand.build().steps[-1].along == 4
+    box = Hand()
+    box.step("block", width="20", depth="20", height="5")
+    box.step("fillet", edges=box.edges((10, 0, 5), (0, 10, 5)), radius="1")
+    assert box.build().steps[-1].along == 2
+    box.step("fillet", edges=[face(box, (0, 0, -1))], radius="1")
+    assert box.build().steps[-1].along == 4, "all edges of a face"

@@ -228,3 +228,18 @@ def test_enter_with_a_tool_in_hand_keeps_what_was_drawn(bench) -> None:
     bench.page.keyboard.press("Enter")
     bench.page.locator("#tray-solid").wait_for()
     bench.page.locator("#steps li.step", has_text="fully constrained").wait_for()
+
+
+def test_other_sketches_are_seen_faintly_while_one_is_drawn(bench) -> None:
+    bench.new_model()
+    bench.plane("1")
+    circle(bench, 0, 0, "20")
+    bench.keep_sketch()
+    bench.page.locator("#view").focus()
+    bench.chord("sk")
+    bench.plane("2")
+    faint = bench.page.locator(".layer .faint path")
+    faint.first.wait_for(state="attached")
+    assert faint.count() == 1, "the other one, and not the one that is drawn"
+    circle(bench, 0, 0, "30")
+    assert faint.count() == 1

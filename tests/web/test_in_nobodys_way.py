@@ -22,6 +22,7 @@ from sketchlathe.service import accounts, modelling, shelf
 from sketchlathe.service.building import Builder
 from sketchlathe.service.commons import MOST, Commons, TooMuch
 from sketchlathe.store import ModelRow
+from sketchlathe.web.serving import BODY
 from sketchlathe.web.socket import EACH, TRUSTED
 from sketchlathe.workers import Blobs, LocalEngine
 from sketchlathe.workers import requests as ask
@@ -83,6 +84,32 @@ def test_half_sent_requests_hold_nobody_up(served) -> None:
         except OSError:
             gone = True
     assert gone
+    for half in halves:
+        half.close()
+
+
+def test_bodies_that_drip_hold_nobody_up(served) -> None:
+    person = Person(served.port)
+    head = b"POST /sign-in HTTP/1.1\r\nHost: 127.0.0.1\r\nContent-Type: application/x-www-form-urlencoded\r\n"
+    halves = []
+    for _ in range(220):
+        half = socket.create_connection(("127.0.0.1", served.port))
+        half.sendall(head + b"Content-Length: 5000\r\n\r\nemail=")
+        halves.append(half)
+    assert max(_answers_in(person) for _ in range(3)) < 5
+    dripping, began = halves[-1], time.monotonic()
+    dripping.settimeout(0.2)
+    gone = False
+    while not gone and time.monotonic() - began < 30:
+        try:
+            dripping.sendall(b"x")
+            gone = dripping.recv(100) == b""
+        except TimeoutError:
+            time.sleep(0.3)
+        except OSError:
+            gone = True
+    assert gone
+    assert time.monotonic() - began < BODY + 10
     for half in halves:
         half.close()
 

@@ -21,6 +21,8 @@ ROLES = {
     "seat": "seat", "step": "step", "mouth": "mouth",
 }  # fmt: skip
 """What faces in a role are called."""
+DRESSED = ("blend", "bevel")
+"""What is made of edges."""
 
 
 @lru_cache(maxsize=100_000)

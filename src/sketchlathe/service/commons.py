@@ -21,9 +21,11 @@ from ..beats import HEAD
 from ..core.errors import Trouble
 from ..workers.exchange import connect
 
-MOST = {"ask": 12, "long": 3}
+MOST = {"ask": 12, "long": 3, "aside": 8}
+"""``aside``: pictures and figures beside what one works at; a browser asks six things at a time."""
 _SAYS = {
     "ask": "Too much of yours is being built at once: wait a moment, then ask for it again.",
+    "aside": "Too many pictures of yours are being made at once: wait a moment.",
     "long": "Three things of yours that take long are under way already: wait for one of them, or stop it.",
 }
 NOTES = 2000  # that one process keeps

@@ -47,14 +47,19 @@ def _text(session: Session, digest: str) -> str:
 
 def keep(session: Session, model_id: str, files: Mapping[str, str]) -> None:
     """Store what of a model's files is not there yet."""
-    if not files:
-        return
-    query = select(ModelFile.digest).where(ModelFile.model_id == model_id, ModelFile.digest.in_(files))
-    for digest in files.keys() - set(session.scalars(query)):
+    for digest in fresh(session, model_id, files):
         text = files[digest]
         new = insert(BroughtFile).values(digest=digest, text=text, size=len(text), used=now())
         session.execute(new.on_conflict_do_update(index_elements=["digest"], set_={"used": now()}))
         session.execute(insert(ModelFile).values(model_id=model_id, digest=digest).on_conflict_do_nothing())
+
+
+def fresh(session: Session, model_id: str, files: Mapping[str, str]) -> set[str]:
+    """Which of a model's files are not stored with it yet."""
+    if not files:
+        return set()
+    query = select(ModelFile.digest).where(ModelFile.model_id == model_id, ModelFile.digest.in_(files))
+    return files.keys() - set(session.scalars(query))
 
 
 def bytes_of(session: Session, person_id: str) -> int:

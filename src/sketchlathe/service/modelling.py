@@ -159,7 +159,6 @@ def change(database: Database, person_id: str, model_id: str, base: int | None, 
         _check_base(session, row, base)
         known = _RECENT.get(session, row)
         before = known.model
-        quotas.check_room(session, row.owner_id, len(edit.model_dump_json()))
         after = apply_edit(before, edit)
         if edit.follows and after == before:
             return _opened(session, row)
@@ -270,6 +269,12 @@ def _record(
     model as it then is, and what to keep at hand once it is committed.
     """
     document, brought = apart(after.as_json())
+    forward, backward = difference(before, document), difference(document, before)
+    new = _written(after, document, brought)
+    quotas.check_document(len(new.text))
+    size = sum(len(dumped(patch)) for patch in (forward, backward))
+    size += sum(len(brought[digest]) for digest in files.fresh(session, row.id, brought))
+    quotas.check_room(session, row.owner_id, size, 1.0 if sort in ("edit", FOLLOWING) else quotas.SLACK)
     files.keep(session, row.id, brought)
     number = row.revision + 1
     if number % SNAPSHOT_EVERY == 0:
@@ -278,12 +283,11 @@ def _record(
         _NEXT_REVISION,
         {
             "model": row.id, "new_revision": number, "new_changed": now(), "new_person_id": person_id,
-            "new_sort": sort, "new_summary": summary[:2000], "new_forward": difference(before, document),
-            "new_backward": difference(document, before), "new_document": document, "new_history": history,
+            "new_sort": sort, "new_summary": summary[:2000], "new_forward": forward,
+            "new_backward": backward, "new_document": document, "new_history": history,
             "new_name": after.name, "new_units": after.units, "new_steps": sum(len(p.steps) for p in after.parts),
         },
     )  # fmt: skip
-    new = _written(after, document, brought)
     return _at_hand(row, new, number, history), new
 
 

@@ -3,18 +3,25 @@
 from __future__ import annotations
 
 import os
+import threading
 from dataclasses import dataclass
 from typing import Any
 
+from cachetools import LRUCache
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from ..core.errors import Refused
 from ..store import ModelRow, Person, Revision
+from ..store.tables import Snapshot
 from . import files
 
 MODELS, MEGABYTES = 1000, 1000
-LARGE = 100_000  # bytes of an edit from which on its room is looked at
+LARGE = 100_000  # bytes that somebody may write, in one change or many, before their room is looked at again
+SLACK = 1.05  # taking back and bringing back goes on a little beyond the end: nobody is shut in
+DOCUMENT = 12_000_000  # bytes that one model's document may have, without what was brought into it
+_written: LRUCache[str, int] = LRUCache(10_000)  # bytes by person since their room was looked at
+_lock = threading.Lock()
 _ASK = "delete some for good (they are in the bin first), or ask whoever runs this server for more."
 
 
@@ -40,6 +47,8 @@ def holding(session: Session, person_id: str) -> Holding:
             ModelRow.owner_id == person_id
         )
     ).one()
+    snapshots = select(func.coalesce(func.sum(func.pg_column_size(Snapshot.document)), 0))
+    documents += session.scalar(snapshots.where(Snapshot.model_id.in_(mine))) or 0
     patches: Any = func.pg_column_size(Revision.forward) + func.pg_column_size(Revision.backward)
     changes = session.scalar(select(func.coalesce(func.sum(patches), 0)).where(Revision.model_id.in_(mine))) or 0
     person = session.get_one(Person, person_id)
@@ -58,14 +67,30 @@ def check_model(session: Session, person_id: str, size: int = 0) -> None:
     _check_room(has, size)
 
 
-def check_room(session: Session, person_id: str, size: int) -> None:
-    """Raises ``TooFull`` where so many bytes are more than a person may keep."""
-    if size >= LARGE:
-        _check_room(holding(session, person_id), size)
+def check_room(session: Session, person_id: str, size: int, slack: float = 1.0) -> None:
+    """Raises ``TooFull`` where so many bytes are more than a person may keep. What is small is added up, and looked at
+    when it has become something: by each process for itself, so that no change waits for a sum over all revisions.
+    """
+    with _lock:
+        _written[person_id] = written = _written.get(person_id, 0) + size
+    if written < LARGE:
+        return
+    _check_room(holding(session, person_id), size, slack)
+    with _lock:
+        _written.pop(person_id, None)
 
 
-def _check_room(has: Holding, size: int) -> None:
-    if has.megabytes + size / 1e6 > has.most_megabytes:
+def check_document(size: int) -> None:
+    """Raises ``TooFull`` where a model's document has become too large to be opened by anybody."""
+    if size > DOCUMENT:
+        raise TooFull(
+            f"This model would take {size / 1e6:.0f} MB, and {DOCUMENT / 1e6:.0f} MB are what one may take: make "
+            "another model of a part of it, and bring that here."
+        )
+
+
+def _check_room(has: Holding, size: int, slack: float = 1.0) -> None:
+    if has.megabytes + size / 1e6 > has.most_megabytes * slack:
         raise TooFull(
             f"Your models take {has.megabytes:.0f} MB of the {has.most_megabytes} MB that one person may have here, "
             f"and this would take more: {_ASK}"

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import orjson
 from sqlalchemy import Text, cast, func, or_, select
 from sqlalchemy.dialects.postgresql import JSONPATH
@@ -41,12 +43,20 @@ def projects(database: Database, person_id: str) -> list[tuple[Project, int]]:
         return [(project, int(n)) for project, n in session.execute(query.order_by(Project.created))]
 
 
-def models(database: Database, person_id: str, project_id: str) -> list[ModelRow]:
-    """The models of a project, last changed first."""
+ORDERS: dict[str, tuple[str, Any]] = {
+    "changed": ("last changed", ModelRow.changed.desc()),
+    "name": ("by name", func.lower(ModelRow.name)),
+    "made": ("last made", ModelRow.created.desc()),
+}
+"""In which order models lie on the Shelf: in words, and as a query."""
+
+
+def models(database: Database, person_id: str, project_id: str, order: str = "changed") -> list[ModelRow]:
+    """The models of a project in one of ``ORDERS``."""
     with database.transaction() as session:
         project_for(session, person_id, "see", project_id)
         query = select(ModelRow).where(ModelRow.project_id == project_id, ModelRow.binned.is_(None))
-        return list(session.scalars(query.order_by(ModelRow.changed.desc())))
+        return list(session.scalars(query.order_by(ORDERS[order][1], ModelRow.id)))
 
 
 def newest(database: Database, person_id: str, limit: int) -> list[tuple[ModelRow, str]]:

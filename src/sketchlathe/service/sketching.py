@@ -14,7 +14,7 @@ from ..core.model.edits import parse_edit
 from ..core.model.edits.sketching import DrawCurve, with_drawn
 from ..core.plain_json import digest_of
 from ..core.quantity import evaluate, show
-from ..core.quantity.units import ANGLE, LENGTH
+from ..core.quantity.units import ANGLE, LENGTH, NUMBER
 from ..core.remembering import once_each
 from ..core.sketch.changes.chains import connected
 from ..core.sketch.changes.copying import clipped
@@ -49,10 +49,11 @@ from .modelling import Opened
 
 
 class Amount(TypedDict):
-    """What a formula comes to (mm or rad), and that as text."""
+    """What a formula comes to (mm, rad or plain), and that as text; ``problem``: why it comes to nothing yet."""
 
     value: float
     text: str
+    problem: str
 
 
 @once_each
@@ -191,14 +192,22 @@ def clip(opened: Opened, step_id: str, refs: tuple[str, ...]) -> Clip:
     return clipped(evaluated(opened, step_id), [r.partition(".")[0] for r in refs])
 
 
-def number(opened: Opened, text: str, *, angle: bool = False, step_id: str | None = None) -> Amount:
-    """A formula's value, and the value as text. In a sketch it may use the sketch's named dimensions."""
-    wanted = ANGLE if angle else LENGTH
+_SORTS = {"length": LENGTH, "angle": ANGLE, "count": NUMBER}
+
+
+def number(opened: Opened, text: str, sort: str = "length", step_id: str | None = None) -> Amount:
+    """A formula's value, and the value as text. In a sketch it may use the sketch's named dimensions. One that is
+    still being typed comes to nothing, which is no mistake of anybody's.
+    """
+    wanted = _SORTS.get(sort, LENGTH)
     names = opened.model.table.values
     if step_id:
         names = {**names, **evaluated(opened, step_id).named_values()}
-    got = evaluate(text[:400], names, wanted=wanted, length_unit=opened.model.units)
-    return {"value": got.value, "text": show(got.value, wanted, opened.model.read_in)}
+    try:
+        got = evaluate(text[:400], names, wanted=wanted, length_unit=opened.model.units)
+    except BadInput as problem:
+        return {"value": 0.0, "text": "", "problem": problem.message}
+    return {"value": got.value, "text": show(got.value, wanted, opened.model.read_in), "problem": ""}
 
 
 def drag_at_once(opened: Opened, step_id: str, ref: str, grab: tuple[float, float], at: tuple[float, float]) -> Dragged:

@@ -368,6 +368,6 @@ def number(model_id: str) -> ResponseReturnValue:
     body = json_body()
     return jsonify(
         sketching.number(
-            open_model(model_id), str(body.get("text", "")), angle=bool(body.get("angle")), step_id=body.get("sketch")
+            open_model(model_id), str(body.get("text", "")), str(body.get("sort", "length")), body.get("sketch")
         )
     )

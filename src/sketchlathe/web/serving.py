@@ -6,6 +6,7 @@ import contextlib
 import socket
 import threading
 import time
+from collections.abc import Callable
 from typing import Any
 
 from gunicorn.app.base import BaseApplication
@@ -21,52 +22,95 @@ from .settings import Settings
 
 HEAD_START = 0.8  # s
 HEAD, STALL = 10.0, 20.0  # s
-CROWD = 64  # heads that are read at once
+CROWD = 64  # heads that are read at once, and bodies
+BODY, RATE = 10.0, 50_000.0  # s, and bytes a second beyond them, in which all of a body must have come
+UNSAID = 1_000_000  # bytes that a body is taken to have that does not say how many
 THREADS = 192  # of which sockets hold at most ``socket.SOCKETS``
+
+
+class Queue:
+    """What is being read from whom, and until when."""
+
+    def __init__(self) -> None:
+        self._until: dict[Any, float] = {}
+        self._lock = threading.Lock()
+
+    def come(self, conn: Any, seconds: float) -> list[Any]:
+        """One more, for so long at most; those who came first of a crowd, for reading takes others a moment."""
+        with self._lock:
+            self._until[conn] = time.monotonic() + seconds
+            return list(self._until)[: max(0, len(self._until) - CROWD)]
+
+    def go(self, conn: Any) -> None:
+        """It is there."""
+        with self._lock:
+            self._until.pop(conn, None)
+
+    def late(self) -> list[Any]:
+        """Those whose time is up."""
+        with self._lock:
+            now = time.monotonic()
+            return [conn for conn, until in self._until.items() if until < now]
+
+
+class _Body:
+    """What a body is read from; ``begin`` and ``end`` hear of when somebody waits for it, and no longer."""
+
+    def __init__(self, reader: Any, begin: Callable[[float], None], end: Callable[[], None]) -> None:
+        self._reader, self._begin, self._end = reader, begin, end
+        self._left = getattr(reader, "length", None)
+        self._begun = self._over = False
+
+    def read(self, size: int) -> Any:
+        """See gunicorn's readers."""
+        if not self._begun and self._left != 0:
+            self._begun = True
+            self._begin(BODY + (UNSAID if self._left is None else self._left) / RATE)
+        data = self._reader.read(size)
+        if self._left is not None:
+            self._left -= len(data)
+        if self._begun and not self._over and (not data or self._left == 0):
+            self._over = True
+            self._end()
+        return data
+
+    def __getattr__(self, name: str) -> Any:
+        return getattr(self._reader, name)
 
 
 class Threads(ThreadWorker):
     """The threads that answer requests; none waits for a client that does not go on.
 
-    Once bytes of a request have come, its head must be there after ``HEAD`` seconds, however slowly it drips; while its
-    body is read, or its answer is written, no single wait lasts more than ``STALL`` seconds.
+    Once bytes of a request have come, its head must be there after ``HEAD`` seconds, however slowly it drips; its body,
+    once it is asked for, after ``BODY`` seconds and what it takes at ``RATE``; while an answer is written no single
+    wait lasts more than ``STALL`` seconds.
     """
 
     def init_process(self) -> None:
-        self._heads: dict[Any, float] = {}
-        self._heads_lock = threading.Lock()
+        self._heads, self._bodies = Queue(), Queue()
         threading.Thread(target=self._hurry, daemon=True).start()
         super().init_process()
 
     def handle(self, conn: Any) -> Any:
-        crowd: list[Any] = []
-        with self._heads_lock:
-            self._heads[conn] = time.monotonic()
-            if len(self._heads) > CROWD:  # reading a head takes a moment: so many at once do not go on
-                crowd = list(self._heads)[: len(self._heads) - CROWD]
-        self._shut(crowd)
+        self._shut(self._heads.come(conn, HEAD))
         try:
             return super().handle(conn)
         finally:
-            self._here(conn)
+            self._heads.go(conn)
+            self._bodies.go(conn)
 
     def handle_request(self, req: Any, conn: Any) -> Any:
-        self._here(conn)
+        self._heads.go(conn)
         conn.sock.settimeout(STALL)
+        req.body.reader = _Body(req.body.reader, lambda most: self._shut(self._bodies.come(conn, most)),
+                                lambda: self._bodies.go(conn))  # fmt: skip
         return super().handle_request(req, conn)
 
-    def _here(self, conn: Any) -> None:
-        with self._heads_lock:
-            self._heads.pop(conn, None)
-
     def _hurry(self) -> None:
-        """Shut what has been at its head for too long; the thread that reads it then comes back."""
+        """Shut what takes too long to come; the thread that reads it then comes back."""
         while True:
             time.sleep(1.0)
-            late = time.monotonic() - HEAD
-            with self._heads_lock:
-                slow = [conn for conn, since in self._heads.items() if since < late]
-            self._shut(slow)
+            self._shut([*self._heads.late(), *self._bodies.late()])
 
     @staticmethod
     def _shut(conns: list[Any]) -> None:

@@ -5,7 +5,18 @@ from __future__ import annotations
 from datetime import UTC, datetime
 from pathlib import PurePath
 
-from flask import Blueprint, Response, abort, flash, get_flashed_messages, redirect, render_template, request, url_for
+from flask import (
+    Blueprint,
+    Response,
+    abort,
+    flash,
+    get_flashed_messages,
+    redirect,
+    render_template,
+    request,
+    session,
+    url_for,
+)
 from flask.typing import ResponseReturnValue
 from flask_login import login_required
 
@@ -51,17 +62,21 @@ def shelf() -> ResponseReturnValue:
     """A project's models; without a project named, the first one."""
     projects = service.projects(database(), me())
     wanted, text = request.args.get("project"), request.args.get("find", "")
+    if request.args.get("order") in service.ORDERS:
+        session["order"] = request.args["order"]  # remembered by this browser
+    order = session.get("order") if session.get("order") in service.ORDERS else "changed"
     chosen = next((p for p, _ in projects if p.id == wanted), projects[0][0] if projects else None)
     models = (
         service.find(database(), me(), text)
         if text.strip()
-        else service.models(database(), me(), chosen.id)
+        else service.models(database(), me(), chosen.id, order)
         if chosen
         else []
     )
     page = "_cards.html" if request.headers.get("HX-Target") == "cards" else "shelf.html"
     return render_template(
         page, projects=projects, chosen=chosen, models=models, find=text,
+        order=order, orders=[(key, words) for key, (words, _) in service.ORDERS.items()],
         binned=len(service.bin_contents(database(), me())),
         problem=" ".join(str(told) for told in get_flashed_messages()),
         endings=[ending for reader in describe_readers() for ending in reader["endings"]],

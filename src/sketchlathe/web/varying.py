@@ -84,7 +84,8 @@ def picture_as(model_id: str, part_id: str) -> ResponseReturnValue:
         edited = builder().as_edited(opened, edits)
     except (ValueError, TypeError, AttributeError):
         raise BadInput("What is to be shown could not be understood.") from None
-    png = looking.picture(builder(), edited, edited.model.part(part_id).id, (200, 120), patient=True)
+    with builder().commons.share(me(), "aside"):
+        png = looking.picture(builder(), edited, edited.model.part(part_id).id, (200, 120), patient=True)
     return Response(png, mimetype="image/png", headers={"Cache-Control": "private, max-age=86400"})
 
 
@@ -127,7 +128,8 @@ def variant_facts(model_id: str, part_id: str, variant_id: str) -> ResponseRetur
         raise
     except Trouble as problem:
         return jsonify({"holds": False, "where": "", "why": problem.message})
-    built = builder().as_it_is(edited, part_id, ticket, patient=True)
+    with builder().commons.share(me(), "aside"):
+        built = builder().as_it_is(edited, part_id, ticket, patient=True)
     failed = next((s for s in built["steps"] if s["status"] == "failed"), None)
     told: VariantBuilt = {"holds": failed is None and bool(built["bodies"])}
     if failed is not None:
@@ -165,7 +167,7 @@ def variants_files(model_id: str, part_id: str, format_kind: str) -> ResponseRet
         raise NotFound("There is no such format.")
     sheet, missed = io.BytesIO(), []
     names: set[str] = set()
-    with zipfile.ZipFile(sheet, "w", zipfile.ZIP_DEFLATED) as archive:
+    with builder().commons.share(me(), "long"), zipfile.ZipFile(sheet, "w", zipfile.ZIP_DEFLATED) as archive:
         for variant in wanted:
             try:
                 edited = builder().as_edited(opened, [{"kind": "take_variant", "variant": variant.id}])

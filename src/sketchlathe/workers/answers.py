@@ -96,6 +96,7 @@ class PreviewFacts(TypedDict):
     handle: dict[str, Any] | None
     spots: list[Any]
     change: float
+    along: int
     worked_on: list[str]
     tools: list[BodyFacts]
     before: list[BodyFacts]

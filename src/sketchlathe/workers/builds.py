@@ -149,6 +149,7 @@ def _preview(result: StepResult, built: PartBuild, blobs: Blobs) -> answers.Prev
         "handle": None if result.handle is None else {**result.handle},
         "spots": [{"name": name, "at": at} for name, at in result.spots],
         "change": change,
+        "along": result.along,
         "worked_on": list(result.worked_on) if len(before) > 1 else [],
         "tools": tools,
         "before": [body_facts(body, built.steps[at - 1].solid_key, blobs) for body in before] if at else [],

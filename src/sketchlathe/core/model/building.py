@@ -15,7 +15,7 @@ from typing import TYPE_CHECKING
 from ..errors import CannotBuild, Trouble
 from ..making.context import Context
 from ..making.results import NO_SOLIDS, BuildCache, Made, PartBuild, Solids, StepResult
-from ..names import role
+from ..names import DRESSED, role
 from ..plain_json import digest_of
 
 if TYPE_CHECKING:
@@ -204,7 +204,6 @@ class _Walk:
 
 
 _NOTHING = StepResult("", "", "ok", NO_SOLIDS, "empty")
-_ROUNDED = ("blend", "bevel")
 
 
 def _outcome(step: Step, key: str, last: StepResult, context: Context) -> StepResult:
@@ -235,6 +234,7 @@ def _outcome(step: Step, key: str, last: StepResult, context: Context) -> StepRe
         afterwards=tuple(context.afterwards),
         handle=context.handle,
         tool_result=context.tool_result,
+        along=context.along,
         datum=context.datum,
         reference=context.reference,
         moved=context.moved,
@@ -254,7 +254,7 @@ def _dressed(bodies: tuple[Body, ...]) -> dict[str, int]:
     for body in bodies:
         for name in body.names:
             for atom in name:
-                if role(atom) in _ROUNDED:
+                if role(atom) in DRESSED:
                     found[atom] = found.get(atom, 0) + 1
     return found
 

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING, Any
 
 from ..advice import Advice
 from ..errors import CannotBuild
+from ..names import DRESSED, maker, role
 
 if TYPE_CHECKING:
     from ..blanks import EdgePick, FacePick
@@ -73,6 +74,7 @@ def dress(
                 raise raised from problem
             raise CannotBuild(f"{problem.message}{which}", where=main, blame=tuple(_place(e) for e in bad)) from problem
         context.replace(body, [made])
+        context.along += sum(any(maker(a) == step.id and role(a) in DRESSED for a in name) for name in made.names)
 
 
 def _place(edge: NamedEdge) -> dict[str, Any]:

@@ -32,10 +32,11 @@ declare namespace Told {
     settled: Record<string, any>;
   }
 
-  // What a formula comes to (mm or rad), and that as text.
+  // What a formula comes to (mm, rad or plain), and that as text; ``problem``: why it comes to nothing yet.
   export interface Amount {
     value: number;
     text: string;
+    problem: string;
   }
 
   // One place in a step's sentence (``core.blanks.Blank``).
@@ -570,6 +571,7 @@ declare namespace Told {
     handle: Record<string, any> | null;
     spots: any[];
     change: number;
+    along: number;
     worked_on: string[];
     tools: BodyFacts[];
     before: BodyFacts[];

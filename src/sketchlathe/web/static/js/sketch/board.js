@@ -9,7 +9,7 @@ import { complain, hint, question, say } from '../ui/messages.js';
 import { ways } from '../ui/keys.js';
 import { closeChannel, openChannel } from './channel.js';
 import { forgetClick } from './choosing.js';
-import { draft, redraw, setFaint } from './layer.js';
+import { draft, redraw, showUnused } from './layer.js';
 import { readouts } from './readouts.js';
 import * as taking from './taking.js';
 import { putDown } from './tray.js';
@@ -49,7 +49,7 @@ export async function open(id, made = false) {
   S.selection = [];
   S.fights = [];
   S.hot = null;
-  setFaint([]);
+  showUnused();
   view.classList.add('drawing');
   $('tray-solid').hidden = true;
   $('tray-sketch').hidden = false;

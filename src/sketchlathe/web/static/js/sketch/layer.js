@@ -73,15 +73,17 @@ function inSight(frame, far) {
 export function lightListed(id) {
   for (const node of drawn.querySelectorAll('[data-listed]')) node.classList.toggle('hot', node.dataset.listed === id);
 }
+const others = () =>
+  faint.map(({ frame, view }) =>
+    h(
+      'g',
+      { key: `faint ${view.id}`, class: 'faint', transform: matrixText(frame) },
+      ...view.curves.map(c => h('path', { class: classes('curve', { construction: c.construction }), d: c.path })),
+    ),
+  );
 function shownSketches() {
   return [
-    ...faint.map(({ frame, view }) =>
-      h(
-        'g',
-        { key: `faint ${view.id}`, class: 'faint', transform: matrixText(frame) },
-        ...view.curves.map(c => h('path', { class: classes('curve', { construction: c.construction }), d: c.path })),
-      ),
-    ),
+    ...others(),
     ...candidates.lines.flatMap((l, i) => {
       const [x, y] = l.name ? inSight(l.frame, l.name.at) : [0, 0];
       return [
@@ -133,8 +135,8 @@ export const faintPoints = () =>
     }),
   );
 /** @param {{ frame: Frame, view: Page.OpenSketch }[]} list */
-export function setFaint(list) {
-  faint = list;
+function setFaint(list) {
+  faint = list.filter(({ view }) => view.id !== S.sketch?.id);
   drawLayer();
 }
 
@@ -171,6 +173,7 @@ function theOpen(s) {
   return [
     pictureUnder(s, matrix),
     group('grid', null, grid(S.frame)),
+    ...others(),
     group('axes', null, axes(at, picked)),
     group(
       'regions',
@@ -366,7 +369,7 @@ function grid(frame) {
 }
 for (const name of ['camera', 'sketch', 'selection', 'layer']) on(name, drawLayer);
 
-// In solid mode sketches that nothing uses yet stay visible.
+// Sketches that nothing uses yet stay visible, also round the one that is drawn.
 const views = new Map();
 /** @param {string} id @returns {Promise<Page.OpenSketch>} */
 export async function viewOf(id) {
@@ -379,7 +382,7 @@ export async function viewOf(id) {
   return views.get(key);
 }
 export async function showUnused() {
-  if (S.sketch) return;
+  setFaint(faint);
   const steps = part().steps,
     used = new Set(steps.flatMap(s => (s.skipped ? [] : s.uses)));
   const limit = part().now ?? steps.length;
@@ -391,7 +394,7 @@ export async function showUnused() {
   const list = await Promise.all(
     wanted.map(async s => ({ frame: /** @type {Frame} */ (frameOf(s.id)), view: await viewOf(s.id) })),
   );
-  if (!S.sketch) setFaint(list);
+  setFaint(list);
 }
 on('build', showUnused);
 export const redraw = () => emit('layer');

@@ -118,8 +118,14 @@ export async function type(i, text) {
     heard.changed();
     return undefined;
   }
-  mine.waiting = ask('/number', { text, angle: Boolean(slots()[i].angle), sketch: openSketch().id }).then(
+  const sort = slots()[i].angle ? 'angle' : 'length';
+  mine.waiting = ask('/number', { text, sort, sketch: openSketch().id }).then(
     got => {
+      if (got.problem) {
+        mine.problem = got.problem;
+        inputs[i].title = got.problem;
+        return;
+      }
       mine.ok = true;
       mine.value = got.value;
       inputs[i].classList.remove('is-invalid');
@@ -128,7 +134,6 @@ export async function type(i, text) {
     },
     problem => {
       mine.problem = problem.message;
-      inputs[i].title = problem.message;
     },
   );
   return mine.waiting;

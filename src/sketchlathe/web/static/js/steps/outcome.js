@@ -16,5 +16,6 @@ function volume(mm3) {
 export function said(own) {
   const change = own.change ? `${own.change > 0 ? '+' : '−'}${volume(Math.abs(own.change))}` : '';
   const on_ = (own.worked_on ?? []).map(titleOfBody).join(', ');
-  return [change, on_ && `on ${on_}`].filter(Boolean).join(' ');
+  const along = own.along ? `along ${own.along} edge${own.along > 1 ? 's' : ''}` : '';
+  return [change, along, on_ && `on ${on_}`].filter(Boolean).join(' ');
 }

@@ -252,6 +252,6 @@ export async function showValue(name) {
     editor.value.textContent = '';
     return;
   }
-  const got = await ask('/number', { text, angle: blank.type === 'angle' }).catch(() => null);
-  if (now?.editors[name] === editor) editor.value.textContent = got ? `= ${got.text}` : '';
+  const got = await ask('/number', { text, sort: blank.type }).catch(() => null);
+  if (now?.editors[name] === editor) editor.value.textContent = got?.text ? `= ${got.text}` : '';
 }
