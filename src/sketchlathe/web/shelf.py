@@ -64,7 +64,7 @@ def shelf() -> ResponseReturnValue:
     wanted, text = request.args.get("project"), request.args.get("find", "")
     if request.args.get("order") in service.ORDERS:
         session["order"] = request.args["order"]  # remembered by this browser
-    order = session.get("order") if session.get("order") in service.ORDERS else "changed"
+    order = str(session.get("order")) if session.get("order") in service.ORDERS else "changed"
     chosen = next((p for p, _ in projects if p.id == wanted), projects[0][0] if projects else None)
     models = (
         service.find(database(), me(), text)
