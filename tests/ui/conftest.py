@@ -15,7 +15,7 @@ from tests.forms import OFF, hold_to_forms
 
 ARGS = [
     "--no-sandbox", "--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-component-update",
-    "--disable-sync",
+    "--disable-sync", "--disable-gpu-rasterization",
 ]  # fmt: skip
 
 
@@ -325,7 +325,7 @@ def forgotten(desk: Any, site: Site) -> None:
 def bench(desk: Any, site: Site, request: pytest.FixtureRequest) -> Iterator[Bench]:
     """Somebody new at the Bench: nothing that the last one chose is remembered."""
     page = desk.new_page()
-    page.set_default_timeout(int(os.environ.get("LATHE_PATIENCE", "30000")))
+    page.set_default_timeout(int(os.environ.get("LATHE_PATIENCE", "90000")))
     person = Bench(page, site)
     yield person
     if getattr(request.node, "failed", False) and os.environ.get("LATHE_SHOTS"):

@@ -64,7 +64,7 @@ def test_every_kind_is_opened_and_kept_unchanged(bench) -> None:
             what = f"{step.kind} {form_of(step)[1:]}"
             bench.act(hand.model.parts[0].index(step.id) + 1, "Edit")
             try:
-                bench.page.locator("#keep:enabled").wait_for(timeout=20_000)
+                bench.page.locator("#keep:enabled").wait_for(timeout=60_000)
                 bench.keep()
             except Exception:
                 off.append(f"{what}: {bench.page.locator('#bar').inner_text()}")

@@ -45,9 +45,9 @@ def test_a_damaged_result_is_seen_and_built_afresh(tmp_path) -> None:
     asked = asked_of(plate(), tmp_path)
     (good,) = builds.build_part(asked, Desk(Blobs(tmp_path)))["bodies"]
     # the kept solid is damaged, and asked for again by somebody who has no answer
-    key, result = next((k, r) for k, r in caches.CACHE._kept.items() if r.bodies and r.bodies[0].id == good["id"])
-    wrong = copied(result.bodies[0], scaling((0, 0, 0), 1.01), good["id"])
-    caches.CACHE.put(dataclasses.replace(result, bodies=(wrong,)))
+    key, made = next((k, m) for k, m in caches.CACHE._solids.items() if m.bodies[0].id == good["id"])
+    wrong = copied(made.bodies[0], scaling((0, 0, 0), 1.01), good["id"])
+    caches.CACHE.put_solids(key, dataclasses.replace(made, bodies=(wrong,)))
     caches._MEASURED.clear()
     Blobs(tmp_path).drop(key_of(asked.document, "p1"))
     (bad,) = builds.build_part(asked, Desk(Blobs(tmp_path)))["bodies"]

@@ -20,8 +20,8 @@ from sketchlathe.web.watching import _Json
 
 PUBLIC = {
     "account.sign_in", "account.sign_up", "account.sign_out", "account.demo_sign_in", "account.forgotten",
-    "account.new_password", "elsewhere.begin", "elsewhere.done", "files.static_file", "watching.healthz",
-    "watching.readyz", "watching.metrics",
+    "account.new_password", "account.confirm", "elsewhere.begin", "elsewhere.done", "files.static_file",
+    "watching.healthz", "watching.readyz", "watching.metrics",
 }  # fmt: skip
 
 
