@@ -189,6 +189,7 @@ def _walk(page: Any, site: str, out: Path) -> None:
     shot("bench-printing")
     page.goto(f"{site}/")
     page.get_by_role("link", name="Logger hatch").click()
+    page.wait_for_function("() => document.body.dataset.ready === ''")
     page.locator("#parts [data-part]", has_text="Together").click()
     page.locator("#parts-list tbody tr", has_text="Hatch").wait_for()
     page.locator("#fit-check").click()
