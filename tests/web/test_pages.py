@@ -232,7 +232,7 @@ def test_models_lie_on_the_shelf_in_the_order_that_one_chose(member) -> None:
 
     def lying(**query: str) -> list[str]:
         text = member.client.get("/", query_string=query).get_data(as_text=True)
-        return re.findall(r'class="t"><b>([^<]+)</b><small>(?:mm|in)', text)
+        return re.findall(r'class="t"><b>([^<]+)</b><small>(?:mm|in) ·', text)
 
     assert lying() == ["Vane", "Mast", "anemometer"]
     assert lying(order="name") == ["anemometer", "Mast", "Vane"]
