@@ -280,7 +280,8 @@ class _Flat:
         for p, m, o, a, b, e in zip(self.planes, moments, origin, x, y, doubt):
             area = max(abs(float(m[0])), 1e-290)
             far = max(math.sqrt(area), float(np.abs(m[1:3]).max()) / area)
-            share = float((e / (area * far**_FLAT_POWERS)).max())
+            scale = area * far**_FLAT_POWERS  # of a face without an area nothing can be said, and nothing is added
+            share = float(np.divide(e, scale, out=np.zeros_like(e), where=np.isfinite(scale) & (scale > 0)).max())
             out.append((p[0], Face(_of_plane(m, o, a, b, p[4]), np.array([share, share]))))
         return out
 
