@@ -268,6 +268,14 @@ class Bench:
         box = self.page.locator("#view").bounding_box()
         return box["x"] + at[0], box["y"] + at[1]
 
+    def seen(self) -> Any:
+        """What a failed test is understood by where nobody can look."""
+        return self.page.evaluate(
+            """() => [location.pathname, { ...document.body.dataset }, document.activeElement?.outerHTML.slice(0, 200),
+              ...['bar', 'saved', 'steps', 'messages', 'ask'].map(id => document.getElementById(id)?.innerText),
+              ...[...document.querySelectorAll('.hint, .stack')].map(node => node.innerText)]"""
+        )
+
     def choose(self, label: str, words: str) -> None:
         self.page.locator("#bar").get_by_label(label, exact=True).select_option(label=words)
 
@@ -326,9 +334,13 @@ def bench(desk: Any, site: Site, request: pytest.FixtureRequest) -> Iterator[Ben
     """Somebody new at the Bench: nothing that the last one chose is remembered."""
     page = desk.new_page()
     page.set_default_timeout(int(os.environ.get("LATHE_PATIENCE", "90000")))
+    if slow := float(os.environ.get("LATHE_SLOW", "1")) - 1:
+        page.context.new_cdp_session(page).send("Emulation.setCPUThrottlingRate", {"rate": slow + 1})
     person = Bench(page, site)
     yield person
-    if getattr(request.node, "failed", False) and os.environ.get("LATHE_SHOTS"):
-        page.screenshot(path=Path(os.environ["LATHE_SHOTS"]) / f"{request.node.name}.png")
+    if getattr(request.node, "failed", False):
+        print("what was on the screen:", person.seen())
+        if shots := os.environ.get("LATHE_SHOTS"):
+            page.screenshot(path=Path(shots) / f"{request.node.name}.png")
     forgotten(desk, site)
     assert person.problems == []

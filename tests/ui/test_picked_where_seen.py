@@ -31,6 +31,37 @@ def test_a_point_drawn_on_a_face_is_picked_for_a_hole_where_it_is_seen(bench) ->
     assert bench.wait_less(before) < before
 
 
+def test_a_click_meant_for_a_point_that_is_still_on_its_way_waits_for_it(bench) -> None:
+    bench.solid_plate("60", "40", "20")
+    bench.turn()
+    sketch_on_face(bench, 30, 20, 20)
+    bench.chord("dp")
+    for x, y in ((12, 10), (45, 28)):
+        bench.click(x, y)
+    bench.page.keyboard.press("Escape")
+    bench.keep_sketch()
+    bench.turn()
+    bench.page.add_init_script(
+        """const asked = window.fetch;
+        window.fetch = async (...what) => {
+          if (/sketches\\/s\\d+$/.test(String(what[0]))) await new Promise(over => setTimeout(over, 1500));
+          return asked(...what);
+        }"""
+    )
+    bench.page.reload()
+    bench.page.locator("body[data-ready='']").wait_for()
+    bench.wait_volume(60 * 40 * 20)
+    bench.page.locator("#view").focus()
+    bench.chord("sh")
+    for x, y in ((12, 10), (45, 28)):
+        at = bench.on_screen(x, y, 20)
+        bench.page.mouse.move(*at)
+        bench.page.mouse.click(*at)
+    bench.gap("points").get_by_text("2 points").wait_for()
+    bench.keep()
+    bench.wait_less(60 * 40 * 20)
+
+
 def test_a_loft_without_a_tip_is_edited_and_kept_unchanged(bench) -> None:
     bench.new_model()
     bench.plane("1")

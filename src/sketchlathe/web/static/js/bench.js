@@ -3,6 +3,7 @@ import { $, html, sought, targetOf } from './core/dom.js';
 import { S, emit, on, part, stepKind, there } from './core/state.js';
 import { edit, redo, undo } from './core/api.js';
 import { build } from './core/building.js';
+import { during } from './core/rest.js';
 import { add, camera, dot } from './view/camera.js';
 import { fit, straightOn } from './view/controls.js';
 import { chooseCut } from './view/cuts.js';
@@ -17,7 +18,7 @@ import { open } from './sketch/board.js';
 import { thing } from './sketch/pointing.js';
 import './sketch/boardkeys.js';
 import { isPulling, openBar } from './steps/bar.js';
-import { isOpen, picking } from './steps/filling.js';
+import { coming, isOpen, picking } from './steps/filling.js';
 import './steps/barkeys.js';
 import { listenOn } from './steps/onthing.js';
 import { pickSheet } from './steps/sheets.js';
@@ -137,9 +138,9 @@ const lit = () => (picking.marked ? picking.marked() : picked);
 on('marked', () => highlight(picking.hot ? [picking.hot] : [], lit()));
 // what is drawn over the view and takes clicks itself: a place, a line or a name always, a region where no face is
 // nearer to the eye
-/** @param {Event} event @param {Hit | undefined} hit */
-function covers(event, hit) {
-  const own = targetOf(event).closest('#layer .pickable, #layer .hitpt, #layer .axisname');
+const DRAWN = '#layer .pickable, #layer .hitpt, #layer .axisname';
+/** @param {Event} event @param {Hit | undefined} hit @param {any} own */
+function covers(event, hit, own = targetOf(event).closest(DRAWN)) {
   if (!own || !picking.takes) return false;
   const frame = candidates.list.find(c => c.id === own.dataset.region)?.frame;
   if (!frame || !hit?.point) return true;
@@ -192,12 +193,26 @@ $('view').addEventListener(
 $('view').addEventListener('pointerup', event => {
   if (S.mode !== 'solid' || event.button !== 0 || !pressed || !overView(event) || isPulling()) return;
   const [x, y] = at(event);
-  if (Math.hypot(x - pressed[0], y - pressed[1]) > 5 || !takes()) return;
-  const hit = under(x, y, takes())[0];
-  if (isListing() || covers(event, hit)) return;
-  taken = Boolean(hit && picking.takes);
-  take(hit, event);
+  if (Math.hypot(x - pressed[0], y - pressed[1]) > 5) return;
+  const more = coming();
+  if (more) {
+    // meant for what is still on its way: it is picked where it will be drawn
+    taken = true;
+    during(more.then(() => pickAt(event, document.elementFromPoint(event.clientX, event.clientY))));
+  } else pickAt(event);
 });
+/** @param {PointerEvent} event @param {Element | null} late what is drawn there by now */
+function pickAt(event, late = null) {
+  if (isListing()) return;
+  const hit = takes() ? under(...at(event), takes())[0] : undefined,
+    own = late?.closest(DRAWN);
+  if (own && (!hit || covers(event, hit, own)))
+    own.dispatchEvent(new MouseEvent('click', { clientX: event.clientX, clientY: event.clientY }));
+  else if (takes() && !covers(event, hit)) {
+    taken = Boolean(!late && hit && picking.takes);
+    take(hit, event);
+  }
+}
 /** @param {Hit | undefined} hit @param {any} event */
 function take(hit, event) {
   if (picking.pick) {

@@ -1,7 +1,9 @@
 // Drawing sketches as SVG over the solid, kept in register by one matrix. What is to be seen is described anew each
 // time; nodes that were there before stay, and only what is different is written to them.
 import { Fragment, h, render } from 'preact';
+import { ask } from '../core/api.js';
 import { $, svg } from '../core/dom.js';
+import { during } from '../core/rest.js';
 import { S, emit, frameOf, on, part, stepKind } from '../core/state.js';
 import { camera } from '../view/camera.js';
 import { exact, heavyEvery } from '../core/units.js';
@@ -372,16 +374,17 @@ for (const name of ['camera', 'sketch', 'selection', 'layer']) on(name, drawLaye
 // Sketches that nothing uses yet stay visible, also round the one that is drawn.
 const views = new Map();
 /** @param {string} id @returns {Promise<Page.OpenSketch>} */
-export async function viewOf(id) {
+export function viewOf(id) {
   const key = `${id}:${S.model.revision}`;
   if (!views.has(key)) {
     if (views.size > 60) views.clear();
-    const { ask } = await import('../core/api.js');
     views.set(key, ask(`/sketches/${id}`));
   }
   return views.get(key);
 }
+let asked = 0;
 export async function showUnused() {
+  const mine = ++asked;
   setFaint(faint);
   const steps = part().steps,
     used = new Set(steps.flatMap(s => (s.skipped ? [] : s.uses)));
@@ -394,7 +397,8 @@ export async function showUnused() {
   const list = await Promise.all(
     wanted.map(async s => ({ frame: /** @type {Frame} */ (frameOf(s.id)), view: await viewOf(s.id) })),
   );
-  setFaint(list);
+  // what was asked later shows what is there later
+  if (mine === asked) setFaint(list);
 }
-on('build', showUnused);
+on('build', () => during(showUnused()));
 export const redraw = () => emit('layer');

@@ -75,6 +75,7 @@ export function activate(name) {
   // what can be picked may still be on its way; Enter pressed meanwhile is remembered, unless nothing comes of it
   if (shown?.finally) {
     mine.loading += 1;
+    mine.coming = Promise.allSettled([mine.coming, shown]);
     editor.looking = true;
     shown.finally(() => {
       mine.loading -= 1;

@@ -12,6 +12,9 @@ export const picking = { takes: null, pick: null, marked: null, walks: null, hot
 /** @type {{ digit: ((number: number) => void) | null }} */
 export const listening = { digit: null }; // who hears of digits while something is chosen by its number
 export const isOpen = () => now !== null;
+// kept when all that can be picked is there; null while nothing is on its way
+/** @returns {Promise<any> | null} */
+export const coming = () => (now?.loading ? now.coming : null);
 // what stands in an untouched blank: a handy size in the person's unit
 /** @param {Told.BlankKind} blank */
 export const fresh = blank =>

@@ -21,10 +21,13 @@ export function watchHolding(node, { at, things, say, light, take }) {
     if (event.button !== 0) return;
     start = at(event);
     clearTimeout(timer);
+    const [x, y] = start;
+    // a page that was busy meanwhile hears of the letting go first: it asks once more after what waits
     timer = setTimeout(() => {
-      const [x, y] = start ?? [0, 0],
-        found = things(x, y);
-      if (found.length) open(node, x, y, found);
+      timer = setTimeout(() => {
+        const found = start ? things(x, y) : [];
+        if (found.length) open(node, x, y, found);
+      }, 50);
     }, HOLD);
   });
   const end = () => clearTimeout(timer);
