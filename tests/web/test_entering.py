@@ -178,6 +178,15 @@ def test_an_address_is_kept_as_it_looks(database) -> None:
         accounts.sign_up(database, "Nel", mail, PASSWORD)
 
 
+def test_a_script_is_kept_whoever_is_signed_in(app) -> None:
+    visitor = Visitor(app)
+    address = re.search(r"/s/\w+/[\w./-]+\.css", visitor.client.get("/sign-in").text)[0]
+    visitor.client.set_cookie("session", "some other")
+    headers = visitor.client.get(address).headers
+    assert "immutable" in headers["Cache-Control"]
+    assert "Cookie" not in headers["Vary"] and "Set-Cookie" not in headers
+
+
 def test_pages_are_not_kept(app) -> None:
     assert Visitor(app).client.get("/sign-in").headers["Cache-Control"] == "no-store"
 

@@ -5,8 +5,8 @@ from __future__ import annotations
 from datetime import UTC, datetime
 from typing import Any
 
-from flask import Flask
-from flask.sessions import SecureCookieSessionInterface
+from flask import Flask, Response
+from flask.sessions import SecureCookieSessionInterface, SessionMixin
 from flask_login import UserMixin
 from itsdangerous import SignatureExpired, TimestampSigner, URLSafeTimedSerializer
 
@@ -32,6 +32,13 @@ class Sessions(SecureCookieSessionInterface):
         if serializer is not None:
             serializer.signer = _Signer
         return serializer
+
+    def save_session(self, app: Flask, session: SessionMixin, response: Response) -> None:
+        """What is kept for everybody is the same for everybody: no cookie is set with it, and the browser has it still
+        when its cookies are others (``Vary: Cookie`` would have it fetch a hundred scripts again).
+        """
+        if not response.cache_control.public:
+            super().save_session(app, session, response)
 
 
 DEMO = "demo"  # in place of a token

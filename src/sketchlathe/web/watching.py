@@ -87,7 +87,7 @@ def watch(app: Flask, engine: Engine) -> None:
         endpoint = request.endpoint or "none"
         gauges.requests.labels(endpoint, request.method, str(response.status_code)).inc()
         gauges.seconds.labels(endpoint).observe(took)
-        if endpoint not in ("static", "files.static", "watching.healthz"):
+        if endpoint not in ("static", "files.static_file", "watching.healthz"):
             _log.info(
                 "answered",
                 extra={"facts": {
