@@ -19,7 +19,7 @@ from ..core.model.document import Model, Part
 from ..core.model.made_of import made_of
 from ..core.names import maker, role
 from ..core.plain_json import digest_of
-from ..core.printing import gcode, layers, laying, plates, printable, readiness, remedies
+from ..core.printing import estimating, gcode, layers, laying, plates, printable, readiness, remedies
 from ..core.printing.process import Process, process_of
 from ..core.saying import not_whole
 from ..core.solid import fitting
@@ -166,7 +166,7 @@ def check_print(asked: requests.CheckPrint, desk: Desk) -> answers.PrintChecked:
               for step, words in built.afterwards]  # fmt: skip
     volumes = [measured(b, built.solid_key).volume for b in built.bodies]
     mass = sum(v * stuff_of(model, part, b)["density"] for v, b in zip(volumes, built.bodies))
-    takes = layers.estimate(cut, how, mass / max(sum(volumes), 1e-12))
+    takes = estimating.estimate(cut, how, mass / max(sum(volumes), 1e-12))
     key = digest_of(["print", built.solid_key, how.model_dump(), put.chosen, put.bed, put.lying])
     drawn = digest_of(["layers", key])
     if not desk.blobs.has_mesh(key):
@@ -207,7 +207,7 @@ def time_bodies(asked: requests.TimeBodies, desk: Desk) -> list[float]:
         for body in (bodies[i] for i in ids if i in bodies):
             raw = printable.printable([_by_itself(body)[1]])
             cut = layers.slice_up(raw.laid(laying.layings(raw, how)[0].matrix).surface, how)
-            seconds += layers.estimate(cut, how, stuff_of(model, part, body)["density"]).seconds
+            seconds += estimating.estimate(cut, how, stuff_of(model, part, body)["density"]).seconds
         taken.append(seconds)
     return taken
 

@@ -93,14 +93,14 @@ def _time_said(value: float, model: Model) -> str:
 
 
 def _prints_in(given: Given) -> float | None:
-    from ..printing import layers, laying, printable
+    from ..printing import estimating, layers, laying, printable
     from ..printing.process import Process
 
     if not given.built.bodies:
         return None
     how, raw = Process(), printable.printable(given.built.bodies)
     cut = layers.slice_up(raw.laid(laying.layings(raw, how)[0].matrix).surface, how)
-    return layers.estimate(cut, how, given.weighed.mass / max(given.weighed.volume, 1e-12)).seconds
+    return estimating.estimate(cut, how, given.weighed.mass / max(given.weighed.volume, 1e-12)).seconds
 
 
 def thinnest_wall(given: Given, most: float = 20.0) -> float | None:
