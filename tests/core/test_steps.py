@@ -126,6 +126,15 @@ def drilled(form: str, **fields: Any) -> float:
     return 48000 - hand.volume()
 
 
+def test_sizes_that_a_table_gives_are_said() -> None:
+    hand = block()
+    made = hand.step("hole", at="face", face=[hand.face((0, 0, 1))], form="counterbored", screw="M4")
+    # ISO 273 medium, and room for the head of an ISO 4762 screw
+    assert list(hand.build().steps[-1].took) == ["⌀ 4.5 mm", "seat ⌀ 8 mm", "4.4 mm deep"]
+    hand.do("set_fields", step=made, fields={"seat_depth": "5"})
+    assert list(hand.build().steps[-1].took) == ["⌀ 4.5 mm", "seat ⌀ 8 mm"]
+
+
 def test_holes_take_away_what_they_should() -> None:
     assert drilled("plain", diameter="6") == pytest.approx(2 * PI * 9 * 20)
     tip = PI * 9 * (3 / math.tan(math.radians(59))) / 3

@@ -170,3 +170,33 @@ def test_a_hole_goes_where_one_clicked_and_its_distances_are_typed_at_once(bench
     bench.page.mouse.click(*at)
     bench.gap("face").get_by_text("1 face").wait_for()
     assert bench.page.locator("#bar").get_by_label("first distance", exact=True).count() == 0
+
+
+def test_what_is_repeated_is_the_hole_one_clicks_on(bench) -> None:
+    bench.solid_plate("60", "40", "20")
+    bench.turn()
+    bench.chord("sh")
+    at = bench.on_screen(15, 10, 20)
+    bench.page.mouse.move(*at)
+    bench.page.mouse.click(*at)
+    bench.fill("diameter", "12")
+    bench.keep()
+    bench.wait_volume(60 * 40 * 20 - math.pi * 36 * 20)
+    bench.turn()
+    bench.page.locator("#view").focus()
+    bench.chord("rp")
+    # the wall of the hole on the far side, where one looks into it
+    rim = [(15 + 6 * math.cos(a), 10 + 6 * math.sin(a)) for a in (k * math.pi / 12 for k in range(24))]
+    far = min(rim, key=lambda p: bench.on_screen(*p, 20)[1])
+    at = bench.on_screen(*far, 17)
+    bench.page.mouse.move(*at)
+    bench.page.mouse.click(*at)
+    bench.gap("steps").get_by_text("Hole 1").wait_for()
+    assert bench.page.locator("#bar .picks label", has_text="Hole 1").locator("input").is_checked()
+    bench.choose("form", "along")
+    bench.blank("axis")
+    bench.tick("x axis")
+    bench.fill("how many", "2")
+    bench.fill("spacing", "25")
+    bench.keep()
+    bench.wait_volume(60 * 40 * 20 - 2 * math.pi * 36 * 20)

@@ -45,7 +45,7 @@ class ReferenceFacts(TypedDict):
 
 class StepFacts(TypedDict):
     """What came of a step. ``status``: ok, failed, skipped, after. ``blame``: places to look at. ``free``: what a
-    placed body may still do. ``moved``: curves that followed the solid.
+    placed body may still do. ``took``: sizes from a table. ``moved``: curves that followed the solid.
     """
 
     id: str
@@ -53,6 +53,7 @@ class StepFacts(TypedDict):
     message: str
     where: str
     free: str
+    took: list[str]
     advice: list[AdviceTold]
     blame: list[Any]
     frame: NotRequired[dict[str, list[float]]]
@@ -96,6 +97,7 @@ class PreviewFacts(TypedDict):
     handle: dict[str, Any] | None
     spots: list[Any]
     change: float
+    took: list[str]
     along: int
     worked_on: list[str]
     tools: list[BodyFacts]

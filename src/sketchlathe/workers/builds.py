@@ -149,6 +149,7 @@ def _preview(result: StepResult, built: PartBuild, blobs: Blobs) -> answers.Prev
         "handle": None if result.handle is None else {**result.handle},
         "spots": [{"name": name, "at": at} for name, at in result.spots],
         "change": change,
+        "took": list(result.took),
         "along": result.along,
         "worked_on": list(result.worked_on) if len(before) > 1 else [],
         "tools": tools,
@@ -163,6 +164,7 @@ def _step_facts(result: StepResult, more: Sequence[Advice] = (), free: str = "")
         "message": result.message,
         "where": result.where,
         "free": free,
+        "took": list(result.took),
         "advice": [a.as_json() for a in (*result.advice, *more)],
         "blame": [b for b in result.blame if isinstance(b, dict) and "at" in b],
     }

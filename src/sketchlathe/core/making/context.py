@@ -43,6 +43,7 @@ class Context(Picked):
         self.spots: tuple[tuple[str, Triple], ...] = ()  # members of a pattern by name, and where they stand
         self.tools: tuple[Body, ...] = ()
         self.tool_result = ""
+        self.took: list[str] = []  # sizes that nobody typed: they are in a table
         self.along = 0  # edges that were rounded or cut off
         self.worked_on: tuple[str, ...] = ()  # ids of the bodies that took part
         self.datum: Datum | None = None

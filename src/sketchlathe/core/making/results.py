@@ -132,6 +132,7 @@ class StepResult:
     reference: Surface | None = None  # triangles to look at and measure
     moved: Mapping[str, Any] = field(default_factory=dict)
     spots: tuple[tuple[str, Triple], ...] = ()  # members of a pattern by name, and where they stand
+    took: tuple[str, ...] = ()  # sizes that nobody typed, taken from a table, in words
     along: int = 0  # edges that were rounded or cut off: more than were picked where they run on smoothly
     worked_on: tuple[str, ...] = ()  # ids of the bodies that a new shape was combined with
     pulls: tuple[tuple[str, str, Triple], ...] = ()  # a placed body, the one it stands on, and the way it comes off

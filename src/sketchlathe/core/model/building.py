@@ -234,6 +234,7 @@ def _outcome(step: Step, key: str, last: StepResult, context: Context) -> StepRe
         afterwards=tuple(context.afterwards),
         handle=context.handle,
         tool_result=context.tool_result,
+        took=tuple(context.took),
         along=context.along,
         datum=context.datum,
         reference=context.reference,

@@ -123,7 +123,9 @@ def _hatch(area: Any, spacing: float, odd: int) -> list[np.ndarray]:
     along, across = np.array([math.cos(angle), math.sin(angle)]), np.array([-math.sin(angle), math.cos(angle)])
     corners = shapely.get_coordinates(area)
     low, high = corners @ across, corners @ along
-    offsets = spacing * (np.arange(math.ceil(low.min() / spacing - 0.5), math.floor(low.max() / spacing - 0.5) + 1) + 0.5)
+    offsets = spacing * (
+        np.arange(math.ceil(low.min() / spacing - 0.5), math.floor(low.max() / spacing - 0.5) + 1) + 0.5
+    )
     if not len(offsets):
         return []
     starts = offsets[:, None] * across + (high.min() - 1) * along

@@ -136,6 +136,7 @@ class Hole(AtPlaces):
             raise CannotBuild("There is no material to drill into yet.", where="at")
         d = self._diameter(context)
         seat_d, seat_h, seat_angle = self._seat(context, d)
+        context.took += self._took(context, d, seat_d, seat_h)
         depth = None if self.reach == "through" else context.above(self, "depth")
         tools = []
         for number, (frame, place) in enumerate(self.places(context)):
@@ -149,6 +150,17 @@ class Hole(AtPlaces):
         context.afterwards += self._left_to_do(len(self.places(context)))
         if depth is not None:
             self._advise(context, depth, d)
+
+    def _took(self, context: Context, d: float, wide: float, deep: float) -> list[str]:
+        """The sizes that nobody typed, in words."""
+        given, words = self.formulas(), []
+        if self.screw != "typed":
+            words.append(f"⌀ {show(d, LENGTH, context.units)}")
+        if self.form != "plain" and "seat_diameter" not in given:
+            words.append(f"seat ⌀ {show(wide, LENGTH, context.units)}")
+        if self.form == "counterbored" and "seat_depth" not in given:
+            words.append(f"{show(deep, LENGTH, context.units)} deep")
+        return words
 
     def _is_flat(self) -> bool:
         """Whether a blind hole ends flat: where it was asked for, and for inserts."""

@@ -25,7 +25,7 @@ class Mirror(Step):
     group: ClassVar[str] = "repeat"
     order: ClassVar[int] = 30
     icon: ClassVar[str] = "M11.500 2v19M3 6l6 5.500L3 17zM20 6l-6 5.500l6 5.500z"
-    hint: ClassVar[str] = "Choose what to mirror, then a plane or flat face."
+    hint: ClassVar[str] = "Pick or choose what to mirror, then a plane or flat face."
     sentence: ClassVar[str] = "Mirror {what}[ {steps}][ {bodies}] across {plane}[, {unite}]"
     assembles: ClassVar[bool] = True
     usual_there: ClassVar[Mapping[str, str]] = {"what": "some", "unite": "separate"}
@@ -34,7 +34,8 @@ class Mirror(Step):
         Literal["bodies", "some", "steps"], Blank("choice", "what", "All bodies, some, or what steps did.", WHAT)
     ] = "bodies"
     steps: Annotated[
-        tuple[str, ...], Blank("steps", "steps", "Choose the steps to mirror.", when=("what", ("steps",)))
+        tuple[str, ...],
+        Blank("steps", "steps", "Pick what they made, or choose the steps to mirror.", when=("what", ("steps",))),
     ] = ()
     bodies: Annotated[
         tuple[str, ...], Blank("bodies", "bodies", "Choose the bodies to mirror.", when=("what", ("some",)))

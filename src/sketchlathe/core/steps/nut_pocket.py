@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING, Annotated, ClassVar, Literal
 
 from ..blanks import AxisRef, Blank, Formula
 from ..errors import CannotBuild
+from ..quantity.units import LENGTH, show
 from ..sizes.iso_nuts import NUTS
 from .outcome import ON
 from .places import AT_PLACES, AtPlaces
@@ -68,6 +69,10 @@ class NutPocket(AtPlaces):
         if not 0 <= play <= nut.across / 2:
             raise CannotBuild("The play must be nothing or a little: less than half the nut.", where="play")
         across, high = nut.across + play, (nut.high if self.height == "normal" else nut.thin) + play
+        context.took = [
+            f"{show(across, LENGTH, context.units)} across flats",
+            f"{show(high, LENGTH, context.units)} high",
+        ]
         deep = context.value(self, "deep") if self.way == "side" else 0.0
         if deep < 0:
             raise CannotBuild("A nut that is slid in lies below the face: type a positive depth.", where="deep")

@@ -29,7 +29,7 @@ class Pattern(Step):
     group: ClassVar[str] = "repeat"
     order: ClassVar[int] = 31
     icon: ClassVar[str] = "M4 4h4v4H4zM15 4h4v4h-4zM4 15h4v4H4zM15 15h4v4h-4z"
-    hint: ClassVar[str] = "Choose what to repeat, then an axis and how many."
+    hint: ClassVar[str] = "Pick or choose what to repeat, then an axis and how many."
     sentence: ClassVar[str] = (
         "Repeat {what}[ {steps}][ {bodies}] {form}[ {axis}][ {path}, {turning}][ {points}][, {count} in all][, "
         "{spread}]"
@@ -42,7 +42,8 @@ class Pattern(Step):
 
     what: Annotated[Literal["bodies", "some", "steps"], Blank("choice", "what", "", WHAT)] = "steps"
     steps: Annotated[
-        tuple[str, ...], Blank("steps", "steps", "Choose the steps to repeat.", when=("what", ("steps",)))
+        tuple[str, ...],
+        Blank("steps", "steps", "Pick what they made, or choose the steps to repeat.", when=("what", ("steps",))),
     ] = ()
     bodies: Annotated[
         tuple[str, ...], Blank("bodies", "bodies", "Choose the bodies to repeat.", when=("what", ("some",)))

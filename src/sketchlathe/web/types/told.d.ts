@@ -571,6 +571,7 @@ declare namespace Told {
     handle: Record<string, any> | null;
     spots: any[];
     change: number;
+    took: string[];
     along: number;
     worked_on: string[];
     tools: BodyFacts[];
@@ -799,13 +800,14 @@ declare namespace Told {
   }
 
   // What came of a step. ``status``: ok, failed, skipped, after. ``blame``: places to look at. ``free``: what a
-  // placed body may still do. ``moved``: curves that followed the solid.
+  // placed body may still do. ``took``: sizes from a table. ``moved``: curves that followed the solid.
   export interface StepFacts {
     id: string;
     status: string;
     message: string;
     where: string;
     free: string;
+    took: string[];
     advice: AdviceTold[];
     blame: any[];
     frame?: Record<string, number[]>;

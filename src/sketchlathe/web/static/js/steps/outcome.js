@@ -17,5 +17,6 @@ export function said(own) {
   const change = own.change ? `${own.change > 0 ? '+' : '−'}${volume(Math.abs(own.change))}` : '';
   const on_ = (own.worked_on ?? []).map(titleOfBody).join(', ');
   const along = own.along ? `along ${own.along} edge${own.along > 1 ? 's' : ''}` : '';
-  return [change, along, on_ && `on ${on_}`].filter(Boolean).join(' ');
+  const took = own.took?.join(', ');
+  return [took && `${took};`, change, along, on_ && `on ${on_}`].filter(Boolean).join(' ');
 }
