@@ -60,6 +60,30 @@ def test_by_keyboard_what_is_picked_is_asked(bench) -> None:
     bench.wait_volume(60 * 40 * 20)
 
 
+def test_delete_and_a_long_press_lead_to_what_can_be_done(bench) -> None:
+    bench.solid_plate("60", "40", "20")
+    block(bench, width="10", depth="10", height="10", x="80", result="as a separate body")
+    bench.turn()
+    bench.spot("face", 85, 5, 10)
+    bench.page.locator("#selection-panel").wait_for()
+    bench.page.keyboard.press("Delete")
+    menu = bench.page.get_by_role("dialog", name="What can be done here")
+    menu.get_by_role("button", name="Leave body of Block 1 out").wait_for()
+    # the first is in hand
+    bench.page.keyboard.press("Enter")
+    bench.wait_volume(60 * 40 * 20)
+    bench.page.locator("#undo").click()
+    bench.wait_volume(60 * 40 * 20 + 1000)
+    bench.page.mouse.move(*bench.on_screen(30, 20, 20))
+    bench.page.mouse.down()
+    bench.page.get_by_role("menuitem", name="What can be done here").wait_for()
+    bench.page.mouse.up()
+    bench.page.get_by_role("menuitem", name="What can be done here").click()
+    menu.get_by_role("button", name="Draw on it").wait_for()
+    bench.page.keyboard.press("Escape")
+    assert menu.count() == 0
+
+
 def test_a_body_is_left_out_and_a_size_is_changed_where_it_stands(bench) -> None:
     bench.solid_plate("60", "40", "20")
     block(bench, width="10", depth="10", height="10", x="80", result="as a separate body")

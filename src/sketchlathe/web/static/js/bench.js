@@ -3,13 +3,14 @@ import { $, html, sought, targetOf } from './core/dom.js';
 import { S, emit, on, part, stepKind, there } from './core/state.js';
 import { edit, redo, undo } from './core/api.js';
 import { build } from './core/building.js';
+import { lostSome } from './core/kept.js';
 import { during } from './core/rest.js';
 import { add, camera, dot } from './view/camera.js';
 import { fit, straightOn } from './view/controls.js';
 import { chooseCut } from './view/cuts.js';
 import { highlight, pointsOf, shown } from './view/scene.js';
 import { cutUnder, under } from './view/under.js';
-import { hint, question } from './ui/messages.js';
+import { hint, question, say } from './ui/messages.js';
 import './ui/keys.js';
 import './ui/tour.js';
 import { candidates } from './sketch/layer.js';
@@ -20,7 +21,7 @@ import './sketch/boardkeys.js';
 import { isPulling, openBar } from './steps/bar.js';
 import { coming, isOpen, picking } from './steps/filling.js';
 import './steps/barkeys.js';
-import { listenOn } from './steps/onthing.js';
+import { askAt, listenOn } from './steps/onthing.js';
 import { pickSheet } from './steps/sheets.js';
 import { choose, reveal } from './steps/list.js';
 import './steps/parts.js';
@@ -258,6 +259,7 @@ watchHolding($('view'), {
   take,
   things: (x, y) => (S.mode === 'solid' && !isPulling() && takes() ? under(x, y, takes(), true) : []),
   light: hit => highlight(hit ? [hit] : [], lit()),
+  more: (x, y) => (isOpen() ? null : () => askAt(x, y)),
 });
 listenOn({
   hit: (x, y) => under(x, y, FILTERS[filter.now][1])[0],
@@ -356,4 +358,5 @@ on('picked', () => {
 hint('');
 begin();
 build();
+if (lostSome()) say('What this browser remembered could not be read: that begins anew.');
 document.body.dataset.ready = '';

@@ -3,6 +3,7 @@ import { $, html } from '../core/dom.js';
 import { S, built, kinds, on, part, stepKind } from '../core/state.js';
 import { ask, whereAt } from '../core/api.js';
 import { Problem } from '../core/talk.js';
+import { recall, remember } from '../core/kept.js';
 import { complain, say } from '../ui/messages.js';
 import { cut, sectionPlane } from '../view/section.js';
 import { titleOfBody } from '../steps/names.js';
@@ -12,14 +13,8 @@ const dialog = $('take-out-dialog'),
   me = `e${Math.random().toString(36).slice(2, 9)}`;
 /** @type {Record<string, [number, number]>} */
 const FINENESS = { rough: [0.1, 0.5], usual: [0.02, 0.2], fine: [0.005, 0.1], finest: [0.001, 0.04] };
-const KEPT = 'lathe.take-out';
-const choice = {
-  format: '3mf',
-  fineness: 'usual',
-  chord: 0.02,
-  angle: 0.2,
-  ...JSON.parse(localStorage.getItem(KEPT) ?? '{}'),
-};
+const KEPT = 'take-out';
+const choice = { format: '3mf', fineness: 'usual', chord: 0.02, angle: 0.2, ...recall(KEPT, /** @type {any} */ ({})) };
 let what = 'part',
   counting = 0;
 
@@ -71,7 +66,7 @@ function fill() {
           checked: f.kind === format().kind,
           onchange: () => {
             choice.format = f.kind;
-            remember();
+            rememberIt();
             follow();
           },
         }),
@@ -83,7 +78,7 @@ function fill() {
   );
   follow();
 }
-const remember = () => localStorage.setItem(KEPT, JSON.stringify(choice));
+const rememberIt = () => remember(KEPT, choice);
 async function follow() {
   const meshed = Boolean(format().meshed);
   $('take-fineness').hidden = !meshed;
@@ -133,7 +128,7 @@ function fine(name) {
   choice.fineness = name;
   if (FINENESS[name]) [choice.chord, choice.angle] = FINENESS[name];
   shown();
-  remember();
+  rememberIt();
   follow();
 }
 $('take-what').addEventListener('change', () => {
@@ -145,7 +140,7 @@ for (const id of ['take-chord', 'take-angle'])
   $(id).addEventListener('change', () => {
     choice.chord = Number($('take-chord').value);
     choice.angle = (Number($('take-angle').value) * Math.PI) / 180;
-    remember();
+    rememberIt();
     follow();
   });
 $('take-out').addEventListener('click', () => {

@@ -1,12 +1,13 @@
 // Bodies moved on the bed by hand: where each lies, kept for this part in this browser.
 import { $, html } from '../core/dom.js';
+import { forget, recall, remember } from '../core/kept.js';
 import { choose } from './plate.js';
 import { facts, now } from './shared.js';
 
-const LIES = `lathe.lies.${facts.model}.${facts.part}`;
+const LIES = `lies.${facts.model}.${facts.part}`;
 // moved: {id: [bed, x, y, degrees]}
 /** @type {{ moved: Record<string, any[]>, held: string | null }} */
-export const lies = { moved: JSON.parse(localStorage.getItem(LIES) ?? '{}'), held: null };
+export const lies = { moved: recall(LIES, {}), held: null };
 let check = () => {};
 // one that is moved leaves the others of its bed where they are
 /** @param {string} id @param {{ bed?: number, x?: number, y?: number, turn?: number }} change */
@@ -14,7 +15,7 @@ export function put(id, change) {
   for (const b of now.report.bodies) lies.moved[b.id] = [b.bed, b.x, b.y, b.turn];
   const was = lies.moved[id];
   lies.moved[id] = [change.bed ?? was[0], change.x ?? was[1], change.y ?? was[2], change.turn ?? was[3]];
-  localStorage.setItem(LIES, JSON.stringify(lies.moved));
+  remember(LIES, lies.moved);
   if (change.bed) now.lay = `${now.report.chosen}/${change.bed}`;
   check();
 }
@@ -90,7 +91,7 @@ export function onBed() {
 }
 $('lay-anew').addEventListener('click', () => {
   lies.moved = {};
-  localStorage.removeItem(LIES);
+  forget(LIES);
   check();
 });
 // who looks at the part again when something lies elsewhere

@@ -1,14 +1,15 @@
 // Check & print: what was found, how to lie, layers, estimate, the printer live.
 import { $, html, targetOf } from '../core/dom.js';
 import { csrf } from '../core/talk.js';
+import { recall, remember } from '../core/kept.js';
 import { hear, hold, lies, onBed, put } from './lying.js';
 import { choose, fit, load, paint, setBed, setLoose, showLayer } from './plate.js';
 import './printer.js';
 import { ask, facts, hours, now, tell } from './shared.js';
 
 const me = `q${Math.random().toString(36).slice(2, 9)}`,
-  KEPT = 'lathe.process';
-const process = { ...facts.process, ...JSON.parse(localStorage.getItem(KEPT) ?? '{}') };
+  KEPT = 'process';
+const process = { ...facts.process, ...recall(KEPT, {}) };
 for (const input of $('process').elements)
   if (input.name in process)
     input.value =
@@ -254,7 +255,7 @@ $('process').addEventListener('change', event => {
     return;
   }
   process[targetOf(event).name] = value;
-  localStorage.setItem(KEPT, JSON.stringify(process));
+  remember(KEPT, process);
   check();
 });
 

@@ -2,6 +2,7 @@
 import { $, targetOf } from '../core/dom.js';
 import { S } from '../core/state.js';
 import { ask } from '../core/api.js';
+import { recall } from '../core/kept.js';
 import { complain } from '../ui/messages.js';
 
 /** @type {{ key: string, seconds: number[] } | null} */
@@ -36,7 +37,7 @@ $('parts-list').addEventListener('click', async event => {
   button.disabled = true;
   button.textContent = 'reckoning…';
   try {
-    const process = JSON.parse(localStorage.getItem('lathe.process') ?? '{}');
+    const process = recall('process', {});
     const seconds = await ask('/print/times', { part: S.partId, process, ticket: 'times' });
     if (mine === key()) known = { key: mine, seconds };
   } catch (/** @type {any} */ problem) {

@@ -1,13 +1,14 @@
 // Weigh & size: in which units, of which body; copying; the centre of mass and the principal axes in the view.
 import { $, sought, svg, targetOf } from '../core/dom.js';
 import { S, built, on, there } from '../core/state.js';
+import { recall, remember } from '../core/kept.js';
 import { camera } from '../view/camera.js';
 import { say } from '../ui/messages.js';
 import { extra, redraw } from '../sketch/layer.js';
 import { chooseMaterial } from './materials.js';
 
-const KEPT = 'lathe.reading';
-const reading = { ...JSON.parse(localStorage.getItem(KEPT) ?? '{}') };
+const KEPT = 'reading';
+const reading = { ...recall(KEPT, /** @type {any} */ ({})) };
 let body = '',
   centre = false;
 const tell = () => {
@@ -27,7 +28,7 @@ $('weigh').addEventListener('change', event => {
   const which = { 'weigh-length': 'length', 'weigh-mass': 'mass', 'weigh-digits': 'digits' }[targetOf(event).id];
   if (which) {
     reading[which] = targetOf(event).value;
-    localStorage.setItem(KEPT, JSON.stringify(reading));
+    remember(KEPT, reading);
     again();
   }
   if (targetOf(event).id === 'weigh-body') {

@@ -3,6 +3,7 @@
 import { $, html, svg } from '../core/dom.js';
 import { S, emit, kinds, openSketch, there } from '../core/state.js';
 import { ask, edit } from '../core/api.js';
+import { recall, remember } from '../core/kept.js';
 import { hint } from '../ui/messages.js';
 import { inSketch, toScreen } from '../view/places.js';
 import { talk } from './channel.js';
@@ -334,11 +335,11 @@ export async function copy() {
   }
   const clip = await ask(`/sketches/${openSketch().id}/clip`, { on }).catch(() => null);
   if (!clip) return;
-  localStorage.setItem('lathe-clip', JSON.stringify(clip));
+  remember('clip', clip);
   hint(`${on.length} curve${on.length > 1 ? 's' : ''} copied; paste in this or another sketch.`);
 }
 export async function paste() {
-  const clip = JSON.parse(localStorage.getItem('lathe-clip') ?? 'null');
+  const clip = recall('clip', /** @type {any} */ (null));
   if (!clip) {
     hint('Nothing was copied yet.');
     return;

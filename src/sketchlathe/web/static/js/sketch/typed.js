@@ -3,6 +3,7 @@ import { $, html } from '../core/dom.js';
 import { S, openSketch } from '../core/state.js';
 import { ask } from '../core/api.js';
 import { bare, plainNumber } from '../core/units.js';
+import { recall, remember } from '../core/kept.js';
 import { hint } from '../ui/messages.js';
 import { measures } from './bands.js';
 import { inHand, now, slots } from './drawing.js';
@@ -16,10 +17,10 @@ export const hear = ears => {
 // whether typed positions become dimensions from the origin; kept between sketches of this browser
 export const positions = {
   get kept() {
-    return localStorage.getItem('lathe-positions') === 'kept';
+    return recall('positions', false);
   },
   set kept(on) {
-    localStorage.setItem('lathe-positions', on ? 'kept' : 'free');
+    remember('positions', on);
   },
 };
 /** @param {number[]} goal */

@@ -98,20 +98,27 @@ const aboutBody = id => {
     html('p', { class: 'of' }, name),
     line(`Hide ${name}`, () => setHidden([...all.filter(isHidden), id])),
     ...(several ? [line(`Show only ${name}`, () => setHidden(all.filter(b => b !== id)))] : []),
-    ...(several
-      ? [
-          line(`Leave ${name} out`, () =>
-            edit({ kind: 'add_step', part: S.partId, step: 'leave_out', fields: { bodies: [id] } }),
-          ),
-        ]
-      : []),
+    ...leaving(id),
   ];
 };
+/** @param {string} id */
+const leaving = id =>
+  (S.build?.bodies ?? []).length > 1
+    ? [
+        line(`Leave ${titleOfBody(id)} out`, () =>
+          edit({ kind: 'add_step', part: S.partId, step: 'leave_out', fields: { bodies: [id] } }),
+        ),
+      ]
+    : [];
+/** @param {Hit} hit */
+function makersOf(hit) {
+  const faces = hit.what === 'face' ? [hit.index] : hit.what === 'edge' ? hit.body.edges[hit.index].faces : [],
+    made = new Set(faces.flatMap((/** @type {number} */ i) => hit.body.faces[i].made.map(m => m.by)));
+  return part().steps.filter(s => made.has(s.id));
+}
 /** @param {Hit} hit @param {(hit: Hit) => void} pick */
 function aboutHit(hit, pick) {
-  const faces = hit.what === 'face' ? [hit.index] : hit.what === 'edge' ? hit.body.edges[hit.index].faces : [],
-    made = new Set(faces.flatMap((/** @type {number} */ i) => hit.body.faces[i].made.map(m => m.by))),
-    makers = part().steps.filter(s => made.has(s.id)),
+  const makers = makersOf(hit),
     frame = hit.what === 'face' ? hit.body.faces[hit.index].frame : null;
   const lines = [line('Measure it', () => pick(hit))];
   if (frame) {
@@ -226,12 +233,30 @@ function ask(x, y, event) {
     if (ref) show(x, y, aboutDrawn(ref));
     return;
   }
-  if (!$('bar').hidden) return;
+  if ($('bar').hidden) askAt(x, y);
+}
+// of the solid
+/** @param {number} x @param {number} y */
+export function askAt(x, y) {
   const hit = asks.hit(x, y);
   if (!hit) return;
   show(x, y, aboutHit(hit, asks.pick));
   highlight([hit], S.picked ?? []);
 }
+// Delete pressed while something of the solid is picked: which of what made it goes, or the body
+/** @param {Hit} hit */
+const goes = hit => [
+  html('p', { class: 'of' }, nameOf(hit)),
+  ...makersOf(hit).map(s => line(`Delete ${s.title}`, () => actOn('delete', s.id))),
+  ...leaving(hit.facts.id),
+];
+onKey(event => {
+  if (event.key !== 'Delete' || S.mode !== 'solid' || !$('bar').hidden || !S.picked?.length) return false;
+  if (targetOf(event).matches('input, select, textarea') || targetOf(event).closest('dialog, #steps')) return false;
+  const view = $('view');
+  show(view.clientWidth / 2, view.clientHeight / 4, goes(S.picked[0]));
+  return true;
+});
 onKey(event => {
   if (!(event.key === 'ContextMenu' || (event.key === 'F10' && event.shiftKey) || event.key === '.')) return false;
   if (targetOf(event).matches('input, select, textarea') || targetOf(event).closest('dialog')) return false;

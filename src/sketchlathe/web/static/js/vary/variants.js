@@ -2,6 +2,7 @@
 import { $, html, targetOf } from '../core/dom.js';
 import { S, kinds, on, pictureOf } from '../core/state.js';
 import { ask, edit } from '../core/api.js';
+import { recall } from '../core/kept.js';
 import { complain } from '../ui/messages.js';
 
 const dialog = $('variants-dialog');
@@ -33,7 +34,7 @@ async function load() {
 // one after the other, those that are looked at; the table fills as they come
 async function reckon() {
   const mine = ++asking;
-  const process = JSON.parse(localStorage.getItem('lathe.process') ?? '{}');
+  const process = recall('process', {});
   for (const row of table?.rows ?? []) {
     if (mine !== asking || !dialog.open) return;
     if (facts.has(row.id)) continue;

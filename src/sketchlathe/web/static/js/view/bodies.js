@@ -1,7 +1,8 @@
 // The View panel: how solids look, what shows, what can be picked, a section.
-import { $, html, targetOf } from '../core/dom.js';
+import { $, html, sought, targetOf } from '../core/dom.js';
 import { S, built, on, part } from '../core/state.js';
 import { edit } from '../core/api.js';
+import { WAYS, turning, turnWith } from './controls.js';
 import { datumRows } from './datums.js';
 import { isHidden, setHidden, setLook } from './scene.js';
 import { LOOKS } from './stuff.js';
@@ -233,6 +234,18 @@ function fill() {
         },
       ),
     ),
+    html(
+      'label',
+      { class: 'row2' },
+      html('span', {}, 'turn'),
+      chosen(
+        'turning',
+        'What the view is turned with',
+        Object.entries(WAYS).map(([k, w]) => [k, w.says]),
+        turning.now,
+        turnWith,
+      ),
+    ),
     ...sectionControls(),
     details,
   );
@@ -241,3 +254,4 @@ on('build', fill);
 on('model', fill);
 on('mode', fill);
 on('view-panel', fill);
+on('turning-asked', () => sought('turning')?.focus());

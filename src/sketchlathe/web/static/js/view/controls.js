@@ -1,16 +1,35 @@
 // Looking around: wheel, right and middle drag, touch, keys; the view dial and the scale bar.
 import { $, sought, svg, targetOf } from '../core/dom.js';
-import { S, on, openSketch, part, there } from '../core/state.js';
+import { S, emit, on, openSketch, part, there } from '../core/state.js';
+import { recall, remember } from '../core/kept.js';
 import { withUnit } from '../core/units.js';
 import { niceStep } from './places.js';
 import { camera, dot } from './camera.js';
 import { faintPoints } from '../sketch/layer.js';
 import { placed } from '../sketch/tool.js';
 import { boxPoints, corners } from './scene.js';
+import { under } from './under.js';
 import { onKey } from '../ui/keys.js';
+import { say } from '../ui/messages.js';
 
 const view = $('view');
 const PI = Math.PI;
+// what one turns the view with: what each button does when it is dragged, and how that is said
+/** @type {Record<string, { says: string, does: Record<number, 'turn' | 'shift'> }>} */
+export const WAYS = {
+  right: { says: 'right button turns, middle shifts', does: { 2: 'turn', 1: 'shift' } },
+  middle: { says: 'middle button turns, right shifts', does: { 1: 'turn', 2: 'shift' } },
+  left: { says: 'left button turns beside the part', does: { 0: 'turn', 2: 'turn', 1: 'shift' } },
+  trackpad: { says: 'two fingers turn, with Shift shift', does: { 2: 'turn', 1: 'shift' } },
+};
+const usual = recall('turning', '');
+export const turning = { now: usual in WAYS ? usual : 'right', chosen: usual in WAYS };
+/** @param {string} way */
+export function turnWith(way) {
+  turning.now = way;
+  turning.chosen = true;
+  remember('turning', way);
+}
 
 const SENTENCE = 170; // pixels that the bar takes with a sentence of two rows and its list
 let expected = 0;
@@ -159,6 +178,11 @@ view.addEventListener(
   'wheel',
   event => {
     event.preventDefault();
+    if (turning.now === 'trackpad' && !event.ctrlKey) {
+      if (event.shiftKey || S.mode === 'sketch') camera.pan(-event.deltaX, -event.deltaY);
+      else camera.turn(event.deltaX * 0.006, -event.deltaY * 0.006);
+      return;
+    }
     const box = view.getBoundingClientRect();
     camera.zoom(
       Math.exp(-event.deltaY * (event.ctrlKey ? 0.01 : 0.0015)),
@@ -172,23 +196,38 @@ view.addEventListener('contextmenu', event => event.preventDefault());
 /** @type {any} */
 let moving = null;
 view.addEventListener('pointerdown', event => {
-  if (event.button !== 1 && event.button !== 2) return;
-  event.preventDefault();
-  moving = { x: event.clientX, y: event.clientY, pan: event.button === 1 || event.shiftKey };
-  view.setPointerCapture(event.pointerId);
+  const does = WAYS[turning.now].does[event.button];
+  if (!does || (event.button === 0 && !beside(event))) return;
+  if (event.button) event.preventDefault();
+  moving = { x: event.clientX, y: event.clientY, pan: does === 'shift' || event.shiftKey };
+  if (event.button) view.setPointerCapture(event.pointerId);
 });
+// on nothing at all, where solids are looked at
+/** @param {PointerEvent} event */
+function beside(event) {
+  const box = view.getBoundingClientRect(),
+    on_ = targetOf(event);
+  if (S.mode !== 'solid' || !(on_ === view || on_.matches('canvas, #layer'))) return false;
+  return !under(event.clientX - box.left, event.clientY - box.top, ['face', 'edge', 'vertex']).length;
+}
 view.addEventListener('pointermove', event => {
   if (!moving) return;
   const dx = event.clientX - moving.x,
     dy = event.clientY - moving.y;
   moving.x = event.clientX;
   moving.y = event.clientY;
+  moving.far = true;
   if (moving.pan) camera.pan(dx, dy);
   else camera.turn(-dx * 0.008, dy * 0.008);
 });
-const release = () => {
+// whoever turns it for the first time hears that there are other ways
+function release() {
+  const was = moving;
   moving = null;
-};
+  if (!was?.far || turning.chosen) return;
+  turnWith(turning.now);
+  say(`The ${WAYS[turning.now].says}.`, [['turn it otherwise', () => emit('turning-asked')]]);
+}
 view.addEventListener('pointerup', release);
 view.addEventListener('pointercancel', release);
 

@@ -2,6 +2,7 @@
 // left.
 import { $ } from '../core/dom.js';
 import { S, on } from '../core/state.js';
+import { recall, remember } from '../core/kept.js';
 import { findable } from '../ui/keys.js';
 import { camera } from './camera.js';
 import { boxPoints } from './scene.js';
@@ -27,18 +28,14 @@ const past = [];
 /** @type {any} */
 let here = null,
   settling = 0;
-const place = () => `lathe.view.${S.model.id}.${S.partId}`;
+const place = () => `view.${S.model.id}.${S.partId}`;
 function settled() {
   const now = standing();
   if (S.mode !== 'solid' || !there || alike(now, here)) return;
   if (here) past.push(here);
   if (past.length > 30) past.shift();
   here = now;
-  try {
-    localStorage.setItem(place(), JSON.stringify(now));
-  } catch {
-    // a full or forbidden store: then it is not remembered
-  }
+  remember(place(), now);
 }
 on('camera', () => {
   clearTimeout(settling);
@@ -68,22 +65,19 @@ const fitted = () => {
 };
 // as the part was left in this browser; false where it was never seen, or would not be seen so
 export function asLeft() {
-  try {
-    const kept = JSON.parse(localStorage.getItem(place()) ?? 'null'),
-      numbers = kept && [...kept.target, kept.az, kept.el, kept.scale];
-    if (!numbers || numbers.length !== 6 || !numbers.every(Number.isFinite) || kept.scale <= 0) return false;
-    const was = standing();
-    Object.assign(camera, kept);
-    const inside = boxPoints().some(p => {
-      const [x, y] = camera.project(p);
-      return x > 0 && y > 0 && x < camera.width && y < camera.height;
-    });
-    if (!inside) Object.assign(camera, was);
-    else camera.changed();
-    return inside;
-  } catch {
-    return false;
-  }
+  /** @type {any} */
+  const kept = recall(place(), {}),
+    numbers = [...(Array.isArray(kept.target) ? kept.target : []), kept.az, kept.el, kept.scale];
+  if (numbers.length !== 6 || !numbers.every(Number.isFinite) || kept.scale <= 0) return false;
+  const was = standing();
+  Object.assign(camera, kept);
+  const inside = boxPoints().some(p => {
+    const [x, y] = camera.project(p);
+    return x > 0 && y > 0 && x < camera.width && y < camera.height;
+  });
+  if (!inside) Object.assign(camera, was);
+  else camera.changed();
+  return inside;
 }
 $('quarter').addEventListener('click', quarter);
 $('view-before').addEventListener('click', before);

@@ -4,6 +4,7 @@ import { $ } from '../core/dom.js';
 import { S, emit, on, there } from '../core/state.js';
 import { build, buildAfresh } from '../core/building.js';
 import { stir } from '../core/rest.js';
+import { recall, remember } from '../core/kept.js';
 import { titleOfBody } from '../steps/names.js';
 import { complain } from '../ui/messages.js';
 import { camera } from './camera.js';
@@ -43,8 +44,8 @@ seen.is = body =>
   );
 
 // ids of bodies that are not shown, in any part of the model; kept in this browser
-const HIDDEN = `lathe.hidden.${S.model.id}`;
-const hidden = new Set(JSON.parse(localStorage.getItem(HIDDEN) ?? '[]'));
+const HIDDEN = `hidden.${S.model.id}`;
+const hidden = new Set(recall(HIDDEN, /** @type {string[]} */ ([])));
 /** @param {string} id */
 export const isHidden = id => hidden.has(id);
 /** @param {string} name */
@@ -56,7 +57,7 @@ export function setLook(name) {
 export function setHidden(ids) {
   for (const b of [...(S.build?.bodies ?? []), ...(S.build?.references ?? [])]) hidden.delete(b.id);
   for (const id of ids) hidden.add(id);
-  localStorage.setItem(HIDDEN, JSON.stringify([...hidden].slice(-500)));
+  remember(HIDDEN, [...hidden].slice(-500));
   showBuild();
   emit('hidden');
 }

@@ -12,8 +12,9 @@ export function shutList() {
 }
 /** @param {HTMLElement} node
  @param {{ at: (event: MouseEvent) => number[], things: (x: number, y: number) => any[], say: (hit: any) => string,
- light: (hit: any) => void, take: (hit: any, event: any) => void }} how */
-export function watchHolding(node, { at, things, say, light, take }) {
+ light: (hit: any) => void, take: (hit: any, event: any) => void,
+ more?: (x: number, y: number) => (() => void) | null }} how `more`: what else can be done there */
+export function watchHolding(node, { at, things, say, light, take, more }) {
   /** @type {number[] | null} */
   let start = null;
   node.addEventListener('pointerdown', event => {
@@ -69,6 +70,7 @@ export function watchHolding(node, { at, things, say, light, take }) {
       const all = [...(list?.children ?? [])];
       all[(all.indexOf(document.activeElement) + by + all.length) % all.length].focus();
     };
+    const others = more?.(x, y);
     list = html(
       'div',
       {
@@ -100,6 +102,24 @@ export function watchHolding(node, { at, things, say, light, take }) {
           `${i + 1}  ${say(hit)}`,
         ),
       ),
+      ...(others
+        ? [
+            html(
+              'button',
+              {
+                type: 'button',
+                role: 'menuitem',
+                class: 'more',
+                onclick: (/** @type {MouseEvent} */ e) => {
+                  e.stopPropagation();
+                  shutList();
+                  others();
+                },
+              },
+              'What can be done here…',
+            ),
+          ]
+        : []),
     );
     host.append(list);
     list.style.left = `${Math.min(x + 10, host.clientWidth - 300)}px`;
