@@ -13,8 +13,8 @@ from tests.conftest import Hand, plate
 from sketchlathe.core.errors import BadInput
 from sketchlathe.core.mesh.slicing import Slicer, plane_section, polygons
 from sketchlathe.core.mesh.surface import Surface
-from sketchlathe.core.printing.gcode import gcode
 from sketchlathe.core.printing.estimating import estimate
+from sketchlathe.core.printing.gcode import gcode
 from sketchlathe.core.printing.layers import outlines, slice_up
 from sketchlathe.core.printing.laying import layings, turning
 from sketchlathe.core.printing.printable import printable

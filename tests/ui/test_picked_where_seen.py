@@ -31,6 +31,35 @@ def test_a_point_drawn_on_a_face_is_picked_for_a_hole_where_it_is_seen(bench) ->
     assert bench.wait_less(before) < before
 
 
+def slowly_reloaded(bench, volume: float) -> None:
+    """The page anew, where each sketch takes a while to come."""
+    bench.page.add_init_script(
+        """const asked = window.fetch;
+        window.fetch = async (...what) => {
+          if (/sketches\\/s\\d+$/.test(String(what[0]))) await new Promise(over => setTimeout(over, 1500));
+          return asked(...what);
+        }"""
+    )
+    bench.page.reload()
+    bench.page.locator("body[data-ready='']").wait_for()
+    bench.wait_volume(volume)
+
+
+def test_what_is_typed_after_such_a_click_stays_and_the_click_counts(bench) -> None:
+    bench.solid_plate("60", "40", "20")
+    bench.turn()
+    slowly_reloaded(bench, 60 * 40 * 20)
+    bench.page.locator("#view").focus()
+    bench.chord("et")
+    bench.spot("face", 60, 20, 10)
+    bench.page.locator("#bar .gap", has_text="1 face").wait_for()
+    bench.blank("axis")
+    bench.spot("edge", 60, 20, 20)
+    bench.fill("angle", "10")
+    bench.page.keyboard.press("Enter")
+    bench.wait_volume(40 * (60 * 20 + 200 * math.tan(math.radians(10))))
+
+
 def test_a_click_meant_for_a_point_that_is_still_on_its_way_waits_for_it(bench) -> None:
     bench.solid_plate("60", "40", "20")
     bench.turn()
@@ -41,16 +70,7 @@ def test_a_click_meant_for_a_point_that_is_still_on_its_way_waits_for_it(bench) 
     bench.page.keyboard.press("Escape")
     bench.keep_sketch()
     bench.turn()
-    bench.page.add_init_script(
-        """const asked = window.fetch;
-        window.fetch = async (...what) => {
-          if (/sketches\\/s\\d+$/.test(String(what[0]))) await new Promise(over => setTimeout(over, 1500));
-          return asked(...what);
-        }"""
-    )
-    bench.page.reload()
-    bench.page.locator("body[data-ready='']").wait_for()
-    bench.wait_volume(60 * 40 * 20)
+    slowly_reloaded(bench, 60 * 40 * 20)
     bench.page.locator("#view").focus()
     bench.chord("sh")
     for x, y in ((12, 10), (45, 28)):

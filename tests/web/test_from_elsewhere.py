@@ -50,7 +50,7 @@ def through(app: Any, who: str, visitor: Visitor | None = None) -> tuple[Visitor
     """A browser that goes through the provider; where it comes out."""
     visitor = visitor or Visitor(app)
     there = visitor.client.get("/sign-in/elsewhere").headers["Location"]
-    assert "who" not in there and "code_challenge=" in there
+    assert "who=" not in there and "code_challenge=" in there
     assert PEOPLE[who]["name"] in requests.get(there, timeout=5).text
     back = requests.get(f"{there}&who={who}", allow_redirects=False, timeout=5).headers["Location"]
     at = urlsplit(back)

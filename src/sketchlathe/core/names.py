@@ -76,10 +76,10 @@ def member(atom: str) -> str:
 def innermost(atom: str) -> str:
     """The step at the bottom of a chain of copies, which first made such a face.
 
-    >>> innermost("s12#2(s7:end)"), innermost("s7:side:c3")
-    ('s7', 's7')
+    >>> innermost("s12#2(s7:end)"), innermost("s7:side:c3"), innermost("s7#1:wall")
+    ('s7', 's7', 's7')
     """
-    return head(atom).rpartition("(")[2]
+    return head(atom).rpartition("(")[2].partition("#")[0]
 
 
 def origin(atom: str) -> str:

@@ -28,6 +28,7 @@ class BodyFacts(TypedDict):
     density: NotRequired[float]
     title: NotRequired[str]
     brought: NotRequired[str]
+    bought: NotRequired[str]
 
 
 class ReferenceFacts(TypedDict):

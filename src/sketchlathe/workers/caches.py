@@ -15,7 +15,7 @@ from ..core.making.results import BuildCache, PartBuild
 from ..core.model.building import build
 from ..core.model.document import PARSED, Model, Part, origin_of, read_model
 from ..core.model.files_apart import whole
-from ..core.model.made_of import colour_for, key_for, material_of
+from ..core.model.made_of import bought_as, colour_for, key_for, material_of
 from ..core.plain_json import digest_of
 from ..core.solid import kernel
 from ..core.solid.measuring import Measures, measures
@@ -129,6 +129,7 @@ def stuff_of(model: Model, part: Part, body: Body) -> dict[str, Any]:
         "material": key, "density": material.density,
         "title": model.title_of_body(body.id, source if source is not part else None),
         **({"brought": source.id} if source is not part else {}),
+        **({"bought": bought} if (bought := bought_as(model, part, body)) else {}),
     }  # fmt: skip
 
 

@@ -12,11 +12,10 @@ import numpy as np
 
 from ..core.errors import BadInput, Trouble
 from ..core.inspect import fits
-from ..core.making.results import PartBuild
 from ..core.mesh.showing import pack_surface
 from ..core.mesh.surface import Surface
 from ..core.model.document import Model, Part
-from ..core.model.made_of import made_of
+from ..core.model.made_of import made_of, printed
 from ..core.names import maker, role
 from ..core.plain_json import digest_of
 from ..core.printing import estimating, gcode, layers, laying, plates, printable, readiness, remedies
@@ -33,11 +32,11 @@ from .caches import measured, stuff_of
 from .jobs import Desk, handles
 
 
-def _raw(part: Part, built: PartBuild) -> printable.Printable:
+def _raw(part: Part, bodies: Sequence[Body]) -> printable.Printable:
     """A part's triangles as modelled."""
-    if not built.bodies:
-        raise Trouble(f"“{part.name}” has no solid yet: there is nothing to print.")
-    return printable.printable(built.bodies)
+    if not bodies:
+        raise Trouble(f"“{part.name}” has no solid yet that is printed: there is nothing to print.")
+    return printable.printable(bodies)
 
 
 def _chosen(ways: Sequence[laying.Laying], name: str) -> laying.Laying:
@@ -61,31 +60,31 @@ class _Laid:
 
 
 def _laid(
-    model: Model, part: Part, built: PartBuild, how: Process, lay: str, moved: Mapping[str, plates.Lying] = {}
+    model: Model, part: Part, bodies: Sequence[Body], how: Process, lay: str, moved: Mapping[str, plates.Lying] = {}
 ) -> _Laid:
     """``lay``: the name of a way; "each by itself" may be followed by the number of a bed. ``moved``: where bodies were
     put by hand, by their ids; those that are gone are left out.
     """
     name, _, number = lay.partition("/")
-    several = len(built.bodies) > 1
+    several = len(bodies) > 1
     if several and (name == plates.BY_ITSELF or (not name and part.sort == "together")):
         ways: list[answers.WayToLie] = [
             {"name": plates.BY_ITSELF, "several": True},
             {"name": "as modelled", "several": False},
         ]
         # equal copies are meshed once and laid alike, however they stand where they are put together
-        shapes = [_by_itself(b) for b in built.bodies]
+        shapes = [_by_itself(b) for b in bodies]
         meshes = {key: printable.printable([body]) for key, body in reversed(shapes)}
         keys = [key for key, _ in shapes]
-        titles = [model.title_of_body(b.id) for b in built.bodies]
-        by_hand = {i: moved[b.id] for i, b in enumerate(built.bodies) if b.id in moved}
+        titles = [model.title_of_body(b.id) for b in bodies]
+        by_hand = {i: moved[b.id] for i, b in enumerate(bodies) if b.id in moved}
         beds = plates.lay_out([meshes[key] for key in keys], titles, keys, how, by_hand)
         at = min(max(int(number), 1), len(beds)) if number.isdecimal() else 1
         plate = beds[at - 1]
         owners = plate.part.bodies
         lying: list[answers.BodyLying] = [
             {
-                "id": built.bodies[i].id, "title": titles[i], "bed": at, "x": where.x, "y": where.y,
+                "id": bodies[i].id, "title": titles[i], "bed": at, "x": where.x, "y": where.y,
                 "turn": math.degrees(where.turn), "triangles": [int(first), int(after - first)],
             }
             for number, (i, where) in enumerate(zip(plate.bodies, plate.lying))
@@ -93,7 +92,7 @@ def _laid(
         ]  # fmt: skip
         amiss = tuple(plates.amiss(plate, titles, how)) if by_hand else ()
         return _Laid(plate.part, ways, plates.BY_ITSELF, at, len(beds), tuple(lying), amiss)
-    raw = _raw(part, built)
+    raw = _raw(part, bodies)
     found = laying.layings(raw, how)
     chosen = _chosen(found, name)
     ways = [
@@ -150,7 +149,8 @@ def check_print(asked: requests.CheckPrint, desk: Desk) -> answers.PrintChecked:
         desk.say(title, number, 3)
 
     at(0, "Trying how to lay it")
-    put = _laid(model, part, built, how, asked.lay, _moved(asked.moved))
+    bodies = printed(model, part, built.bodies)
+    put = _laid(model, part, bodies, how, asked.lay, _moved(asked.moved))
     laid = put.part
     whole = readiness.Job(laid, how)
     at(1, "Cutting layers")
@@ -161,11 +161,11 @@ def check_print(asked: requests.CheckPrint, desk: Desk) -> answers.PrintChecked:
     if lacks := not_whole([model.title_of(r.step) for r in built.failed]):
         found.insert(0, readiness.Finding("whole", False, f"“{part.name}” is {lacks}", "mend the step that failed"))
     if put.chosen != plates.BY_ITSELF:
-        found += _between(model, built.bodies, how.line)
+        found += _between(model, bodies, how.line)
     found += [readiness.Finding("afterwards", True, words, "by hand, after printing", steps=(step,))
               for step, words in built.afterwards]  # fmt: skip
-    volumes = [measured(b, built.solid_key).volume for b in built.bodies]
-    mass = sum(v * stuff_of(model, part, b)["density"] for v, b in zip(volumes, built.bodies))
+    volumes = [measured(b, built.solid_key).volume for b in bodies]
+    mass = sum(v * stuff_of(model, part, b)["density"] for v, b in zip(volumes, bodies))
     takes = estimating.estimate(cut, how, mass / max(sum(volumes), 1e-12))
     key = digest_of(["print", built.solid_key, how.model_dump(), put.chosen, put.bed, put.lying])
     drawn = digest_of(["layers", key])
@@ -188,7 +188,7 @@ def check_print(asked: requests.CheckPrint, desk: Desk) -> answers.PrintChecked:
         ],
         "estimate": {
             "seconds": takes.seconds, "grams": takes.grams, "metres": takes.metres, "cost": takes.cost,
-            "layers": len(cut.areas), "material": made_of(model, part, built.bodies),
+            "layers": len(cut.areas), "material": made_of(model, part, bodies),
         },
         "process": how.model_dump(),
         "box": laid.surface.box,
@@ -199,7 +199,7 @@ def check_print(asked: requests.CheckPrint, desk: Desk) -> answers.PrintChecked:
 def time_bodies(asked: requests.TimeBodies, desk: Desk) -> list[float]:
     """How long groups of bodies take to print, each body as it lies best by itself, s."""
     model, part, built = desk.built(asked.document, asked.part)
-    how, bodies = process_of(asked.process), {b.id: b for b in built.bodies}
+    how, bodies = process_of(asked.process), {b.id: b for b in printed(model, part, built.bodies)}
     taken = []
     for number, ids in enumerate(asked.groups):
         desk.say("Reckoning how long it prints", number, len(asked.groups))
@@ -263,7 +263,7 @@ def print_program(asked: requests.PrintProgram, desk: Desk) -> bytes:
     """The program for the printer."""
     model, part, built = desk.built(asked.document, asked.part)
     how = process_of(asked.process)
-    put = _laid(model, part, built, how, asked.lay, _moved(asked.moved))
+    put = _laid(model, part, printed(model, part, built.bodies), how, asked.lay, _moved(asked.moved))
     if put.amiss:
         raise Trouble(f"{put.amiss[0]}: move it before it is printed.")
     laid, bed, beds = put.part, put.bed, put.beds

@@ -9,7 +9,7 @@ from ..amounts.weighing import Units
 from ..inspect.parts_list import as_rows, parts_list
 from ..model.document import origin_of
 from ..model.edits.parameters import uses_of
-from ..model.made_of import key_for, material_of
+from ..model.made_of import bought_as, key_for, material_of
 from ..plain_csv import written
 from ..quantity.units import show
 from ..steps.base import plain_sentence
@@ -86,6 +86,7 @@ class PartsTable(Format):
             facts.append({
                 "id": body.id, "volume": m.volume, "density": material_of(export.model, key).density, "box": m.box,
                 "material": key, "brought": "" if source is export.part else source.id,
+                "bought": bought_as(export.model, export.part, body),
             })  # fmt: skip
         rows = as_rows(parts_list(export.model, export.part, facts), units)
         head = ("part", "count", "material", f"{units.mass} each", f"{units.mass} together", "box")

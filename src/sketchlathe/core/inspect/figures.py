@@ -14,6 +14,7 @@ from ..amounts.weighing import Units, Weighed
 from ..errors import BadInput, Trouble
 from ..making.results import PartBuild
 from ..model.document import Model, Part
+from ..model.made_of import printed
 from ..model.measurements import measure
 from ..quantity import LENGTH, evaluate, show
 from ..quantity.units import ANGLE
@@ -96,9 +97,9 @@ def _prints_in(given: Given) -> float | None:
     from ..printing import estimating, layers, laying, printable
     from ..printing.process import Process
 
-    if not given.built.bodies:
+    if not (bodies := printed(given.model, given.part, given.built.bodies)):
         return None
-    how, raw = Process(), printable.printable(given.built.bodies)
+    how, raw = Process(), printable.printable(bodies)
     cut = layers.slice_up(raw.laid(laying.layings(raw, how)[0].matrix).surface, how)
     return estimating.estimate(cut, how, given.weighed.mass / max(given.weighed.volume, 1e-12)).seconds
 
@@ -110,9 +111,9 @@ def thinnest_wall(given: Given, most: float = 20.0) -> float | None:
     from ..printing import printable, readiness
     from ..printing.process import Process
 
-    if not given.built.bodies:
+    if not (bodies := printed(given.model, given.part, given.built.bodies)):
         return None
-    raw = printable.printable(given.built.bodies)
+    raw = printable.printable(bodies)
     return readiness.thinnest(readiness.Job(raw, Process()), most)
 
 

@@ -28,23 +28,28 @@ def parts_list(model: Model, part: Part, bodies: Sequence[Mapping[str, Any]]) ->
     """What a part's bodies amount to, by the part they were brought from, in the order they came.
 
     ``bodies``: facts of a build: id, volume (mm³), density (g/cm³), material (its key), box (mm), and of what part it
-    was ``brought``.
+    was ``brought``, or what it is ``bought`` as.
     """
     groups: dict[str, dict[str, list[Mapping[str, Any]]]] = {}
     for body in bodies:
         step, _, rest = str(body["id"]).partition(".")
         brings = next((s for s in part.steps if s.id == step and s.brings()), None)
         variant = getattr(brings, "variant", "")
-        kind = f"part {body['brought']}/{variant}" if body.get("brought") else f"body {body['id']}"
+        if body.get("bought") and not body.get("brought"):
+            kind = f"bought {body['bought']}"
+        else:
+            kind = f"part {body['brought']}/{variant}" if body.get("brought") else f"body {body['id']}"
         copy = f"{step}.{rest.partition('.')[0]}" if brings else str(body["id"])
         groups.setdefault(kind, {}).setdefault(copy, []).append(body)
     found = []
     for kind, copies in groups.items():
         one = next(iter(copies.values()))
         sort, _, id = kind.partition(" ")
-        id, _, variant = id.partition("/")
+        id, _, variant = id.partition("/") if sort == "part" else (id, "", "")
         as_it = next((f", {v.name}" for v in model.variants if v.id == variant), "")
-        name = next((p.name for p in model.parts if p.id == id), id) if sort == "part" else model.title_of_body(id)
+        name = model.title_of_body(id) if sort == "body" else id
+        if sort == "part":
+            name = next((p.name for p in model.parts if p.id == id), id)
         low = [min(b["box"][0][i] for b in one) for i in range(3)]
         high = [max(b["box"][1][i] for b in one) for i in range(3)]
         found.append(

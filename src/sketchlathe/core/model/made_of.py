@@ -6,10 +6,12 @@ from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
 from ..amounts.materials import MATERIALS, Material
+from ..names import body_maker, innermost
 from .document import Model, Part, origin_of
 
 if TYPE_CHECKING:
     from ..solid.naming import Body
+    from ..steps.base import Step
 
 
 def materials_of(model: Model) -> dict[str, Material]:
@@ -30,11 +32,35 @@ def key_for(model: Model, part: Part, body: Body | str) -> str:
     """Which material a body of a part is made of: its own, or that of the part it comes from."""
     own = next((m.material for m in part.made_of if m.body == _id(body)), None)
     source, there = origin_of(model, part, body)
-    return own or next((m.material for m in source.made_of if m.body == there), source.material)
+    said = next((m.material for m in source.made_of if m.body == there), "")
+    if not own and not said and (step := shop_step(model, part, body)) is not None:
+        return step.bought()
+    return own or said or source.material
+
+
+def shop_step(model: Model, part: Part, body: Body | str) -> Step | None:
+    """The step that stands for a bought thing, where a body is one, copied or brought as it may be."""
+    if isinstance(body, str):
+        makers = {body_maker(origin_of(model, part, body)[1])}
+    else:
+        makers = {innermost(atom) for name in body.names for atom in name}
+    steps = [model.find_step(id) for id in makers]
+    return steps[0] if len(steps) == 1 and steps[0] is not None and steps[0].bought() else None
+
+
+def bought_as(model: Model, part: Part, body: Body | str) -> str:
+    """What a bought body is called in a shop; empty for what is printed."""
+    step = shop_step(model, part, body)
+    return step.body_word(model, "") if step is not None else ""
 
 
 def _id(body: Body | str) -> str:
     return body if isinstance(body, str) else body.id
+
+
+def printed(model: Model, part: Part, bodies: Sequence[Body]) -> list[Body]:
+    """Those of some bodies that come from no shop."""
+    return [body for body in bodies if shop_step(model, part, body) is None]
 
 
 def colour_for(model: Model, part: Part, body: Body | str) -> str:

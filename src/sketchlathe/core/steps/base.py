@@ -107,6 +107,10 @@ class Step(BaseModel):
         """The id of the part whose bodies it brings in; empty for most."""
         return ""
 
+    def bought(self) -> str:
+        """Which material its bodies are of when they come from a shop, and are not printed; empty for most."""
+        return ""
+
     def body_word(self, model: Model, rest: str) -> str:
         """What a body of it is called (``rest``: its id after the step's); empty: by the step's title."""
         return ""

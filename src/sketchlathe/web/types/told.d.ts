@@ -73,6 +73,7 @@ declare namespace Told {
     density?: number;
     title?: string;
     brought?: string;
+    bought?: string;
   }
 
   // Where a body lies on its bed (degrees), and which triangles of the mesh are its (first, count).

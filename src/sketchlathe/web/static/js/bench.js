@@ -19,7 +19,7 @@ import { open } from './sketch/board.js';
 import { thing } from './sketch/pointing.js';
 import './sketch/boardkeys.js';
 import { isPulling, openBar } from './steps/bar.js';
-import { coming, isOpen, picking } from './steps/filling.js';
+import { coming, isOpen, pickLater, picking } from './steps/filling.js';
 import './steps/barkeys.js';
 import { askAt, listenOn } from './steps/onthing.js';
 import { pickSheet } from './steps/sheets.js';
@@ -199,7 +199,7 @@ $('view').addEventListener('pointerup', event => {
   if (more) {
     // meant for what is still on its way: it is picked where it will be drawn
     taken = true;
-    during(more.then(() => pickAt(event, document.elementFromPoint(event.clientX, event.clientY))));
+    during(pickLater(more, () => pickAt(event, document.elementFromPoint(event.clientX, event.clientY))));
   } else pickAt(event);
 });
 /** @param {PointerEvent} event @param {Element | null} late what is drawn there by now */

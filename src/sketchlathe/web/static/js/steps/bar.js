@@ -61,8 +61,8 @@ export async function openBar(kindName, id = null, activeBlank = null) {
   emit('bar');
   refresh();
 }
-/** @param {string | undefined} name */
-export function activate(name) {
+/** @param {string | undefined} name @param {boolean} [typing] whether somebody is typing in it already */
+export function activate(name, typing = false) {
   if (!now || !name || now.active === name || !now.editors[name]) return;
   now.editors[now.active]?.deactivate?.();
   now.active = name;
@@ -103,7 +103,7 @@ export function activate(name) {
   }
   if (now.active !== name) return; // what was selected went elsewhere
   if (document.activeElement !== editor.node) editor.node.focus({ preventScroll: true });
-  if (editor.node.select && editor.node.tagName === 'INPUT') editor.node.select();
+  if (!typing && editor.node.select && editor.node.tagName === 'INPUT') editor.node.select();
 }
 /** @param {string} name @param {any} value */
 export function changed(name, value) {

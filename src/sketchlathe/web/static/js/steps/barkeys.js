@@ -3,7 +3,7 @@ import { $, targetOf } from '../core/dom.js';
 import { S, emit } from '../core/state.js';
 import { hint } from '../ui/messages.js';
 import { onKey } from '../ui/keys.js';
-import { activate, changed, drop, keep } from './bar.js';
+import { changed, drop, keep } from './bar.js';
 import { listening, now, picking, ready } from './filling.js';
 import { nameOf } from './names.js';
 import { everything } from './picks.js';
@@ -64,7 +64,7 @@ onKey(event => {
   }
   const main = Object.keys(now.editors).find(n => now.kind.blanks[n].main);
   if (main && /^[0-9.]$/.test(event.key) && !targetOf(event).matches('input:not([type]), input.gap, select')) {
-    activate(main);
+    now.editors[main].node.focus();
     now.editors[main].node.value = event.key;
     changed(main, event.key);
     return true;

@@ -15,6 +15,19 @@ export const isOpen = () => now !== null;
 // kept when all that can be picked is there; null while nothing is on its way
 /** @returns {Promise<any> | null} */
 export const coming = () => (now?.loading ? now.coming : null);
+// a click that waits for it: what the hand does after it comes after it
+/** @param {Promise<any>} more @param {() => void} pick @returns {Promise<void>} */
+export function pickLater(more, pick) {
+  const mine = now,
+    /** @type {Promise<void>} */
+    late = more.then(() => {
+      if (now !== mine) return;
+      if (mine.late === late) mine.late = null;
+      pick();
+    });
+  mine.late = late;
+  return late;
+}
 // what stands in an untouched blank: a handy size in the person's unit
 /** @param {Told.BlankKind} blank */
 export const fresh = blank =>

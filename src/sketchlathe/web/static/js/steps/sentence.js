@@ -109,7 +109,14 @@ function made(name) {
     helpers(name),
   );
   editor.node.dataset.blank = name;
-  editor.node.addEventListener('focus', () => activate(name));
+  editor.node.addEventListener('focus', () => {
+    const mine = now;
+    if (!mine.late) activate(name);
+    else if (mine.active !== name)
+      mine.late.then(() => {
+        if (now === mine && document.activeElement === now.editors[name]?.node) activate(name, true);
+      });
+  });
   return editor;
 }
 const MANY = 12; // more are looked through by a word

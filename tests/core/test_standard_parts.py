@@ -1,0 +1,149 @@
+"""Bought parts: sizes as their standards give them, put into holes, weighed as what they are, never printed."""
+
+from __future__ import annotations
+
+import math
+
+import pytest
+from tests.conftest import Hand, plate
+
+from sketchlathe.core.inspect import fits
+from sketchlathe.core.inspect.parts_list import parts_list
+from sketchlathe.core.making.context import Context
+from sketchlathe.core.model.made_of import bought_as, key_for, printed
+from sketchlathe.core.solid import fitting
+from sketchlathe.core.solid.measuring import measures
+
+PI = math.pi
+
+
+def hexagon(across: float) -> float:
+    return math.sqrt(3) / 2 * across * across
+
+
+def lying(what: str, **fields: str) -> Hand:
+    hand = plate("60", "40", "20")
+    hand.step("standard_part", what=what, at="face", face=[hand.face((0, 0, 1))], **fields)
+    return hand
+
+
+@pytest.mark.parametrize(
+    ("what", "fields", "volume", "height"),
+    [
+        # ISO 4762 M4: head 7 × 4, socket 3 × 2
+        ("cap", {"size": "M4", "length": "16"}, PI * 3.5**2 * 4 - 2 * hexagon(3) + PI * 4 * 16, 4),
+        # ISO 10642 M5: head 11.2 wide at 90°, its cone ends where the shank begins
+        ("sunk", {"size": "M5", "length": "12"},
+         PI * 3.1 / 3 * (5.6**2 + 5.6 * 2.5 + 2.5**2) + PI * 2.5**2 * (12 - 3.1) - 1.9 * hexagon(3), 0),
+        # ISO 4017 M8: 13 across flats, 5.3 high
+        ("hexagon", {"size": "M8", "length": "25"}, hexagon(13) * 5.3 + PI * 16 * 25, 5.3),
+        ("nut", {"size": "M6"}, (hexagon(10) - PI * 9) * 5.2, 5.2),
+        ("thin_nut", {"size": "M6"}, (hexagon(10) - PI * 9) * 3.2, 3.2),
+        ("washer", {"size": "M6"}, PI * (6**2 - 3.2**2) * 1.6, 1.6),
+        ("bearing", {"bearing": "608", "lies": "on"}, PI * (11**2 - 4**2) * 7, 7),
+    ],
+)  # fmt: skip
+def test_they_are_as_large_as_their_standards_say(what, fields, volume, height) -> None:
+    hand = lying(what, **fields)
+    body = hand.build().bodies[-1]
+    m = measures(body.shape)
+    assert m.volume == pytest.approx(volume, rel=1e-9)
+    assert m.box[1][2] == pytest.approx(20 + height, abs=1e-6)
+
+
+def test_a_button_head_is_the_cap_of_a_ball_with_a_socket() -> None:
+    body = lying("button", size="M6", length="10").build().bodies[-1]
+    ball, shank = PI * 3.3 / 6 * (3 * 5.25**2 + 3.3**2), PI * 9 * 10
+    # the socket begins somewhere under the round top: between a prism of its depth and one less the bulge over it
+    radius = (5.25**2 + 3.3**2) / 6.6
+    bulge = radius - math.sqrt(radius**2 - (4 / math.sqrt(3)) ** 2)
+    gone = ball + shank - measures(body.shape).volume
+    assert (2.08 - bulge) * hexagon(4) < gone < 2.08 * hexagon(4)
+
+
+def bored(**fields: str) -> Hand:
+    hand = plate("60", "40", "20")
+    hand.step("hole", at="face", face=[hand.face((0, 0, 1))], **fields)
+    return hand
+
+
+def put(hand: Hand, z: float, **fields: str) -> str:
+    return hand.step("standard_part", at="round", rounds=hand.edges((30 + 1e-3, 20, z)), **fields)
+
+
+def test_a_screw_sinks_to_the_seat_of_its_hole_and_goes_together_with_nut_and_washer() -> None:
+    hand = bored(form="counterbored", screw="M4", fit="medium")
+    put(hand, 20.0, size="M4", length="20")
+    screw = hand.build().bodies[-1]
+    low, high = measures(screw.shape).box
+    # the seat is 4.4 deep: the head, 4 high, lies wholly in it
+    assert (low[2], high[2]) == pytest.approx((20 - 4.4 - 20, 20 - 0.4), abs=1e-6)
+    put(hand, 0.0, what="nut", size="M4")
+    low, high = measures(hand.build().bodies[-1].shape).box
+    assert (low[2], high[2]) == pytest.approx((-3.2, 0.0), abs=1e-6)
+    built = hand.build()
+    pairs = fitting.pairs(built.bodies, 2.0)
+    meetings = [fits.Meeting(p.one.id, p.other.id, p.shared, p.gap, p.ends) for p in pairs]
+    told = fits.findings(hand.model, hand.model.parts[0], meetings, 0.2)
+    assert {f.verdict for f in told} <= {"fine", "warn"}
+    assert any("made to go together" in f.text for f in told)
+
+
+def test_a_screw_that_cuts_its_thread_overlaps_by_no_more_than_that() -> None:
+    hand = bored(screw="M4", fit="tapping")
+    put(hand, 20.0, size="M4", length="16")
+    (pair,) = fitting.pairs(hand.build().bodies, 2.0)
+    assert pair.shared == pytest.approx(PI / 4 * (16 - 3.3**2) * 16, rel=1e-6)
+    meeting = fits.Meeting(pair.one.id, pair.other.id, pair.shared, pair.gap, pair.ends)
+    (told,) = fits.findings(hand.model, hand.model.parts[0], [meeting], 0.2)
+    assert (told.verdict, told.text) == ("fine", "Its thread cuts in here.")
+
+
+@pytest.mark.parametrize(("screw", "fit"), [("M3", "medium"), ("M5", "close"), ("M6", "tapping"), ("M8", "free")])
+def test_what_goes_through_a_hole_is_chosen_by_its_size(screw: str, fit: str) -> None:
+    hand = bored(screw=screw, fit=fit)
+    made = put(hand, 20.0)
+    step, built = hand.model.part_of(made).steps[-1], hand.build()
+    context = Context(hand.model, built.steps[-2].left, {r.step: r for r in built.steps[:-1]}, step)
+    assert step.better_defaults(context, {"what"})["size"] == screw
+
+
+def test_they_are_bought_weighed_counted_and_not_printed() -> None:
+    hand = plate("60", "40", "20")
+    s = hand.sketch(hand.face((0, 0, 1)))
+    points = [{"sketch": s, "ref": f"{hand.draw(s, 'point', (x, 20))[0]}.at"} for x in (15, 45)]
+    hand.step("hole", points=points, screw="M4")
+    hand.step("standard_part", points=points, size="M4", length="12")
+    built, model = hand.build(), hand.model
+    part = model.parts[0]
+    assert [bought_as(model, part, b) for b in built.bodies] == ["", *["ISO 4762 M4 × 12"] * 2]
+    assert [b.id for b in printed(model, part, built.bodies)] == [built.bodies[0].id]
+    assert key_for(model, part, built.bodies[1]) == "steel"
+    facts = [
+        {
+            "id": b.id, "volume": measures(b.shape).volume, "density": 7.85, "material": "steel",
+            "box": measures(b.shape).box, "bought": bought_as(model, part, b),
+        }
+        for b in built.bodies
+    ]  # fmt: skip
+    entries = parts_list(model, part, facts)
+    assert [(e.name, e.count) for e in entries][1:] == [("ISO 4762 M4 × 12", 2)]
+    # a copy of a bought one is bought
+    hand.step("mirror", what="some", bodies=[built.bodies[1].id], plane={"plane": "right"}, unite="separate")
+    last = hand.build().bodies[-1]
+    assert bought_as(hand.model, hand.model.parts[0], last) == "ISO 4762 M4 × 12"
+
+
+@pytest.mark.parametrize(
+    ("fields", "words"),
+    [
+        ({"what": "sunk", "size": "M2"}, "There is no ISO 10642 M2: the smallest is M3."),
+        ({"size": "M4", "length": "17"}, "ISO 4762 M4 is not made 17 mm long: take 16 mm or 20 mm."),
+        ({"size": "M4", "length": "300"}, "ISO 4762 M4 is not made 300 mm long: take 40 mm."),
+        ({"size": "M12", "length": "5"}, "ISO 4762 M12 is not made 5 mm long: take 20 mm."),
+    ],
+)
+def test_what_is_not_made_is_refused(fields: dict[str, str], words: str) -> None:
+    hand = plate("60", "40", "20")
+    hand.step("standard_part", at="face", face=[hand.face((0, 0, 1))], **fields)
+    assert hand.messages() == [words]
