@@ -220,6 +220,20 @@ def hole_with_a_layer(n: Sizes) -> tuple[Hand, float]:
     return m, w * d * h - PI / 4 * (b * b * deep + a * a * (h - deep - layer))
 
 
+def screwed(n: Sizes) -> tuple[Hand, float]:
+    """A cap screw that sinks to its seat, pointing down through a plate; nut, washer and bearing beside it."""
+    m, w, d, h = plate(n)
+    m.step("hole", at="face", face=[face(m, (0, 0, 1))], form="counterbored", screw="M4")
+    m.step("standard_part", at="round", rounds=[edge(m, (w / 2, d / 2, h))], size="M4", length="8")
+    m.step("standard_part", what="nut", at="face", face=[face(m, (1, 0, 0))], size="M5")
+    m.step("standard_part", what="washer", at="face", face=[face(m, (-1, 0, 0))], size="M3")
+    m.step("standard_part", what="bearing", at="face", face=[face(m, (0, 1, 0))], bearing="623", lies="on")
+    bored = PI / 4 * (64 * 4.4 + 4.5**2 * (h - 4.4))
+    screw = PI / 4 * (49 * 4 + 16 * 8) - 2 * 9 * math.sqrt(3) / 2
+    nut = (64 * math.sqrt(3) / 2 - PI / 4 * 25) * 4.7
+    return m, w * d * h - bored + screw + nut + PI / 4 * ((49 - 3.2**2) * 0.5 + (100 - 9) * 4)
+
+
 def hooked(n: Sizes) -> tuple[Hand, float]:
     """The hook's side by the shoelace formula."""
     m, w, d, h = plate(n)
@@ -495,7 +509,7 @@ PARTS: tuple[Callable[[Sizes], tuple[Hand, float]], ...] = (
     threaded_bolt, threaded_nut, nuts_and_roofs, hole_with_a_layer, hooked, ribbed,
     split_with("dowels"), split_with("pegs"), pattern_along_a_curve, vented, fillet_that_grows,
     wrapped("raise"), wrapped("engrave"),
-    stretched, on_a_foot, gripped("grooves"), gripped("ridges"), gripped_flat, tilted, split_with_dovetails,
+    stretched, screwed, on_a_foot, gripped("grooves"), gripped("ridges"), gripped_flat, tilted, split_with_dovetails,
     loft_ring_straight, loft_ring_smooth, wound_from_a_drawing, flat_spiral,
 )  # fmt: skip
 ROUGHLY = {"threaded_bolt": 1e-3, "threaded_nut": 1e-3, "fillet_that_grows": 5e-5, "flat_spiral": 2e-5}

@@ -77,13 +77,18 @@ export function activate(name, typing = false) {
     mine.loading += 1;
     mine.coming = Promise.allSettled([mine.coming, shown]);
     editor.looking = true;
-    shown.finally(() => {
-      mine.loading -= 1;
-      editor.looking = false;
+    const over = () => {
       if (now !== mine || mine.loading || ready()) return;
       const { wanted } = mine;
       mine.wanted = false;
       if (wanted) leadOn();
+    };
+    shown.finally(() => {
+      mine.loading -= 1;
+      editor.looking = false;
+      // a click that waited for it is counted first
+      if (mine.late) mine.late.then(over);
+      else over();
     });
   }
   /** @type {[string, string, string][]} */
