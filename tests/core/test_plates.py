@@ -97,7 +97,7 @@ def test_copies_lie_alike_however_they_stand_where_they_are_put_together():
     hand.step("bring_part", part="p1")
     hand.step("bring_part", part="p1", x="100 mm", tilt="90 deg", turn="33 deg")
     built, process = hand.built(), Process()
-    put = _laid(hand.model, hand.model.part(hand.at), built, process, "")
+    put = _laid(hand.model, hand.model.part(hand.at), built.bodies, process, "")
     laid = put.part
     low, high = laid.surface.box
     assert high[2] - low[2] == pytest.approx(4, abs=1e-6)

@@ -278,14 +278,18 @@ class ValuedSketch(Sketch):
 
     def unmet(self) -> str:
         """The driving dimensions whose evaluated value the drawing does not have, in words; empty if all hold."""
+        return "; ".join(c.sentence(self) for c in self.off())
+
+    def off(self) -> list[Dimensional]:
+        """Those dimensions themselves."""
         near = 1e-7 * self.size
-        off = []
+        found = []
         for c in self.constraints:
             if isinstance(c, Dimensional) and c.driving and c.id in self.values:
                 tolerance = near if c.scales else 1e-6
                 if abs(c.measure(self) - self.values[c.id]) > tolerance:
-                    off.append(c.sentence(self))
-        return "; ".join(off)
+                    found.append(c)
+        return found
 
     def named_values(self) -> dict[str, Quantity]:
         """The sketch's named driving dimensions, as far as they have been evaluated."""

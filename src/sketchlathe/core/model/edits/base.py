@@ -9,7 +9,7 @@ from pydantic import BaseModel, ConfigDict, ValidationError
 from ...errors import BadInput, Refused
 from ...registry import Registry, kind_of
 from ...sketch.constraints import Dimensional
-from ...sketch.solver.solving import Verdict, solve
+from ...sketch.solver.solving import Verdict, solve, solve_about
 from ...steps.sketch import SketchStep
 from ..document import Model, check_parts
 from ..plots import replotted
@@ -109,9 +109,13 @@ def resettled(model: Model) -> Model:
                 sketch = plotted.valued(model.table.values, model.units)
             except BadInput:
                 continue
-            if plotted is step.sketch and not sketch.unmet():
-                continue
-            solution = solve(sketch)
+            if plotted is step.sketch:
+                off = sketch.off()
+                if not off:
+                    continue
+                solution = solve_about(sketch, [ref for c in off for ref in c.members()])
+            else:
+                solution = solve(sketch)
             if solution.verdict is Verdict.SOLVED:
                 model = model.with_sketch(step.id, solution.sketch)
     return model

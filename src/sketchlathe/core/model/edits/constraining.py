@@ -16,7 +16,7 @@ from ...sketch.constraints.rim import RimDistance
 from ...sketch.curves import Vec
 from ...sketch.dimensioning import propose, said_round
 from ...sketch.document import ValuedSketch
-from ...sketch.solver.solving import Solution, Verdict, solve
+from ...sketch.solver.solving import Solution, Verdict, solve_about
 from ..document import Model
 from .fresh import Numbering
 from .sketching import Refs, SketchEdit, names_of, valued_with
@@ -154,7 +154,9 @@ class SetDimension(SketchEdit):
         if not old.driving:
             others = wanted.with_constraints(c for c in sketch.constraints if c.id != self.id)
             add_constraint(others, new)  # refused here if it fights
-        solution = solve(wanted)
+        # a dimension that others are reckoned from changes these as well
+        other = {id for id, value in wanted.values.items() if sketch.values.get(id) != value} | {new.id}
+        solution = solve_about(wanted, [ref for c in wanted.constraints if c.id in other for ref in c.members()])
         if solution.verdict is Verdict.CONFLICT:
             solution = Solution(solution.verdict, sketch, solution.system, solution.x, solution.strained)
         return model.with_sketch(self.sketch, solved_or_refused(solution, f"{new.word.capitalize()} {new.value}"))

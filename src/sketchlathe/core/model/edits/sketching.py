@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import contextlib
 from collections.abc import Callable, Mapping
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 from pydantic import Field, ValidationError
 
@@ -15,6 +15,7 @@ from ...saying import a, opens
 from ...sketch.changes import add_constraint, add_if_it_fits, solved_or_refused
 from ...sketch.changes.removing import without_curves
 from ...sketch.constraints import CONSTRAINTS, Constraint, Dimensional
+from ...sketch.coupling import portion, put_back
 from ...sketch.curves import Curve, Vec
 from ...sketch.curves.base import LIMIT
 from ...sketch.document import MAX_CURVES, ValuedSketch
@@ -186,6 +187,26 @@ def _held(
     model: Model, sketch: ValuedSketch, drawing: Drawing, names: Mapping[str, str], snaps: Callable[[Place], Snaps]
 ) -> tuple[Model, ValuedSketch]:
     """Add what the drawing implies, as far as it adds something and does no harm; typed sizes last."""
+    named = [raw["id"] for raw in drawing.curves]
+    named += [v for raw in drawing.direct for value in raw.values() for v in _listed(value)]
+    named += [ref for _, refs in drawing.constraints for ref in refs]
+    named += [ref for _, refs, _, _ in drawing.dimensions for ref in refs]
+    for point, place in drawing.placed:
+        named.append(point)
+        named += [part for _, ref in snaps(place) if ref for part in ref.split("+")]
+    about = portion(sketch, [names.get(ref.partition(".")[0], ref) for ref in named])
+    model, part = _held_in(model, about, drawing, names, snaps)
+    return model, put_back(sketch, part)
+
+
+def _listed(value: Any) -> list[str]:
+    return [v for v in value if isinstance(v, str)] if isinstance(value, (list, tuple)) else [str(value)]
+
+
+def _held_in(
+    model: Model, sketch: ValuedSketch, drawing: Drawing, names: Mapping[str, str], snaps: Callable[[Place], Snaps]
+) -> tuple[Model, ValuedSketch]:
+    """``_held`` in the portion of the sketch that it is about."""
 
     def real(ref: str) -> str:
         head, dot, tail = ref.partition(".")

@@ -8,6 +8,7 @@ from collections.abc import Callable
 
 from ...errors import Refused, Trouble
 from ..constraints import CONSTRAINTS, Constraint, Dimensional
+from ..coupling import Portion, portion, put_back
 from ..document import ValuedSketch
 from ..solver.conflict import adds_nothing, fights_with, is_so
 from ..solver.solving import Solution, Verdict, solve
@@ -34,6 +35,15 @@ def add_constraint(sketch: ValuedSketch, constraint: Constraint) -> ValuedSketch
     """The sketch with one more constraint, solved. ``Refused`` names the smallest set it fights with."""
     if isinstance(constraint, Dimensional) and not constraint.driving:
         return sketch.with_constraints((*sketch.constraints, constraint))
+    if isinstance(sketch, Portion):
+        return _added(sketch, constraint)
+    part: ValuedSketch = portion(sketch, constraint.members())
+    if constraint.id in sketch.values:
+        part = part.with_value(constraint.id, sketch.values[constraint.id])
+    return put_back(sketch, _added(part, constraint))
+
+
+def _added(sketch: ValuedSketch, constraint: Constraint) -> ValuedSketch:
     sketch = constraint.prepared(sketch)
     if adds_nothing(sketch, constraint):
         refuse_extra(sketch, constraint, fights_with(sketch, constraint), so=is_so(sketch, constraint))

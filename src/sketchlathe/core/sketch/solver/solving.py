@@ -11,14 +11,15 @@ line that turns far in one small step.
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Collection
-from dataclasses import dataclass
+from collections.abc import Callable, Collection, Iterable
+from dataclasses import dataclass, replace
 from enum import Enum
 from typing import TYPE_CHECKING
 
 import numpy as np
 
 from ..constraints.dimension import Dimensional
+from ..coupling import portion, put_back
 from ..equations.residuals import ANGLE, OFFSET
 from .compiling import compile_sketch, with_scalars
 from .newton import SOLVED
@@ -145,6 +146,15 @@ def solve(sketch: ValuedSketch, fresh: Collection[str] = ()) -> Solution:
     strained = np.abs(system.residual(x)) > 1e-6 if len(system.kind) else np.zeros(0, bool)
     owners = tuple(dict.fromkeys(o for o, bad in zip(system.owners, strained) if bad))
     return Solution(Verdict.CONFLICT, sketch, system, x0, owners)
+
+
+def solve_about(sketch: ValuedSketch, refs: Iterable[str]) -> Solution:
+    """As ``solve``, for a sketch in which only what hangs together with some curves can be off: nothing else is looked
+    at. The system and its unknowns are those of that portion.
+    """
+    part = portion(sketch, refs)
+    found = solve(part)
+    return replace(found, sketch=put_back(sketch, found.sketch))
 
 
 def _done(sketch: ValuedSketch, system: System, x: np.ndarray) -> Solution:
