@@ -15,7 +15,7 @@ from tests.forms import OFF, hold_to_forms
 
 ARGS = [
     "--no-sandbox", "--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-component-update",
-    "--disable-sync", "--disable-gpu-rasterization",
+    "--disable-sync", "--disable-gpu-rasterization", "--disable-gpu-compositing", "--disable-features=Translate,MediaRouter,OptimizationHints,PaintHolding", "--renderer-process-limit=1",
 ]  # fmt: skip
 
 
