@@ -119,20 +119,27 @@ def test_every_tool_of_the_trays_is_seen_whole(bench, width) -> None:
     page.set_viewport_size({"width": width, "height": 700})
     bench.new_model()
     bench.plane("1")
-    for tray in ("#tray-sketch", "#tray-solid"):
-        page.locator(tray).wait_for()
-        inside, boxes = page.evaluate(
-            """(tray) => { const at = (n) => { const b = n.getBoundingClientRect(); return [b.left, b.right, b.top]; };
-              return [at(document.querySelector(tray)),
-                [...document.querySelectorAll(`${tray} .tool`)].filter((n) =>
-                  n.checkVisibility({ visibilityProperty: true }) && n.getBoundingClientRect().width > 1)
-                  .map(at)]; }""",
-            tray,
-        )
-        assert len(boxes) > 8
-        for left, right, _ in boxes:
-            assert inside[0] <= left and right <= inside[1], (tray, left, right, inside)
-        for (_, right, top), (left, _, below) in pairwise(boxes):
-            assert below > top + 5 or right <= left + 0.5, (tray, right, left)
-        if tray == "#tray-sketch":
-            page.locator("#keep-sketch").click()
+    seen_whole(page, "#tray-sketch")
+    page.locator("#keep-sketch").click()
+    page.locator("#tray-solid").wait_for()
+    for drawer in page.locator("#tray-solid .drawer[data-drawer]").all():
+        drawer.click()
+        seen_whole(page, "#tray-solid")
+
+
+def seen_whole(page, tray: str) -> None:
+    """Every button of a tray lies within it, none over another."""
+    page.locator(tray).wait_for()
+    inside, boxes = page.evaluate(
+        """(tray) => { const at = (n) => { const b = n.getBoundingClientRect(); return [b.left, b.right, b.top]; };
+          return [at(document.querySelector(tray)),
+            [...document.querySelectorAll(`${tray} .tool, ${tray} .drawer`)].filter((n) =>
+              n.checkVisibility({ visibilityProperty: true }) && n.getBoundingClientRect().width > 1)
+              .map(at)]; }""",
+        tray,
+    )
+    assert len(boxes) > 8
+    for left, right, _ in boxes:
+        assert inside[0] <= left and right <= inside[1], (tray, left, right, inside)
+    for (_, right, top), (left, _, below) in pairwise(boxes):
+        assert below > top + 5 or right <= left + 0.5, (tray, right, left)

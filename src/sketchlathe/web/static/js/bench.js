@@ -166,7 +166,7 @@ $('view').addEventListener('pointermove', event => {
   note.hidden = !hit && !cut;
   if (hit || cut) {
     note.textContent = hit ? nameOf(hit) : `cut of ${titleOfBody(cut.id)}, ${withUnit(cut.area, 6, 2)}`;
-    note.style.left = `${Math.min(x + 16, camera.width - 220)}px`;
+    note.style.left = `${Math.max(8, Math.min(x + 16, camera.width - note.offsetWidth - 10))}px`;
     note.style.top = `${y + 16}px`;
   }
 });

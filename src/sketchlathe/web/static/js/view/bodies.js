@@ -241,7 +241,7 @@ function fill() {
       chosen(
         'turning',
         'What the view is turned with',
-        Object.entries(WAYS).map(([k, w]) => [k, w.says]),
+        Object.entries(WAYS).map(([k, w]) => [k, w.word]),
         turning.now,
         turnWith,
       ),

@@ -15,12 +15,16 @@ import { say } from '../ui/messages.js';
 const view = $('view');
 const PI = Math.PI;
 // what one turns the view with: what each button does when it is dragged, and how that is said
-/** @type {Record<string, { says: string, does: Record<number, 'turn' | 'shift'> }>} */
+/** @type {Record<string, { word: string, says: string, does: Record<number, 'turn' | 'shift'> }>} */
 export const WAYS = {
-  right: { says: 'right button turns, middle shifts', does: { 2: 'turn', 1: 'shift' } },
-  middle: { says: 'middle button turns, right shifts', does: { 1: 'turn', 2: 'shift' } },
-  left: { says: 'left button turns beside the part', does: { 0: 'turn', 2: 'turn', 1: 'shift' } },
-  trackpad: { says: 'two fingers turn, with Shift shift', does: { 2: 'turn', 1: 'shift' } },
+  right: { word: 'right button', says: 'right button turns, the middle one shifts', does: { 2: 'turn', 1: 'shift' } },
+  middle: { word: 'middle button', says: 'middle button turns, the right one shifts', does: { 1: 'turn', 2: 'shift' } },
+  left: {
+    word: 'left, beside the part',
+    says: 'left button turns beside the part',
+    does: { 0: 'turn', 2: 'turn', 1: 'shift' },
+  },
+  trackpad: { word: 'two fingers', says: 'two fingers turn, with Shift they shift', does: { 2: 'turn', 1: 'shift' } },
 };
 const usual = recall('turning', '');
 export const turning = { now: usual in WAYS ? usual : 'right', chosen: usual in WAYS };
