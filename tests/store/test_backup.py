@@ -5,6 +5,7 @@ along.
 from __future__ import annotations
 
 import secrets
+from concurrent.futures import ThreadPoolExecutor
 import threading
 import zipfile
 from pathlib import Path
@@ -176,3 +177,19 @@ def test_models_of_every_earlier_version_open_build_and_are_undone(empty, sample
     assert said_of(opened.model) == "3 mm"
     assert said_of(modelling.redo(empty, person, edited.id, None).model) == "4 mm"
     shelf.bin_model(empty, person, edited.id)
+
+
+def test_a_backup_is_for_its_owner_alone(database, person, tmp_path) -> None:
+    path = tmp_path / "all.lathe"
+    path.touch(mode=0o644)
+    write_backup(database, path)
+    assert path.stat().st_mode & 0o077 == 0
+
+
+def test_processes_that_start_together_bring_the_tables_up_once(empty) -> None:
+    others = [Database(empty.engine.url.render_as_string(hide_password=False)) for _ in range(4)]
+    with ThreadPoolExecutor(4) as pool:
+        list(pool.map(lambda one: one.migrate(), others))
+    assert all(one._version() == empty._version() is not None for one in others)
+    for one in others:
+        one.close()

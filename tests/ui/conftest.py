@@ -15,7 +15,8 @@ from tests.forms import OFF, hold_to_forms
 
 ARGS = [
     "--no-sandbox", "--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-component-update",
-    "--disable-sync", "--disable-gpu-rasterization", "--disable-gpu-compositing", "--disable-features=Translate,MediaRouter,OptimizationHints,PaintHolding", "--renderer-process-limit=1",
+    "--disable-sync", "--disable-gpu-rasterization", "--disable-gpu-compositing", "--renderer-process-limit=1",
+    "--disable-features=Translate,MediaRouter,OptimizationHints,PaintHolding",
 ]  # fmt: skip
 
 

@@ -99,6 +99,7 @@ def run(argv: list[str]) -> int:
     parser.add_argument("--forks", help=argparse.SUPPRESS)
     parser.add_argument("--parent", type=int, default=os.getppid(), help=argparse.SUPPRESS)
     options = parser.parse_args(argv)
+    os.umask(0o077)  # what is put on disk is nobody else's on this machine
     if not options.redis:
         raise BadInput("Say where the queue is: --redis redis://host:port/0")
     if not re.fullmatch(r"[\w-][\w.-]{0,60}", options.group) or not 1 <= options.processes <= 256:

@@ -12,6 +12,7 @@ import base64
 import hashlib
 import io
 import json
+import os
 import zipfile
 from collections.abc import Iterator
 from datetime import UTC, datetime
@@ -34,6 +35,9 @@ def write_backup(database: Database, path: Path) -> dict[str, int]:
     """
     temporary = path.with_name(f"{path.name}.new")
     counts: dict[str, int] = {}
+    # for whoever runs this alone: it has everybody's addresses and work
+    temporary.unlink(missing_ok=True)
+    temporary.touch(mode=0o600)
     manifest: dict[str, Any] = {"format": FORMAT, "made": datetime.now(UTC).isoformat(), "tables": {}}
     with (
         database.engine.connect().execution_options(isolation_level="REPEATABLE READ") as connection,
@@ -54,8 +58,19 @@ def write_backup(database: Database, path: Path) -> dict[str, int]:
             counts[table.name] = count
         archive.writestr(_MANIFEST, json.dumps(manifest, indent=1))
     check_backup(temporary)
+    _on_disk(temporary)
     temporary.replace(path)
+    _on_disk(path.parent)
     return counts
+
+
+def _on_disk(path: Path) -> None:
+    """Wait until a file, or what a folder says of its files, would outlive a power cut."""
+    handle = os.open(path, os.O_RDONLY)
+    try:
+        os.fsync(handle)
+    finally:
+        os.close(handle)
 
 
 def check_backup(path: Path) -> dict[str, Any]:

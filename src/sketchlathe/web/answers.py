@@ -84,6 +84,13 @@ class FigureKind(TypedDict):
     usual: str
 
 
+class GoalRead(TypedDict):
+    """How what is typed as a goal is read, with its unit; or why it cannot be."""
+
+    text: str
+    problem: str
+
+
 class FitShown(FitChecked):
     """How bodies go together at a revision, and the play that was asked for, as text."""
 
@@ -278,6 +285,7 @@ ANSWERS: dict[str, Any] = {
     "/bring": BroughtTold,
     "/seek": Sought,
     "/figures/{}": list[FigureKind],
+    "/goal": GoalRead,
     "/lighten": Lightest,
     "/explain": list[CauseTold],
     "/measure": Measured,

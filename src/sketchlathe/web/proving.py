@@ -8,13 +8,13 @@ from flask_login import current_user, login_required
 
 from ..core.amounts import weighing
 from ..core.errors import BadInput
-from ..core.inspect.figures import figures_of
+from ..core.inspect.figures import figure_of, figures_of, goal_of
 from ..core.inspect.fits import USUAL_PLAY
 from ..core.quantity import evaluate
 from ..core.quantity.units import LENGTH, show
 from ..core.steps.base import full_sentence
 from ..service import laying, looking, modelling
-from .answers import FigureKind, FitShown, LookedAt
+from .answers import FigureKind, FitShown, GoalRead, LookedAt
 from .exchange import as_download
 from .panels import weighed_of
 from .replies import builder, database, json_body, me, open_model, ticket_of
@@ -44,6 +44,19 @@ def figures(model_id: str, part_id: str) -> ResponseReturnValue:
     found = figures_of(opened.model, opened.model.part(part_id))
     told: list[FigureKind] = [{"id": f.id, "word": f.word, "usual": f.usual} for f in found]
     return jsonify(told)
+
+
+@blueprint.post("/api/models/<model_id>/goal")
+def goal(model_id: str) -> ResponseReturnValue:
+    """How what is typed as a goal is read."""
+    body, opened = json_body(), open_model(model_id)
+    part = opened.model.part(str(body.get("part", "")))
+    figure = figure_of(str(body.get("figure") or "")[:120], opened.model, part)
+    try:
+        value = goal_of(figure, str(body.get("text") or "")[:120], opened.model)
+    except BadInput as problem:
+        return jsonify(GoalRead(text="", problem=str(problem)))
+    return jsonify(GoalRead(text=figure.say(value, opened.model), problem=""))
 
 
 @blueprint.post("/api/models/<model_id>/lighten")

@@ -389,6 +389,12 @@ declare namespace Told {
     panels: Record<string, string>;
   }
 
+  // How what is typed as a goal is read, with its unit; or why it cannot be.
+  export interface GoalRead {
+    text: string;
+    problem: string;
+  }
+
   // A job in the printer's queue.
   export interface JobTold {
     id: string;
@@ -1060,6 +1066,7 @@ declare namespace Told {
     (path: `/explain`, body?: any, method?: string): Promise<CauseTold[]>;
     (path: `/fit`, body?: any, method?: string): Promise<FitShown>;
     (path: `/flex`, body?: any, method?: string): Promise<FlexTold>;
+    (path: `/goal`, body?: any, method?: string): Promise<GoalRead>;
     (path: `/lighten`, body?: any, method?: string): Promise<Lightest>;
     (path: `/link`, body?: any, method?: string): Promise<Changed>;
     (path: `/measure`, body?: any, method?: string): Promise<Measured>;

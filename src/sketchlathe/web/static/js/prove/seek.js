@@ -53,6 +53,20 @@ function turn() {
   $('seek-goal').placeholder = figures.find(f => f.id === $('seek-figure').value)?.usual ?? '';
 }
 $('seek-figure').addEventListener('change', turn);
+// a plain number is in the units on the screen: which that is stands beside it as it is typed
+let reading = 0;
+async function readGoal() {
+  const mine = ++reading,
+    text = $('seek-goal').value;
+  if (!text.trim() || lightest()) {
+    $('seek-read').textContent = '';
+    return;
+  }
+  const got = await ask('/goal', { part: S.partId, figure: $('seek-figure').value, text }).catch(() => null);
+  if (mine === reading) $('seek-read').textContent = got?.text ? `= ${got.text}` : '';
+}
+$('seek-goal').addEventListener('input', readGoal);
+$('seek-figure').addEventListener('change', readGoal);
 function fresh(text = '', fine = false) {
   found = null;
   says.textContent = text;
