@@ -147,3 +147,16 @@ def test_what_is_not_made_is_refused(fields: dict[str, str], words: str) -> None
     hand = plate("60", "40", "20")
     hand.step("standard_part", at="face", face=[hand.face((0, 0, 1))], **fields)
     assert hand.messages() == [words]
+
+
+@pytest.mark.parametrize("way", ["end", "side"])
+def test_a_nut_pocket_brings_the_hole_of_its_screw(way: str) -> None:
+    hand = plate("60", "40", "20")
+    top = hand.face((0, 0, 1))
+    fields = {"at": "face", "face": [top], "size": "M4", "way": way, "deep": "5", "side": {"axis": "x"}}
+    pocket = hand.step("nut_pocket", **fields)
+    alone = hand.volume()
+    hand.do("set_fields", step=pocket, fields={"bore": "through"})
+    # ISO 273 medium for M4 is 4.5; the room for the nut is 3.4 high
+    assert alone - hand.volume() == pytest.approx(PI / 4 * 4.5**2 * (20 - 3.4), rel=1e-9)
+    assert hand.build().afterwards[0][1] == "Put nuts M4 into 1 pocket"

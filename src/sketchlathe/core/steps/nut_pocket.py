@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING, Annotated, ClassVar, Literal
 from ..blanks import AxisRef, Blank, Formula
 from ..errors import CannotBuild
 from ..quantity.units import LENGTH, show
+from ..sizes.iso_holes import SIZES
 from ..sizes.iso_nuts import NUTS
 from .outcome import ON
 from .places import AT_PLACES, AtPlaces
@@ -15,6 +16,7 @@ from .places import AT_PLACES, AtPlaces
 if TYPE_CHECKING:
     from ..frames import Frame, Triple
     from ..making.context import Context
+    from ..solid.naming import Body
 
 
 class NutPocket(AtPlaces):
@@ -30,7 +32,7 @@ class NutPocket(AtPlaces):
     hint: ClassVar[str] = "Pick points of a sketch, a face, or the round edge of the screw's hole; choose the nut."
     sentence: ClassVar[str] = (
         f"Make room for {{size}} {{height}} nuts {AT_PLACES}"
-        ", {way}[ {deep} below][ towards {side}], with {play} of play[, turned by {turn}][, in {bodies}]"
+        ", {way}[ {deep} below][ towards {side}], with {play} of play[, turned by {turn}][, {bore}][, in {bodies}]"
     )
 
     size: Annotated[
@@ -57,6 +59,11 @@ class NutPocket(AtPlaces):
         Formula, Blank("angle", "turned by", "About its axis; the side it comes from turns it otherwise.",
                        when=("way", ("end",)), optional=True)
     ] = ""  # fmt: skip
+    bore: Annotated[
+        Literal["none", "through"],
+        Blank("choice", "hole", "For the screw, ISO 273 medium.",
+              {"none": "without a hole", "through": "with a hole for its screw through everything"}, optional=True),
+    ] = "none"  # fmt: skip
     bodies: Annotated[tuple[str, ...], ON] = ()
 
     def build(self, context: Context) -> None:
@@ -84,9 +91,21 @@ class NutPocket(AtPlaces):
             low, high_ = (deep, deep + high) if into > 0 else (-deep - high, -deep)
             name = f"{self.id}#{number}" if number else self.id
             tools.append(nut_room(name, frame, place, across, low, high_, turn, out))
+            if self.bore == "through":
+                tools.append(self._hole(context, f"{self.id}#{number}.1", frame, place, into))
         context.combine(self, tools, "cut", self.bodies)
-        pockets = "1 pocket" if len(tools) == 1 else f"{len(tools)} pockets"
+        count = len(self.places(context))
+        pockets = "1 pocket" if count == 1 else f"{count} pockets"
         context.afterwards.append(f"Put nuts {self.size} into {pockets}")
+
+    def _hole(self, context: Context, name: str, frame: Frame, place: tuple[float, float], into: float) -> Body:
+        """The hole that the nut's screw goes through."""
+        from ..solid.drilling import drill
+
+        low, high = context.heights(frame)
+        long = max(-low, high, 0.0) + 1.0
+        wide = SIZES[self.size].medium
+        return drill(name, frame, place, into, wide / 2, long, tip=None, seat=(0.0, 0.0, 0.0), form="plain")
 
     def _out(self, context: Context, frame: Frame) -> tuple[float, float]:
         """The direction (rad) in the plane a nut comes in from, and how far it is to the outside, mm."""
