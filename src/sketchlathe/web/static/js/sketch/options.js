@@ -39,6 +39,13 @@ export function showOptions(tool, { choose, changed } = {}) {
     ...tool.options.map(o => html('label', { class: 'opt' }, o.label, field(o, values, changed))),
   );
 }
+// what is to be written is written first; Enter leads back to the drawing
+export function beginInText() {
+  /** @type {any} */
+  const words = strip.querySelector('input.wide');
+  words?.focus();
+  words?.select();
+}
 /** @param {Told.ToolOption} option @param {Record<string, any>} values @param {() => void} changed */
 function field(option, values, changed) {
   /** @param {any} value */

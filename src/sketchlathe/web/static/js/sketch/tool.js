@@ -9,7 +9,7 @@ import { bands, drawn } from './bands.js';
 import { talk } from './channel.js';
 import { aimed, inHand, near, now, plain, settled, shownAs, slots, typedValue } from './drawing.js';
 import { draft, drawDraft, redraw } from './layer.js';
-import { optionsOf, showOptions } from './options.js';
+import { beginInText, optionsOf, showOptions } from './options.js';
 import { all as allSnaps, cycle, resetCycle, snap } from './snapping.js';
 import { hear, liveSizes, positions, type } from './typed.js';
 
@@ -41,6 +41,7 @@ export function start(kind) {
   });
   pressed();
   next();
+  beginInText();
 }
 export function stop() {
   if (now.tool) hint('Draw with a tool below, or select and drag what is there');
