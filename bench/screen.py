@@ -9,6 +9,8 @@ from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
+from sketchlathe.chromium import chromium
+
 from .measuring import Figure, percentile
 from .stack import zigzag
 
@@ -57,7 +59,7 @@ def _taken(url: str, folder: Path) -> Iterator[Figure]:
     try:
         with sync_playwright() as playwright:
             args = ["--no-sandbox", "--disable-quic"]
-            browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=args)
+            browser = playwright.chromium.launch(executable_path=chromium(), args=args)
             page = browser.new_page(viewport={"width": 1280, "height": 800})
             page.goto(f"http://127.0.0.1:{server.server_port}")
             page.get_by_text("Mast clamp, half").first.click()

@@ -5,9 +5,9 @@ along.
 from __future__ import annotations
 
 import secrets
-from concurrent.futures import ThreadPoolExecutor
 import threading
 import zipfile
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 from typing import Any
 

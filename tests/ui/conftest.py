@@ -13,10 +13,11 @@ from typing import Any
 import pytest
 from tests.forms import OFF, hold_to_forms
 
+from sketchlathe.chromium import chromium
+
 ARGS = [
     "--no-sandbox", "--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-component-update",
-    "--disable-sync", "--disable-gpu-rasterization", "--disable-gpu-compositing", "--renderer-process-limit=1",
-    "--disable-features=Translate,MediaRouter,OptimizationHints,PaintHolding",
+    "--disable-sync", "--disable-gpu-rasterization",
 ]  # fmt: skip
 
 
@@ -78,9 +79,9 @@ def browser() -> Iterator[Any]:
     from playwright.sync_api import sync_playwright
 
     with sync_playwright() as playwright:
-        chromium = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=ARGS)
-        yield chromium
-        chromium.close()
+        launched = playwright.chromium.launch(executable_path=chromium(), args=ARGS)
+        yield launched
+        launched.close()
 
 
 class Bench:

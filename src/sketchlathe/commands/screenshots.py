@@ -12,6 +12,7 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
+from ..chromium import chromium
 from ..store import Database
 from ..store.cluster import Cluster
 from . import say
@@ -69,9 +70,7 @@ def _take(url: str, folder: Path, out: Path, size: tuple[int, int]) -> None:
     threading.Thread(target=server.serve_forever, daemon=True).start()
     try:
         with sync_playwright() as playwright:
-            browser = playwright.chromium.launch(
-                executable_path="/usr/bin/chromium", args=["--no-sandbox", "--disable-quic"]
-            )
+            browser = playwright.chromium.launch(executable_path=chromium(), args=["--no-sandbox", "--disable-quic"])
             page = browser.new_page(viewport={"width": size[0], "height": size[1]}, reduced_motion="reduce")
             _walk(page, f"http://127.0.0.1:{server.server_port}", out)
             browser.close()

@@ -5,9 +5,9 @@ from __future__ import annotations
 import threading
 from typing import Any
 
+from ..chromium import chromium
 from .crowding import Crowd, Student
 
-CHROMIUM = "/usr/bin/chromium"
 _ON_THE_GPU = """() => import(document.querySelector('link[rel=modulepreload][href$="/view/scene.js"]').href)
   .then(({ onTheGpu }) => { const m = onTheGpu(); return m.geometries + m.textures; })"""
 
@@ -31,7 +31,7 @@ class Onlooker(threading.Thread):
             person = Student(self._port, 1000, self._crowd)
             with sync_playwright() as playwright:
                 args = ["--no-sandbox", "--disable-quic"]
-                browser = playwright.chromium.launch(executable_path=CHROMIUM, args=args)
+                browser = playwright.chromium.launch(executable_path=chromium(), args=args)
                 context = browser.new_context(viewport={"width": 1280, "height": 800})
                 context.add_cookies([{"name": c.name, "value": c.value or "", "url": person.at} for c in person.jar])
                 page = context.new_page()
