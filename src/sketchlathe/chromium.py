@@ -1,4 +1,4 @@
-"""Where the browser is that tests, pictures and the soak are made with: Debian's headless Chromium, or the whole one."""
+"""Where the browser is that tests, pictures and the soak are made with: Debian's headless Chromium, or the whole."""
 
 from __future__ import annotations
 
