@@ -10,6 +10,7 @@ from tests.conftest import Hand, plate
 from sketchlathe.core.inspect import fits
 from sketchlathe.core.inspect.parts_list import parts_list
 from sketchlathe.core.making.context import Context
+from sketchlathe.core.model.document import new_model
 from sketchlathe.core.model.made_of import bought_as, key_for, printed
 from sketchlathe.core.solid import fitting
 from sketchlathe.core.solid.measuring import measures
@@ -61,6 +62,13 @@ def test_a_button_head_is_the_cap_of_a_ball_with_a_socket() -> None:
     assert (2.08 - bulge) * hexagon(4) < gone < 2.08 * hexagon(4)
 
 
+def defaults(hand: Hand, made: str, touched: set[str]) -> dict[str, str]:
+    """What would stand in blanks of the last step that nobody has touched."""
+    step, built = hand.model.part_of(made).steps[-1], hand.build()
+    context = Context(hand.model, built.steps[-2].left, {r.step: r for r in built.steps[:-1]}, step)
+    return step.better_defaults(context, touched)
+
+
 def bored(**fields: str) -> Hand:
     hand = plate("60", "40", "20")
     hand.step("hole", at="face", face=[hand.face((0, 0, 1))], **fields)
@@ -103,9 +111,7 @@ def test_a_screw_that_cuts_its_thread_overlaps_by_no_more_than_that() -> None:
 def test_what_goes_through_a_hole_is_chosen_by_its_size(screw: str, fit: str) -> None:
     hand = bored(screw=screw, fit=fit)
     made = put(hand, 20.0)
-    step, built = hand.model.part_of(made).steps[-1], hand.build()
-    context = Context(hand.model, built.steps[-2].left, {r.step: r for r in built.steps[:-1]}, step)
-    assert step.better_defaults(context, {"what"})["size"] == screw
+    assert defaults(hand, made, {"what"})["size"] == screw
 
 
 def test_they_are_bought_weighed_counted_and_not_printed() -> None:
@@ -147,6 +153,26 @@ def test_what_is_not_made_is_refused(fields: dict[str, str], words: str) -> None
     hand = plate("60", "40", "20")
     hand.step("standard_part", at="face", face=[hand.face((0, 0, 1))], **fields)
     assert hand.messages() == [words]
+
+
+def test_an_inch_model_takes_them_in_millimetres() -> None:
+    hand = Hand(new_model("Inches", "in"))
+    hand.step("block", width="3", depth="2", height="1")
+    fields = {"size": "M6", "length": "20 mm"}
+    made = hand.step("standard_part", at="face", face=[hand.face((0, 0, 1))], **fields)
+    assert hand.messages() == []
+    assert bought_as(hand.model, hand.model.parts[0], hand.build().bodies[-1]) == "ISO 4762 M6 × 20"
+    hand.do("set_fields", step=made, fields={"length": "1"})
+    assert hand.messages() == ["ISO 4762 M6 is not made 25.4 mm long: take 25 mm or 30 mm."]
+
+
+def test_an_insert_and_a_bearing_are_chosen_by_the_hole_they_go_into() -> None:
+    hand = bored(screw="M5", fit="insert", reach="depth", depth="12")
+    made = put(hand, 20.0, what="insert")
+    assert defaults(hand, made, {"what"}) == {"lies": "in", "size": "M5"}
+    hand = bored(diameter="16", reach="depth", depth="5", bottom="flat")
+    made = put(hand, 20.0, what="bearing")
+    assert defaults(hand, made, {"what"})["bearing"] == "625"
 
 
 @pytest.mark.parametrize("way", ["end", "side"])

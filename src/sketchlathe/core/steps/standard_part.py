@@ -118,14 +118,16 @@ class StandardPart(AtPlaces):
         if self.at == "round" and self.rounds and context.bodies:
             frame, place = self.places(context)[0]
             rounds = rounds_about(context.bodies, frame, place, 1.0)
-            wide = 2 * min((r for _, r in rounds), default=0.0)
-            if "size" not in touched and self.what != "bearing":
-                found["size"] = _thread_for(wide)
+            narrowest = 2 * min((radius for _, radius in rounds), default=0.0)
+            if "size" not in touched and self.what == "insert":
+                found["size"] = min(SIZES, key=lambda size: abs(context.size("inserts", size) - narrowest))
+            elif "size" not in touched and self.what != "bearing":
+                found["size"] = _thread_for(narrowest)
             if "length" not in touched and self.what in _SCREWS:
-                found["length"] = show(float(_nearest(self.what, found.get("size", self.size))), LENGTH, context.units)
+                found["length"] = f"{_nearest(self.what, found.get('size', self.size))} mm"
             if "bearing" not in touched and self.what == "bearing":
-                widest = 2 * max(r for _, r in rounds if abs(_) < 1e-6)
-                found["bearing"] = min(BEARINGS, key=lambda k: abs(BEARINGS[k].outer - widest))
+                rim = 2 * max((radius for deep, radius in rounds if abs(deep) < 1e-6), default=0.0)
+                found["bearing"] = min(BEARINGS, key=lambda k: abs(BEARINGS[k].outer - rim))
         return found
 
     def key_parts(self, context: Context) -> Any:
@@ -155,12 +157,10 @@ class StandardPart(AtPlaces):
         head, long = heads[self.size], context.above(self, "length")
         made = [n for n in LENGTHS if head.shortest <= n <= head.longest]
         if all(abs(long - n) > 1e-6 for n in made):
-            below, above = (max((n for n in made if n < long), default=None), min((n for n in made if n > long),
-                                                                                  default=None))  # fmt: skip
-            others = " or ".join(show(float(n), LENGTH, context.units) for n in (below, above) if n is not None)
+            near = [*[n for n in made if n < long][-1:], *[n for n in made if n > long][:1]]
+            others = " or ".join(f"{n} mm" for n in near)
             raise CannotBuild(
-                f"{standard} {self.size} is not made {show(long, LENGTH, context.units)} long: take {others}.",
-                where="length",
+                f"{standard} {self.size} is not made {show(long, LENGTH, 'mm')} long: take {others}.", where="length"
             )
 
     def _one(self, context: Context, name: str, frame: Frame, place: tuple[float, float], into: float) -> Body:
