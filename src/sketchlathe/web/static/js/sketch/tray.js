@@ -29,8 +29,8 @@ for (const button of document.querySelectorAll('[data-tool]'))
   button.addEventListener('click', () => {
     const same = tool.active()?.family === button.dataset.family && !button.classList.contains('only-chord');
     putDown();
-    if (!same) tool.start(button.dataset.tool);
     view.focus({ preventScroll: true });
+    if (!same) tool.start(button.dataset.tool);
   });
 for (const button of document.querySelectorAll('[data-act]'))
   button.addEventListener('click', () => {
