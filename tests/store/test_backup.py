@@ -8,6 +8,7 @@ import secrets
 import subprocess
 import sys
 import threading
+import time
 import zipfile
 from pathlib import Path
 from typing import Any
@@ -25,6 +26,7 @@ from sketchlathe.core.solid.measuring import volume
 from sketchlathe.service import modelling, shelf
 from sketchlathe.store import Database
 from sketchlathe.store.backup import check_backup, restore_backup, write_backup
+from sketchlathe.store.database import ONE_AT_A_TIME
 
 
 @pytest.fixture
@@ -187,9 +189,17 @@ def test_a_backup_is_for_its_owner_alone(database, person, tmp_path) -> None:
     assert path.stat().st_mode & 0o077 == 0
 
 
-def test_processes_that_start_together_bring_the_tables_up_once(empty) -> None:
+def test_tables_are_brought_up_by_one_process_while_the_others_wait(empty) -> None:
     script = "import sys; from sketchlathe.store import Database; Database(sys.argv[1]).migrate()"
     url = empty.engine.url.render_as_string(hide_password=False)
-    started = [subprocess.Popen([sys.executable, "-c", script, url]) for _ in range(3)]
-    assert [process.wait(60) for process in started] == [0, 0, 0]
+    waiting = "select count(*) from pg_locks where locktype = 'advisory' and not granted"
+    with psycopg.connect(url.replace("+psycopg", ""), autocommit=True) as first:
+        first.execute("select pg_advisory_lock(%s)", [ONE_AT_A_TIME])
+        others = [subprocess.Popen([sys.executable, "-c", script, url]) for _ in range(2)]
+        until = time.monotonic() + 60
+        while first.execute(waiting).fetchone()[0] < 2 and time.monotonic() < until:
+            time.sleep(0.05)
+        assert [process.poll() for process in others] == [None, None]
+        assert empty._version() is None
+    assert [process.wait(60) for process in others] == [0, 0]
     assert empty._version() is not None

@@ -18,6 +18,8 @@ from ..core.plain_json import dumped
 
 IDLE = 2.0  # seconds
 MIGRATIONS = Path(__file__).parent / "migrations"
+ONE_AT_A_TIME = 5_283_114
+"""Of PostgreSQL's advisory locks, that of whoever brings the tables up."""
 
 
 class Database:
