@@ -14,6 +14,7 @@ from sketchlathe.core.model.document import new_model
 from sketchlathe.core.model.made_of import bought_as, key_for, printed
 from sketchlathe.core.solid import fitting
 from sketchlathe.core.solid.measuring import measures
+from sketchlathe.workers.prints import _from_the_shop
 
 PI = math.pi
 
@@ -89,12 +90,20 @@ def test_a_screw_sinks_to_the_seat_of_its_hole_and_goes_together_with_nut_and_wa
     put(hand, 0.0, what="nut", size="M4")
     low, high = measures(hand.build().bodies[-1].shape).box
     assert (low[2], high[2]) == pytest.approx((-3.2, 0.0), abs=1e-6)
-    built = hand.build()
-    pairs = fitting.pairs(built.bodies, 2.0)
-    meetings = [fits.Meeting(p.one.id, p.other.id, p.shared, p.gap, p.ends) for p in pairs]
-    told = fits.findings(hand.model, hand.model.parts[0], meetings, 0.2)
+    told = checked(hand)
     assert {f.verdict for f in told} <= {"fine", "warn"}
     assert any("made to go together" in f.text for f in told)
+
+
+def checked(hand: Hand) -> list[fits.Finding]:
+    """What the fit check says of a part, as a worker asks it."""
+    model, part = hand.model, hand.model.parts[0]
+    meetings = []
+    for pair in fitting.pairs(hand.build().bodies, 2.0):
+        bought, threads = _from_the_shop(model, part, pair)
+        ids = (pair.one.id, pair.other.id)
+        meetings.append(fits.Meeting(*ids, pair.shared, pair.gap, pair.ends, bought=bought, threads=threads))
+    return fits.findings(model, part, meetings, 0.2)
 
 
 def test_a_screw_that_cuts_its_thread_overlaps_by_no_more_than_that() -> None:
@@ -102,9 +111,23 @@ def test_a_screw_that_cuts_its_thread_overlaps_by_no_more_than_that() -> None:
     put(hand, 20.0, size="M4", length="16")
     (pair,) = fitting.pairs(hand.build().bodies, 2.0)
     assert pair.shared == pytest.approx(PI / 4 * (16 - 3.3**2) * 16, rel=1e-6)
-    meeting = fits.Meeting(pair.one.id, pair.other.id, pair.shared, pair.gap, pair.ends)
-    (told,) = fits.findings(hand.model, hand.model.parts[0], [meeting], 0.2)
+    (told,) = checked(hand)
     assert (told.verdict, told.text) == ("fine", "Its thread cuts in here.")
+    # mirrored as well
+    hand.step("mirror", what="bodies", plane={"plane": "right"}, unite="separate")
+    assert [f.text for f in checked(hand) if f.verdict == "fine"].count("Its thread cuts in here.") == 2
+
+
+def test_a_screw_in_too_little_a_hole_in_none_or_against_a_wall_is_a_clash() -> None:
+    tight = bored(screw="M2.5", fit="medium")
+    put(tight, 20.0, size="M4", length="12")
+    none = lying("cap", size="M4", length="12")
+    # its head runs into a wall by half a millimetre: far less than a thread takes, and no thread
+    wall = bored(screw="M4", fit="medium")
+    wall.step("block", width="4", depth="4", height="6", x="33", y="18", z="20")
+    put(wall, 20.0, size="M4", length="12")
+    for hand in (tight, none, wall):
+        assert [f.verdict for f in checked(hand) if "overlap" in f.text] == ["bad"]
 
 
 @pytest.mark.parametrize(("screw", "fit"), [("M3", "medium"), ("M5", "close"), ("M6", "tapping"), ("M8", "free")])

@@ -15,7 +15,7 @@ from ..core.inspect import fits
 from ..core.mesh.showing import pack_surface
 from ..core.mesh.surface import Surface
 from ..core.model.document import Model, Part
-from ..core.model.made_of import made_of, printed
+from ..core.model.made_of import made_of, printed, shop_step
 from ..core.names import maker, role
 from ..core.plain_json import digest_of
 from ..core.printing import estimating, gcode, layers, laying, plates, printable, readiness, remedies
@@ -25,6 +25,7 @@ from ..core.solid import fitting
 from ..core.solid.kernel import FACE, Shape, mapped
 from ..core.solid.naming import Body
 from ..core.solid.transforms import original_of
+from ..core.steps.standard_part import StandardPart
 from . import answers, requests
 from .blobs import Blobs
 from .builds import body_facts, reference_facts
@@ -227,8 +228,10 @@ def check_fit(asked: requests.CheckFit, desk: Desk) -> answers.FitChecked:
         if not pair.shared:
             snug = tuple(tuple(s) for s in fitting.snug(pair.one, pair.other, max(asked.play, fits.WITHIN)))
         parted = _parted(model, pair.one, pair.other)
-        meetings.append(fits.Meeting(pair.one.id, pair.other.id, pair.shared, pair.gap, pair.ends, area, parted, snug))
-        shared[pair.one.id, pair.other.id] = [
+        bought, threads = _from_the_shop(model, part, pair)
+        ids = (pair.one.id, pair.other.id)
+        meetings.append(fits.Meeting(*ids, pair.shared, pair.gap, pair.ends, area, parted, snug, bought, threads))
+        shared[ids] = [
             _overlap(f"{pair.one.id}&{pair.other.id}.{i}", s, built.solid_key, desk.blobs)
             for i, s in enumerate(pair.common)
         ]
@@ -238,6 +241,17 @@ def check_fit(asked: requests.CheckFit, desk: Desk) -> answers.FitChecked:
         "findings": [{**f.as_json(), "overlap": shared[f.one, f.other]} for f in found],
         "unseen": fitting.unseen(built.bodies, max(asked.play, fits.WITHIN)),
     }
+
+
+def _from_the_shop(model: Model, part: Part, pair: fitting.Pair) -> tuple[bool, bool]:
+    """Whether both of a pair are bought; whether they share no more than the thread of one cuts into the other."""
+    bodies = (pair.one, pair.other)
+    steps = [shop_step(model, part, body) for body in bodies]
+    if all(steps) or not any(steps) or not pair.shared:
+        return all(steps), False
+    body, step = next((b, s) for b, s in zip(bodies, steps) if s)
+    thread = step.thread() if isinstance(step, StandardPart) else None
+    return False, thread is not None and fitting.cuts_in(body, thread, pair.common)
 
 
 def _parted(model: Model, one: Body, other: Body) -> str:

@@ -11,13 +11,11 @@ from ..errors import Trouble
 from ..forms import FitTold
 from ..frames import Triple
 from ..model.document import Model, Part
-from ..model.made_of import shop_step
 from ..names import body_maker
 from ..quantity import evaluate
 from ..quantity.expressions import NAME
 from ..quantity.units import LENGTH, show
 from ..steps.place import Place
-from ..steps.standard_part import StandardPart
 
 USUAL_PLAY = 0.2  # mm between printed parts that are to move or to be put together; process charts say 0.1 to 0.3
 WITHIN = 2.0  # mm: what is farther apart is not spoken of
@@ -37,6 +35,8 @@ class Meeting:
     contact: float = 0.0
     parted: str = ""  # the step that split them from each other
     snug: tuple[tuple[float, float, Triple], ...] = ()
+    bought: bool = False  # both of them
+    threads: bool = False  # what they share is no more than the thread of one cuts into the other
 
 
 @dataclass(frozen=True)
@@ -89,15 +89,14 @@ def _of(model: Model, part: Part, m: Meeting, play: float) -> list[Finding]:
     def say(verdict: Literal["bad", "warn", "fine"], figure: str, text: str, **more: Any) -> None:
         found.append(Finding(verdict, m.one, m.other, title, figure, text, **{"ends": m.ends, **more}))
 
-    shop = [step for id in (m.one, m.other) if isinstance(step := shop_step(model, part, id), StandardPart)]
-    if m.shared and len(shop) == 1 and m.shared <= shop[0].bites(model):
+    if m.threads:
         say("fine", f"{m.shared:.4g} mm³", "Its thread cuts in here.")
         return found
     if m.shared:
         fix, edits = _cure(model, placed, play, below=0.0)
         say("bad", f"{m.shared:.4g} mm³", "They overlap: this much belongs to both.", fix=fix, edits=edits)
         return found
-    if m.parted or len(shop) == 2:
+    if m.parted or m.bought:
         figure = length(m.gap) if m.gap >= 1e-6 else f"{m.contact:.4g} mm²" if m.contact else "touching"
         why = f"As {model.title_of(m.parted)} parts them." if m.parted else "Both are bought: made to go together."
         say("fine", figure, why)

@@ -6,12 +6,13 @@ import math
 from collections.abc import Sequence
 
 from OCP.BRepAdaptor import BRepAdaptor_Curve
+from OCP.GeomAbs import GeomAbs_Circle
+from OCP.TopoDS import TopoDS
 
 from ..frames import Frame, Triple, cross, dot
 from ..sketch.curves.pieces import ArcPiece, Piece, Segment
 from ..sketch.regions import Profile
-from .axes import circle_of
-from .edges import edge_shape, named_edges
+from .kernel import EDGE, each
 from .naming import Body
 from .primitives import revolved
 from .shapes import cut, fuse, prism
@@ -73,16 +74,17 @@ def rounds_about(
     """
     axis, n = frame.place(*place), frame.normal
     found = []
-    for body in bodies:
-        for edge in named_edges(body):
-            circle = circle_of(edge)
-            if circle is None or abs(dot(circle[1], n)) < 1 - 1e-9:
-                continue
-            a, b, c = (p - q for p, q in zip(circle[0], axis))
-            deep = dot((a, b, c), n)
-            if math.hypot(a - deep * n[0], b - deep * n[1], c - deep * n[2]) < 1e-6:
-                radius = BRepAdaptor_Curve(edge_shape(edge)).Circle().Radius()
-                found.append((round(deep * into, 6), radius))
+    for curve in (BRepAdaptor_Curve(TopoDS.Edge(edge)) for body in bodies for edge in each(body.shape, EDGE)):
+        if curve.GetType() != GeomAbs_Circle:
+            continue
+        circle = curve.Circle()
+        centre, way = circle.Location(), circle.Axis().Direction()
+        if abs(dot((way.X(), way.Y(), way.Z()), n)) < 1 - 1e-9:
+            continue
+        a, b, c = centre.X() - axis[0], centre.Y() - axis[1], centre.Z() - axis[2]
+        deep = dot((a, b, c), n)
+        if math.hypot(a - deep * n[0], b - deep * n[1], c - deep * n[2]) < 1e-6:
+            found.append((round(deep * into, 6), circle.Radius()))
     return sorted(found, key=lambda r: (r[0], -r[1]))
 
 

@@ -24,11 +24,13 @@ from .axes import grip_of_face
 from .freeform import both_free, near, surface_of
 from .kernel import FACE, VERTEX, Shape, each, private, solids_in
 from .measuring import Box, area_and_centre, rough_box, volume
+from .meshing import meshed
 from .naming import Body
 
 _NOTHING = 1e-6  # mm³
 _TOUCH = 1e-6  # mm
 _CHORD = 0.02  # mm: a tenth of the play that printing needs
+_OFF = 0.01  # mm: what counts as the same radius
 MOST_PAIRS = 200
 
 
@@ -139,6 +141,28 @@ def _faces(body: Body, zone: Box, within: float) -> list[tuple[Any, Any]]:
             if grip is not None and grip.form in ("plane", "cylinder"):
                 found.append((face, grip))
     return found
+
+
+def cuts_in(screw: Body, thread: tuple[float, float], common: Sequence[Shape | Surface]) -> bool:
+    """Whether what a screw shares with another body is no more than its thread cuts there: none of it lies farther from
+    the screw's axis than its thread, and it is no more than the ring between that and the hole that is drilled for it.
+    ``thread``: their radii, the larger first, mm.
+    """
+    outer, drilled = thread
+    ring = math.pi * (outer * outer - drilled * drilled)
+    grips = (grip_of_face(screw, i) for i in range(len(screw.names)))
+    shank = next((g for g in grips if g and g.form == "cylinder" and abs(g.radius - outer) < 1e-6), None)
+    if shank is None or shank.way is None:
+        return False
+    for what in common:
+        points = what.positions if isinstance(what, Surface) else meshed(what, 0.02, 0.2, edges=False).positions
+        away = np.asarray(points, float) - np.array(shank.at)
+        along = away @ np.array(shank.way)
+        far = np.linalg.norm(away - np.outer(along, shank.way), axis=1)
+        much = what.volume if isinstance(what, Surface) else volume(what)
+        if far.min() < drilled - _OFF or far.max() > outer + _OFF or much > 1.01 * ring * np.ptp(along):
+            return False
+    return True
 
 
 def contact(a: Body, b: Body) -> float:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Collection
 from dataclasses import replace
 from typing import TYPE_CHECKING, Annotated, Any, ClassVar, Literal
@@ -89,12 +88,11 @@ class StandardPart(AtPlaces):
         long = self._long(model)
         return f"{_SCREWS[self.what]} {self.size}" + (f" × {long:g}" if long is not None else "")
 
-    def bites(self, model: Model) -> float:
-        """How much of what it is screwed into its thread may take up, mm³: down to the hole that is drilled for it."""
+    def thread(self) -> tuple[float, float] | None:
+        """Radii of a screw's thread, and of the hole that is drilled for it, mm; None for what is no screw."""
         if self.what not in _SCREWS:
-            return 0.0
-        d, drilled = float(self.size[1:]), SIZES[self.size].tapping
-        return 1.01 * math.pi / 4 * (d * d - drilled * drilled) * (self._long(model) or 0.0)
+            return None
+        return float(self.size[1:]) / 2, SIZES[self.size].tapping / 2
 
     def _long(self, model: Model) -> float | None:
         try:
