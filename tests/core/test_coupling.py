@@ -3,14 +3,18 @@
 from __future__ import annotations
 
 import random
+import re
 
 import pytest
+from tests.batteries import sketches
 from tests.hand import Hand
 
 from sketchlathe.core.errors import Refused
 from sketchlathe.core.sketch.coupling import Portion, portion, put_back
+from sketchlathe.core.sketch.document import Sketch
 from sketchlathe.core.sketch.solver.compiling import compile_sketch
 from sketchlathe.core.sketch.solver.freedom import motions
+from sketchlathe.core.sketch.solver.solving import Verdict, solve, solve_about
 
 
 def plates(count: int) -> tuple[Hand, str]:
@@ -122,3 +126,49 @@ def test_a_named_size_moves_the_groups_that_are_reckoned_from_it() -> None:
     sketch = hand.evaluated(s)
     assert sketch.values[sizes[1].id] == pytest.approx(4)
     assert sketch.unmet() == ""
+
+
+def beside(one: Sketch, other: Sketch) -> Sketch:
+    """Two sketches as one: the other's ids made its own."""
+    text = re.sub(r'"([a-z])(\d+)(?=["."])', r'"\g<1>9\g<2>', other.model_dump_json())
+    moved = Sketch.model_validate_json(text)
+    assert not {c.id for c in one.curves} & {c.id for c in moved.curves}
+    return Sketch(curves=(*one.curves, *moved.curves), constraints=(*one.constraints, *moved.constraints))
+
+
+@pytest.mark.parametrize("seed", [1, 300, 600])
+def test_any_change_beside_another_sketch_is_that_of_the_whole(seed: int) -> None:
+    """Trusses, filleted outlines, slots, linkages, gears: the same verdict and the same places as the whole solved."""
+    found = list(sketches.changes(24, seed))
+    for change, other in zip(found[::2], found[1::2]):
+        both = beside(change.sketch, other.sketch).valued({})
+        changed = both.with_value(change.id, change.value)
+        of = next(c for c in changed.constraints if c.id == change.id)
+        part, whole = solve_about(changed, of.members()), solve(changed)
+        assert part.verdict is whole.verdict
+        assert part.sketch.curves[len(change.sketch.curves) :] == both.curves[len(change.sketch.curves) :]
+        for p, q in zip(part.sketch.curves, whole.sketch.curves):
+            for name in p.points:
+                assert p.place(name) == pytest.approx(q.place(name), abs=1e-6 * both.size), (change.family, change.seed)
+
+
+def test_what_was_taken_from_the_solid_ties_nothing_together() -> None:
+    hand = Hand()
+    s = hand.sketch("top")
+    (line,) = hand.draw(s, "line", (0, 0), (40, 7))[:1]
+    rounds = [hand.draw(s, "circle", (x, 30), (x + 4, 30), sizes=("8",))[0] for x in (5, 35)]
+    for circle in rounds:
+        ends = [f"{line}.start", f"{circle}.centre"]
+        hand.do("add_dimension", sketch=s, on=ends, at=(0, 20), value="40", way="aligned")
+    free = hand.evaluated(s)
+    assert {c.id for c in portion(free, [rounds[0]]).curves} == {line, *rounds}
+    held = free.with_curves(c.model_copy(update={"taken": True}) if c.id == line else c for c in free.curves)
+    assert {c.id for c in portion(held, [rounds[0]]).curves} == {line, rounds[0]}
+    size = next(k.id for k in held.constraints if f"{rounds[0]}.centre" in k.on and getattr(k, "driving", False))
+    part = solve_about(held.with_value(size, 55.0), [rounds[0]])
+    whole = solve(held.with_value(size, 55.0))
+    assert part.verdict is whole.verdict is Verdict.SOLVED
+    for p, q in zip(part.sketch.curves, whole.sketch.curves):
+        assert all(p.place(name) == pytest.approx(q.place(name), abs=1e-9) for name in p.points)
+    stood = held.curve(line)
+    assert all(part.sketch.curve(line).place(name) == pytest.approx(stood.place(name)) for name in stood.points)
