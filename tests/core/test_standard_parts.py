@@ -10,10 +10,14 @@ from tests.conftest import Hand, plate
 from sketchlathe.core.inspect import fits
 from sketchlathe.core.inspect.parts_list import parts_list
 from sketchlathe.core.making.context import Context
+from sketchlathe.core.making.results import BuildCache
+from sketchlathe.core.model.building import build
 from sketchlathe.core.model.document import new_model
 from sketchlathe.core.model.made_of import bought_as, key_for, printed
 from sketchlathe.core.solid import fitting
+from sketchlathe.core.solid.edges import edge_shape, middle_of, named_edges, pick_of
 from sketchlathe.core.solid.measuring import measures
+from sketchlathe.core.solid.naming import Body
 from sketchlathe.workers.prints import _from_the_shop
 
 PI = math.pi
@@ -209,3 +213,26 @@ def test_a_nut_pocket_brings_the_hole_of_its_screw(way: str) -> None:
     # ISO 273 medium for M4 is 4.5; the room for the nut is 3.4 high
     assert alone - hand.volume() == pytest.approx(PI / 4 * 4.5**2 * (20 - 3.4), rel=1e-9)
     assert hand.build().afterwards[0][1] == "Put nuts M4 into 1 pocket"
+
+
+def test_what_is_brought_with_hardware_in_it_is_printed_without() -> None:
+    hand = bored(screw="M4", fit="medium")
+    put(hand, 20.0, size="M4", length="25")
+    hand.do("add_part", name="Both", sort="together")
+    there = hand.model.parts[-1].id
+
+    def bodies() -> tuple[Body, ...]:
+        built = build(hand.model, hand.model.part(there), BuildCache())
+        assert [r.message for r in built.steps if r.status == "failed"] == []
+        return built.bodies
+
+    hand.do("add_step", part=there, step="bring_part", fields={"part": "p1"})
+    part, brought = hand.model.part(there), bodies()
+    assert [bought_as(hand.model, part, b) for b in brought] == ["", "ISO 4762 M4 × 25"]
+    assert [b.id for b in printed(hand.model, part, brought)] == [brought[0].id]
+    # and put there: a nut under what was brought, on the round edge of its hole
+    edges = named_edges(brought[0])
+    rim = min(edges, key=lambda e: math.dist(middle_of(edge_shape(e)), (30, 20, 0)))
+    fields = {"what": "nut", "size": "M4", "at": "round", "rounds": [pick_of(rim, edges)]}
+    hand.do("add_step", part=there, step="standard_part", fields=fields)
+    assert measures(bodies()[-1].shape).box[0][2] == pytest.approx(-3.2, abs=1e-6)

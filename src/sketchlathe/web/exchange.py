@@ -30,6 +30,7 @@ def take_out(model_id: str, part_id: str, format_kind: str) -> ResponseReturnVal
         "chord": request.args.get("chord", DEFAULT_CHORD, type=float),
         "angle": request.args.get("angle", DEFAULT_ANGLE, type=float),
         "separate": request.args.get("separate") == "1",
+        "printed": request.args.get("printed") == "1",
         "sketch": request.args.get("sketch", "")[:20],
         "body": request.args.get("body", "")[:60],
     }

@@ -14,6 +14,7 @@ from ..core.exchange.base import FORMATS, Export, separately
 from ..core.frames import Frame
 from ..core.inspect.picture import picture
 from ..core.mesh.surface import crowded_edges
+from ..core.model.made_of import printed
 from ..core.saying import not_whole
 from ..core.solid import meshing
 from . import answers, requests
@@ -55,6 +56,8 @@ def export_part(asked: requests.ExportPart, desk: Desk) -> bytes:
         bodies = tuple(b for b in bodies if b.id == how["body"])
         if not bodies:
             raise Trouble("That body is not in the part any more.")
+    if how.get("printed"):
+        bodies = tuple(printed(model, part, bodies))
     export = Export(model, part, bodies, how["chord"], how["angle"], outline, built)
     if how.get("separate"):
         return separately(format_class(), export)

@@ -12,7 +12,7 @@ from typing import TYPE_CHECKING, Any, ClassVar, NamedTuple
 
 from ..errors import CannotBuild
 from ..model.document import origin_of
-from ..model.made_of import colour_for, key_for
+from ..model.made_of import bought_as, colour_for, key_for
 from ..registry import Registry, kind_of
 
 if TYPE_CHECKING:
@@ -41,10 +41,12 @@ class Export:
     built: PartBuild | None = None
 
     def name_of(self, body: Body) -> str:
-        """What a body is called in the file: as it was named, else by the part and its number."""
+        """What a body is called in the file: as it was named, or in a shop, else by the part and its number."""
         own = next((n.name for n in self.part.body_names if n.body == body.id), None)
         if own is not None:
             return own
+        if bought := bought_as(self.model, self.part, body):
+            return bought
         source, _ = origin_of(self.model, self.part, body)
         if source is not self.part:
             return self.model.title_of_body(body.id, source)

@@ -1,7 +1,7 @@
 // Check & print: what was found, how to lie, layers, estimate, the printer live.
 import { $, html, targetOf } from '../core/dom.js';
 import { csrf } from '../core/talk.js';
-import { recall, remember } from '../core/kept.js';
+import { lostSome, recall, remember } from '../core/kept.js';
 import { hear, hold, lies, onBed, put } from './lying.js';
 import { choose, fit, load, paint, setBed, setLoose, showLayer } from './plate.js';
 import './printer.js';
@@ -309,3 +309,4 @@ $('program').addEventListener('click', async () => {
 hear(check);
 fit();
 check();
+if (lostSome()) tell('What this browser remembered could not be read: that begins anew.');
