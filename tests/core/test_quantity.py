@@ -3,12 +3,12 @@
 import math
 
 import pytest
-from hypothesis import given
+from hypothesis import example, given
 from hypothesis import strategies as st
 
 from sketchlathe.core.errors import BadInput
 from sketchlathe.core.quantity import ANGLE, LENGTH, ParameterTable, Quantity, check_name, evaluate, rename_in, settle
-from sketchlathe.core.quantity.units import handy, show, show_at_most
+from sketchlathe.core.quantity.units import handy, show, show_at_least, show_at_most
 
 
 @pytest.mark.parametrize(
@@ -76,9 +76,12 @@ def test_a_fraction_shown_reads_back_as_itself(parts: int) -> None:
 
 
 @given(st.floats(0.01, 500), st.sampled_from(["mm", "cm", "m", "in", "in/64"]))
-def test_a_largest_length_is_never_above_it(mm: float, unit: str) -> None:
+@example(0.0625, "m")
+def test_a_length_of_three_digits_is_near_and_on_its_side(mm: float, unit: str) -> None:
     most = evaluate(show_at_most(mm, unit), wanted=LENGTH).value
-    assert 0.98 * mm - 1e-3 <= most <= mm + 1e-9
+    assert 0.98 * mm <= most <= mm * (1 + 1e-9)
+    least = evaluate(show_at_least(mm, unit), wanted=LENGTH).value
+    assert mm * (1 - 1e-9) <= least <= 1.02 * mm
 
 
 @given(st.floats(0.5, 100), st.sampled_from(["mm", "cm", "in", "in/64"]))

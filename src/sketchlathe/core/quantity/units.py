@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from fractions import Fraction
 from typing import Literal, NamedTuple
 
@@ -109,22 +110,25 @@ def show_at_least(mm: float, length_unit: ReadIn = "mm") -> str:
     >>> show_at_least(10.954), show_at_least(25.41, "in")
     ('11 mm', '1.01 in')
     """
-    unit: LengthUnit = "in" if length_unit == "in/64" else length_unit
-    amount = mm / UNITS[unit][0]
-    grain = 10.0 ** (math.floor(math.log10(amount)) - 2)
-    return show(math.ceil(amount / grain - 1e-9) * grain * UNITS[unit][0], LENGTH, unit)
+    return _in_three_digits(mm, length_unit, lambda amount: math.ceil(amount - 1e-9))
 
 
 def show_at_most(mm: float, length_unit: ReadIn = "mm") -> str:
     """The largest length of three digits in the person's unit that is not above ``mm`` (which is above nought).
 
-    >>> show_at_most(4.9999), show_at_most(25.39, "in")
-    ('4.99 mm', '0.999 in')
+    >>> show_at_most(4.9999), show_at_most(25.39, "in"), show_at_most(0.0625, "m")
+    ('4.99 mm', '0.999 in', '0.0000625 m')
     """
+    return _in_three_digits(mm, length_unit, math.floor)
+
+
+def _in_three_digits(mm: float, length_unit: ReadIn, whole: Callable[[float], int]) -> str:
+    """``mm`` in the person's unit, its third digit found by ``whole``; no digit of a small length is rounded away."""
     unit: LengthUnit = "in" if length_unit == "in/64" else length_unit
     amount = mm / UNITS[unit][0]
-    grain = 10.0 ** (math.floor(math.log10(amount)) - 2)
-    return show(math.floor(amount / grain) * grain * UNITS[unit][0], LENGTH, unit)
+    last = math.floor(math.log10(amount)) - 2
+    grain = 10.0**last
+    return show(whole(amount / grain) * grain * UNITS[unit][0], LENGTH, unit, digits=max(6, -last))
 
 
 _HANDY = tuple(
