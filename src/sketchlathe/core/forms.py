@@ -14,6 +14,7 @@ class CauseTold(TypedDict):
     """See ``Cause``."""
 
     text: str
+    slip: str
     edits: list[dict[str, Any]]
     fix: str
     steps: list[str]

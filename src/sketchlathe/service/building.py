@@ -9,6 +9,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from typing import Any, NotRequired, cast
 
+from ..core.amounts import weighing
 from ..core.errors import BadInput, Trouble
 from ..core.inspect.flexing import Outcome
 from ..core.model.document import Model
@@ -196,6 +197,22 @@ class Builder:
     def progress(self, ticket: str) -> dict[str, Any]:
         """Where the work under a ticket is."""
         return self.engine.progress(ticket)
+
+
+def weighed_of(built: BuiltAt, wanted: str = "") -> weighing.Weighed:
+    """A build's bodies together, or one of them."""
+    return weighing.together(
+        [
+            weighing.weighed(b["volume"], b["area"], b["centre"], b["box"], b["moments"], b["density"])
+            for b in built["bodies"]
+            if wanted in ("", b["id"])
+        ]
+    )
+
+
+def failed_step(built: BuiltAt) -> str:
+    """The id of the first step that failed; empty where the part is whole."""
+    return next((s["id"] for s in built["steps"] if s["status"] == "failed"), "")
 
 
 def _more(built: Built, **more: Any) -> BuiltAt:

@@ -1,5 +1,5 @@
-"""Who may do what: the one place that is asked. Projects and models are their owner's alone; what is somebody else's is
-as good as not there, so that nobody learns of it.
+"""Who may do what: the one place that is asked. Projects and models are their owner's alone; in a class somebody is a
+student, a helper or a teacher. What is somebody else's is as good as not there, so that nobody learns of it.
 """
 
 from __future__ import annotations
@@ -10,7 +10,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from ..core.errors import NotFound
-from ..store.tables import ModelRow, Project
+from ..store.tables import ClassRow, Doing, ExerciseRow, Member, ModelRow, Project, now
 
 Right = Literal["see", "change", "manage"]
 """To look at it and take copies; to edit what is in it; to name it, move it, put it in the bin, delete it."""
@@ -46,3 +46,63 @@ def model_for(session: Session, person_id: str, right: Right, model_id: str, *, 
     if row is None or not may(person_id, right, row):
         raise NotFound(GONE_MODEL)
     return row
+
+
+# --- classes
+
+ClassRight = Literal["see", "teach", "manage"]
+"""To see what is given out and do it; to see what everybody does, and mark it; to make exercises, to say who is in."""
+ClassRole = Literal["student", "helper", "teacher"]
+IN_CLASS: dict[str, frozenset[ClassRight]] = {
+    "student": frozenset({"see"}),
+    "helper": frozenset({"see", "teach"}),
+    "teacher": frozenset({"see", "teach", "manage"}),
+}
+
+GONE_CLASS = "There is no such class among yours."
+GONE_EXERCISE = "There is no such exercise in your classes."
+
+
+def role_in(session: Session, person_id: str, class_id: str) -> str:
+    """What somebody is in a class; empty for who is not in it."""
+    return session.scalar(select(Member.role).where(Member.class_id == class_id, Member.person_id == person_id)) or ""
+
+
+def class_for(session: Session, person_id: str, right: ClassRight, class_id: str, *, lock: bool = False) -> ClassRow:
+    """A class that somebody has this right in. Raises ``NotFound``."""
+    query = select(ClassRow).where(ClassRow.id == class_id)
+    row = session.scalar(query.with_for_update() if lock else query)
+    over = row is not None and row.kept_until is not None and row.kept_until <= now()
+    if row is None or over or right not in IN_CLASS.get(role_in(session, person_id, class_id), ()):
+        raise NotFound(GONE_CLASS)
+    return row
+
+
+def exercise_for(
+    session: Session, person_id: str, right: ClassRight, exercise_id: str, *, lock: bool = False
+) -> ExerciseRow:
+    """An exercise that somebody has this right to; who only sees it does so once it is given out and has begun.
+    Raises ``NotFound``.
+    """
+    query = select(ExerciseRow).where(ExerciseRow.id == exercise_id)
+    row = session.scalar(query.with_for_update() if lock else query)
+    may_do = IN_CLASS.get(role_in(session, person_id, row.class_id), frozenset()) if row is not None else frozenset()
+    if row is None or right not in may_do or ("teach" not in may_do and not is_out(row)):
+        raise NotFound(GONE_EXERCISE)
+    return row
+
+
+def is_out(row: ExerciseRow) -> bool:
+    """Whether students see an exercise now."""
+    return row.given is not None and (row.opens is None or row.opens <= now())
+
+
+def doing_for(session: Session, person_id: str, right: Literal["do", "teach"], doing_id: str) -> Doing:
+    """What somebody does at an exercise: for themselves, or for those who teach the class. Raises ``NotFound``."""
+    row = session.get(Doing, doing_id)
+    if row is not None:
+        exercise = session.get_one(ExerciseRow, row.exercise_id)
+        may_do = IN_CLASS.get(role_in(session, person_id, exercise.class_id), frozenset())
+        if (right == "do" and row.person_id == person_id and may_do) or (right == "teach" and "teach" in may_do):
+            return row
+    raise NotFound(GONE_EXERCISE)

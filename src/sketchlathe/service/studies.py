@@ -16,7 +16,7 @@ from dataclasses import dataclass, field
 from datetime import timedelta
 from typing import Any
 
-from sqlalchemy import delete, or_, select, update
+from sqlalchemy import ColumnElement, delete, or_, select, update
 
 from ..core.errors import Stopped, Trouble
 from ..store import Database, Study
@@ -45,6 +45,12 @@ class Turn:
     keep: Callable[[], None]
     ended: threading.Event = field(default_factory=threading.Event)  # stopped by somebody, or another study's turn
     tickets: set[str] = field(default_factory=set)  # what runs for it
+    sort: str = ""
+
+    def is_of(self, model_id: str, part_id: str, sort: str, about: str) -> bool:
+        """Whether this is what is done for that study."""
+        mine = (self.opened.id, self.part_id, self.sort, str(self.asked.get("about", "")))
+        return mine == (model_id, part_id, sort, about)
 
 
 Work = Callable[[Turn], bool]
@@ -70,12 +76,15 @@ class Studies:
         asked: dict[str, Any],
         known: dict[str, Any] | None = None,
     ) -> dict[str, Any]:
-        """Begin a study of a part; an older one of its sort is forgotten. ``known``: what is found already."""
+        """Begin a study of a part; an older one of its sort is forgotten. ``known``: what is found already.
+
+        Of studies that are about something beside the part (``asked["about"]``) only one about the same is.
+        """
         opened.model.part(part_id)
-        self.stop(opened.id, part_id, sort)
+        about = str(asked.get("about", ""))
+        self.stop(opened.id, part_id, sort, about)
         with self._database.transaction() as session:
-            mine = (Study.model_id == opened.id, Study.part_id == part_id, Study.sort == sort)
-            session.execute(delete(Study).where(*mine))
+            session.execute(delete(Study).where(*_which(opened.id, part_id, sort, about)))
             row = Study(
                 model_id=opened.id, person_id=person_id, part_id=part_id, sort=sort, revision=opened.revision,
                 asked=asked, found=known or {},
@@ -86,27 +95,34 @@ class Studies:
         self.wake()
         return told
 
-    def find(self, model_id: str, part_id: str, sort: str) -> dict[str, Any] | None:
+    def find(self, model_id: str, part_id: str, sort: str, about: str = "") -> dict[str, Any] | None:
         """The newest study of a part, as far as it is; one that nobody works at any more is taken over."""
         with self._database.transaction() as session:
-            query = select(Study).where(Study.model_id == model_id, Study.part_id == part_id, Study.sort == sort)
+            query = select(Study).where(*_which(model_id, part_id, sort, about))
             row = session.scalar(query.order_by(Study.made.desc()).limit(1))
             told = _told(row) if row is not None else None
         if told is not None and told["state"] in ("waiting", "running"):
             self.wake()
         return told
 
-    def stop(self, model_id: str, part_id: str, sort: str) -> None:
+    def about(self, what: str) -> dict[str, Any] | None:
+        """The newest study about something beside a part, as far as it is."""
+        with self._database.transaction() as session:
+            query = select(Study).where(Study.asked["about"].astext == what).order_by(Study.made.desc()).limit(1)
+            row = session.scalar(query)
+            return _told(row) if row is not None else None
+
+    def stop(self, model_id: str, part_id: str, sort: str, about: str = "") -> None:
         """Stop a study; what it found stays."""
         with self._database.transaction() as session:
             session.execute(
                 update(Study)
-                .where(Study.model_id == model_id, Study.part_id == part_id, Study.sort == sort)
+                .where(*_which(model_id, part_id, sort, about))
                 .where(Study.state.in_(("waiting", "running")))
                 .values(state="stopped")
             )
         at = self._at
-        if at is not None and (at.opened.id, at.part_id) == (model_id, part_id):
+        if at is not None and at.is_of(model_id, part_id, sort, about):
             at.ended.set()
             for ticket in list(at.tickets):
                 self._builder.stop(ticket)
@@ -164,6 +180,7 @@ class Studies:
             found,
             self._builder,
             lambda: self._put(row.id, found, None),
+            sort=row.sort,
         )
         self._at = turn
         watch = threading.Thread(target=self._watch, args=(turn,), daemon=True)
@@ -204,6 +221,11 @@ class Studies:
             session.execute(update(Study).where(Study.id == study_id).values(**values))
             if state is not None:
                 session.execute(update(Study).where(Study.id == study_id, Study.state == "running").values(state=state))
+
+
+def _which(model_id: str, part_id: str, sort: str, about: str) -> tuple[ColumnElement[bool], ...]:
+    same = Study.asked["about"].astext == about if about else Study.asked["about"].astext.is_(None)
+    return Study.model_id == model_id, Study.part_id == part_id, Study.sort == sort, same
 
 
 def _told(row: Study) -> dict[str, Any]:

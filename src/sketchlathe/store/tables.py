@@ -6,7 +6,7 @@ import uuid
 from datetime import UTC, datetime
 from typing import Any
 
-from sqlalchemy import ForeignKey, Index, LargeBinary, String, Text, func
+from sqlalchemy import ForeignKey, Index, LargeBinary, String, Text, UniqueConstraint, func
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
 from sqlalchemy.types import DateTime
@@ -162,6 +162,110 @@ class Study(Base):
     state: Mapped[str] = mapped_column(String(12), default="waiting", index=True)
     beat: Mapped[datetime] = mapped_column(default=now)
     made: Mapped[datetime] = mapped_column(default=now)
+
+
+class ClassRow(Base):
+    """People who get exercises together. Whoever has its code joins it, while it is open for that."""
+
+    __tablename__ = "classes"
+    id: Mapped[str] = mapped_column(String(32), primary_key=True, default=new_id)
+    name: Mapped[str] = mapped_column(String(120))
+    code: Mapped[str] = mapped_column(String(40), unique=True)
+    joining: Mapped[bool] = mapped_column(default=True)
+    made: Mapped[datetime] = mapped_column(default=now)
+    kept_until: Mapped[datetime | None]  # then it is deleted with all that was handed in
+
+
+class Member(Base):
+    """Somebody in a class. ``role``: student, helper, teacher."""
+
+    __tablename__ = "members"
+    class_id: Mapped[str] = mapped_column(ForeignKey("classes.id", ondelete="CASCADE"), primary_key=True)
+    person_id: Mapped[str] = mapped_column(ForeignKey("people.id", ondelete="CASCADE"), primary_key=True, index=True)
+    role: Mapped[str] = mapped_column(String(12))
+    joined: Mapped[datetime] = mapped_column(default=now)
+
+
+class ExerciseRow(Base):
+    """An exercise of a class. It has its maker's model as it was then, whatever becomes of that."""
+
+    __tablename__ = "exercises"
+    id: Mapped[str] = mapped_column(String(32), primary_key=True, default=new_id)
+    class_id: Mapped[str] = mapped_column(ForeignKey("classes.id", ondelete="CASCADE"), index=True)
+    number: Mapped[int]
+    title: Mapped[str] = mapped_column(String(120))
+    words: Mapped[str] = mapped_column(Text, default="")
+    maker_id: Mapped[str] = mapped_column(ForeignKey("people.id"))
+    units: Mapped[str] = mapped_column(String(4))
+    document: Mapped[dict[str, Any]] = mapped_column(deferred=True)  # whole, with its files
+    terms: Mapped[dict[str, Any]]
+    task: Mapped[bytes | None] = mapped_column(LargeBinary, deferred=True)
+    task_media: Mapped[str] = mapped_column(String(40), default="")
+    opens: Mapped[datetime | None]
+    ends: Mapped[datetime | None]
+    given: Mapped[datetime | None]  # out to the class; before, only those who teach see it
+    made: Mapped[datetime] = mapped_column(default=now)
+
+
+class NumberSet(Base):
+    """One set of an exercise's numbers, and what the maker's part comes to with it."""
+
+    __tablename__ = "number_sets"
+    exercise_id: Mapped[str] = mapped_column(ForeignKey("exercises.id", ondelete="CASCADE"), primary_key=True)
+    number: Mapped[int] = mapped_column(primary_key=True)
+    numbers: Mapped[dict[str, Any]]
+    answers: Mapped[dict[str, Any]]
+    then: Mapped[dict[str, Any] | None]  # what it comes to after the change that is asked for, where one is
+
+
+class Doing(Base):
+    """Somebody at an exercise: their numbers, their model, how it stands."""
+
+    __tablename__ = "doings"
+    __table_args__ = (UniqueConstraint("exercise_id", "person_id"),)
+    id: Mapped[str] = mapped_column(String(32), primary_key=True, default=new_id)
+    exercise_id: Mapped[str] = mapped_column(ForeignKey("exercises.id", ondelete="CASCADE"), index=True)
+    person_id: Mapped[str] = mapped_column(ForeignKey("people.id", ondelete="CASCADE"), index=True)
+    set_number: Mapped[int]
+    model_id: Mapped[str | None] = mapped_column(ForeignKey("models.id", ondelete="SET NULL"), index=True)
+    opened: Mapped[datetime] = mapped_column(default=now)
+    right: Mapped[datetime | None]  # when all figures were, first
+    then_right: Mapped[datetime | None]
+    points: Mapped[str] = mapped_column(String(40), default="")
+    remark: Mapped[str] = mapped_column(Text, default="")
+    marked: Mapped[datetime | None]
+
+
+class Attempt(Base):
+    """An answer that was tried. ``phase``: first, or then (after the change). ``shares``: how far off, by figure."""
+
+    __tablename__ = "attempts"
+    id: Mapped[str] = mapped_column(String(32), primary_key=True, default=new_id)
+    doing_id: Mapped[str] = mapped_column(ForeignKey("doings.id", ondelete="CASCADE"), index=True)
+    at: Mapped[datetime] = mapped_column(default=now)
+    revision: Mapped[int]
+    phase: Mapped[str] = mapped_column(String(8))
+    right: Mapped[bool]
+    shares: Mapped[dict[str, Any]]
+    slip: Mapped[str | None] = mapped_column(String(60))  # once a reason was looked for; empty where none was found
+    reason: Mapped[str] = mapped_column(Text, default="")
+
+
+class HandIn(Base):
+    """What was given in, as it was then. ``shows``: what was found out about it since (see ``service.following``)."""
+
+    __tablename__ = "hand_ins"
+    id: Mapped[str] = mapped_column(String(32), primary_key=True, default=new_id)
+    doing_id: Mapped[str] = mapped_column(ForeignKey("doings.id", ondelete="CASCADE"), index=True)
+    at: Mapped[datetime] = mapped_column(default=now)
+    revision: Mapped[int]
+    part_id: Mapped[str] = mapped_column(String(20))
+    document: Mapped[dict[str, Any]] = mapped_column(deferred=True)  # whole, with its files
+    figures: Mapped[dict[str, Any]]
+    right: Mapped[bool]
+    late: Mapped[bool]
+    withdrawn: Mapped[datetime | None]
+    shows: Mapped[dict[str, Any]] = mapped_column(default=dict)
 
 
 Index("models_by_name", func.lower(ModelRow.name))

@@ -241,6 +241,13 @@ class TakenBack(TypedDict):
     name: str
 
 
+class ExerciseTold(TypedDict):
+    """The exercise that a model is for, as its panel; ``looking``: a reason is still being looked for."""
+
+    html: str
+    looking: bool
+
+
 class JobTold(TypedDict):
     """A job in the printer's queue."""
 
@@ -304,6 +311,10 @@ ANSWERS: dict[str, Any] = {
     "/replay/{}/stop": Nothing,
     "/tried": TriedTold,
     "/tried/take-back": TakenBack,
+    "/exercise": ExerciseTold,
+    "/exercise/answer": ExerciseTold,
+    "/exercise/hand-in": ExerciseTold,
+    "/exercise/withdraw": ExerciseTold,
     "/print/check": PrintShown,
     "/print/times": list[float],
     "/print/queue": JobTold,

@@ -17,7 +17,7 @@ from werkzeug.middleware.proxy_fix import ProxyFix
 
 from ..core.errors import BadInput, NotFound, Refused, Stopped, Trouble
 from ..core.plain_json import dumped
-from ..service import accounts
+from ..service import accounts, answering, exercises, following
 from ..service.building import Builder
 from ..service.commons import SharedCommons, TooMuch
 from ..service.flexing import flex
@@ -25,20 +25,34 @@ from ..service.modelling import Stale
 from ..service.post import post_at
 from ..service.printing import PrinterLink
 from ..service.replaying import replay
-from ..service.studies import Studies
+from ..service.studies import Studies, Work
 from ..store import Database, DatabaseGone
 from ..workers import LocalEngine, LocalWorkers
 from ..workers.blob_places import blobs_at
 from ..workers.distributed import DistributedEngine
 from ..workers.exchange import QueueGone
-from . import account, bench, exchange, files, panels, printing, proving, shelf, socket, varying, watching
+from . import (
+    account,
+    bench,
+    classes,
+    exchange,
+    exercise,
+    files,
+    panels,
+    printing,
+    proving,
+    shelf,
+    socket,
+    varying,
+    watching,
+)
 from .limits import limiter
 from .replies import check_text, problem, wants_json
 from .settings import Settings
 from .signed_in import DEMO, Sessions, SignedIn
 
 LOOPBACK = {"127.0.0.1", "::1"}
-AREAS = (account, shelf, bench, panels, proving, varying, printing, exchange, files)
+AREAS = (account, shelf, classes, bench, panels, proving, exercise, varying, printing, exchange, files)
 
 
 _COMPACT = {"separators": (",", ":")}
@@ -82,7 +96,7 @@ def create_app(settings: Settings, database: Database, workers: LocalWorkers | N
     app.extensions["builder"] = builder = _builder(settings, workers)
     threading.Thread(target=builder.blobs.trim, daemon=True).start()
     # what a process that ended left undone is gone on with
-    app.extensions["studies"] = studies = Studies(database, builder, {"flex": flex, "replay": replay(database)})
+    app.extensions["studies"] = studies = Studies(database, builder, sorts_of(database))
     studies.wake()
     if settings.printer_port:
         app.extensions["printer"] = PrinterLink(settings.printer_port)
@@ -104,6 +118,14 @@ def create_app(settings: Settings, database: Database, workers: LocalWorkers | N
     files.register_helpers(app)
     _errors(app, settings)
     return app
+
+
+def sorts_of(database: Database) -> dict[str, Work]:
+    """What can be done in the background."""
+    return {
+        "flex": flex, "replay": replay(database), exercises.SORT: exercises.find_numbers(database),
+        answering.REASONS: answering.find_reasons(database), following.SORT: following.follow(database),
+    }  # fmt: skip
 
 
 def _builder(settings: Settings, workers: LocalWorkers | None) -> Builder:

@@ -26,6 +26,7 @@ from ..core.sketch.view import describe_constraints
 from ..core.steps.base import default_lengths, describe_steps, sentence_of, step_groups
 from ..service import comparing, looking, modelling, shelf, sketching
 from ..service.modelling import Opened
+from . import exercise
 from .answers import Elsewhere, Fresh
 from .panels import asked_for, filled
 from .replies import builder, database, json_body, me, open_model, ticket_of
@@ -145,7 +146,8 @@ def page(model_id: str) -> ResponseReturnValue:
         "bench.html", opened=opened, model=opened.model, part=asked.part, kinds=kinds,
         state={**state_of(opened), "at": asked.part.id}, origin=comparing.origin_of(database(), me(), model_id),
         panels={name: Markup(html) for name, html in filled(asked).items()},
-        families=families(), step_groups=step_groups(), units=["mm", "cm", "m", "in", "in 1/64"],
+        exercise=exercise.panel(opened), families=families(), step_groups=step_groups(),
+        units=["mm", "cm", "m", "in", "in 1/64"],
     )  # fmt: skip
 
 

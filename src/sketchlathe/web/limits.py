@@ -108,3 +108,11 @@ LETTERS = "3 per hour"
 def letter_may_go(email: str) -> bool:
     """Whether one more letter may go to an account's address; it is counted."""
     return _counting().hit(parse(LETTERS), "letter", _account(email))
+
+
+CODES = "30 per hour"
+
+
+def code_may_be_tried(person_id: str) -> bool:
+    """Whether somebody may try one more code of a class; it is counted, right or wrong."""
+    return _counting().hit(parse(CODES), "code", person_id)

@@ -27,7 +27,7 @@ from ..core.sketch.solver.freedom import freedom
 from ..core.steps.base import sentence_of
 from ..core.steps.sketch import SketchStep
 from ..service import modelling
-from ..service.building import BuiltAt
+from ..service.building import BuiltAt, weighed_of
 from ..service.modelling import Opened
 from .replies import builder, database, me, open_model
 
@@ -179,17 +179,6 @@ def _lacks(asked: Asked) -> str:
     """What is said where a part is not whole."""
     steps = asked.built["steps"] if asked.built else ()
     return opens(not_whole([asked.opened.model.title_of(s["id"]) for s in steps if s["status"] == "failed"]))
-
-
-def weighed_of(built: BuiltAt, wanted: str = "") -> weighing.Weighed:
-    """A build's bodies together, or one of them."""
-    return weighing.together(
-        [
-            weighing.weighed(b["volume"], b["area"], b["centre"], b["box"], b["moments"], b["density"])
-            for b in built["bodies"]
-            if wanted in ("", b["id"])
-        ]
-    )
 
 
 def _material(asked: Asked, wanted: str) -> str:

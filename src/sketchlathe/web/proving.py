@@ -14,9 +14,9 @@ from ..core.quantity import evaluate
 from ..core.quantity.units import LENGTH, show
 from ..core.steps.base import full_sentence
 from ..service import laying, looking, modelling
+from ..service.building import weighed_of
 from .answers import FigureKind, FitShown, GoalRead, LookedAt
 from .exchange import as_download
-from .panels import weighed_of
 from .replies import builder, database, json_body, me, open_model, ticket_of
 
 blueprint = Blueprint("proving", __name__)

@@ -13,6 +13,7 @@ from ..core.model.document import Part
 from ..service import modelling
 from ..service.building import Builder
 from ..service.modelling import Opened, Stale
+from ..service.studies import Studies
 from ..store import Database
 
 
@@ -25,6 +26,12 @@ def database() -> Database:
 def builder() -> Builder:
     """The application's builder."""
     found: Builder = current_app.extensions["builder"]
+    return found
+
+
+def studies() -> Studies:
+    """The application's work in the background."""
+    found: Studies = current_app.extensions["studies"]
     return found
 
 

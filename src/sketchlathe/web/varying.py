@@ -8,7 +8,7 @@ import zipfile
 from pathlib import PurePath
 from typing import Any
 
-from flask import Blueprint, Response, current_app, jsonify, redirect, request, url_for
+from flask import Blueprint, Response, jsonify, redirect, request, url_for
 from flask.typing import ResponseReturnValue
 from flask_login import login_required
 
@@ -22,13 +22,11 @@ from ..core.exchange.modelfile import load_model
 from ..core.model.edits.bringing import model_of_file
 from ..core.model.variants import as_csv, is_taken, table_of, variant_of
 from ..service import comparing, filing, flexing, laying, looking, modelling, replaying, shelf
-from ..service.building import BuiltAt
+from ..service.building import BuiltAt, weighed_of
 from ..service.modelling import Opened
-from ..service.studies import Studies
 from .answers import ComparedTold, FileKept, States, TakenBack, TriedTold, VariantBuilt, VariantsTold
 from .exchange import as_download
-from .panels import weighed_of
-from .replies import builder, database, json_body, me, open_model, ticket_of
+from .replies import builder, database, json_body, me, open_model, studies, ticket_of
 
 blueprint = Blueprint("varying", __name__)
 
@@ -37,11 +35,6 @@ blueprint = Blueprint("varying", __name__)
 @login_required
 def signed_in_only() -> None:
     """Every model is somebody's."""
-
-
-def _studies() -> Studies:
-    found: Studies = current_app.extensions["studies"]
-    return found
 
 
 # the flex test
@@ -54,25 +47,25 @@ def begin_flex(model_id: str) -> ResponseReturnValue:
     part = str(body.get("part", ""))
     asked = flexing.asked_of(opened, part, body)
     known: dict[str, Any] = {}
-    old = _studies().find(model_id, part, "flex") if asked["numbers"] else None
+    old = studies().find(model_id, part, "flex") if asked["numbers"] else None
     if old is not None and old["revision"] == opened.revision:
         asked, known = flexing.gone_on(old, asked)
-    return jsonify(_studies().begin(opened, me(), part, "flex", asked, known))
+    return jsonify(studies().begin(opened, me(), part, "flex", asked, known))
 
 
 @blueprint.get("/api/models/<model_id>/flex/<part_id>")
 def flex(model_id: str, part_id: str) -> ResponseReturnValue:
     """How far the flex test of a part is, and what it found."""
     open_model(model_id)
-    return jsonify(_studies().find(model_id, part_id, "flex") or {"state": "none"})
+    return jsonify(studies().find(model_id, part_id, "flex") or {"state": "none"})
 
 
 @blueprint.post("/api/models/<model_id>/flex/<part_id>/stop")
 def stop_flex(model_id: str, part_id: str) -> ResponseReturnValue:
     """Stop it; what it found stays."""
     open_model(model_id)
-    _studies().stop(model_id, part_id, "flex")
-    return jsonify(_studies().find(model_id, part_id, "flex") or {"state": "none"})
+    studies().stop(model_id, part_id, "flex")
+    return jsonify(studies().find(model_id, part_id, "flex") or {"state": "none"})
 
 
 @blueprint.get("/models/<model_id>/parts/<part_id>/as.png")
@@ -273,14 +266,14 @@ def begin_replay(model_id: str) -> ResponseReturnValue:
     """Begin to make a film of the revisions."""
     body, opened = json_body(), open_model(model_id)
     asked = replaying.asked_of(opened, body)
-    return jsonify(_studies().begin(opened, me(), str(body.get("part", "")), "replay", asked))
+    return jsonify(studies().begin(opened, me(), str(body.get("part", "")), "replay", asked))
 
 
 @blueprint.get("/api/models/<model_id>/replay/<part_id>")
 def replay(model_id: str, part_id: str) -> ResponseReturnValue:
     """How far the film is; where it can be had once it is made."""
     open_model(model_id)
-    told = _studies().find(model_id, part_id, "replay") or {"state": "none"}
+    told = studies().find(model_id, part_id, "replay") or {"state": "none"}
     if told.get("file"):
         told["url"] = url_for("varying.film", model_id=model_id, part_id=part_id)
     return jsonify({k: v for k, v in told.items() if k not in ("shots", "file")})
@@ -290,7 +283,7 @@ def replay(model_id: str, part_id: str) -> ResponseReturnValue:
 def stop_replay(model_id: str, part_id: str) -> ResponseReturnValue:
     """Stop making it."""
     open_model(model_id)
-    _studies().stop(model_id, part_id, "replay")
+    studies().stop(model_id, part_id, "replay")
     return jsonify({})
 
 
@@ -298,7 +291,7 @@ def stop_replay(model_id: str, part_id: str) -> ResponseReturnValue:
 def film(model_id: str, part_id: str) -> ResponseReturnValue:
     """The film as a file."""
     opened = open_model(model_id)
-    told = _studies().find(model_id, part_id, "replay") or {}
+    told = studies().find(model_id, part_id, "replay") or {}
     data = builder().blobs.raw(str(told.get("file") or ""))
     if data is None:
         raise NotFound("That film is not at hand any more: make it again.")

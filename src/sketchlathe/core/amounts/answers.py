@@ -55,8 +55,16 @@ class Meant(NamedTuple):
     slack: tuple[float, ...]
 
 
+class Compared(NamedTuple):
+    """A figure against what was meant: whether it agrees, by how much it is off in words and as a part of itself."""
+
+    agrees: bool
+    text: str
+    share: float
+
+
 class Verdict(NamedTuple):
-    """An answer against the part: whether it agrees, and by how much it is off in words and as a part of itself."""
+    """An answer against the part. See ``Compared``."""
 
     answer: Answer
     agrees: bool
@@ -183,21 +191,24 @@ def agree(m: Meant, values: Sequence[float]) -> bool:
 
 def verdict(answer: Answer, w: Weighed, units: Units) -> Verdict:
     """An answer against a part."""
-    m, has = expected(answer, units), actual(answer.what, w)
+    return Verdict(answer, *compared(answer.what, expected(answer, units), w, units))
+
+
+def compared(what: What, m: Meant, w: Weighed, units: Units) -> Compared:
+    """What a part has of something against what was meant (a box from its smallest side to its largest)."""
+    has = actual(what, w)
     scale = max(max(abs(v) for v in m.values), 1e-12)
     worst = max(zip(has, m.values), key=lambda p: abs(p[0] - p[1]))
     share = (worst[0] - worst[1]) / scale
     if agree(m, has):
-        return Verdict(answer, True, "agrees", share)
+        return Compared(True, "agrees", share)
     off = worst[0] - worst[1]
     size = {
         "mass": units.mass_of(abs(off)), "area": units.length_of(abs(off), 2), "volume": units.length_of(abs(off), 3),
-    }.get(answer.what, units.length_of(abs(off)))  # fmt: skip
+    }.get(what, units.length_of(abs(off)))  # fmt: skip
     words = {"mass": ("too heavy", "too light"), "area": ("too much", "too little")}
-    more, less = words.get(answer.what, ("too large", "too small"))
-    if answer.what == "centre":
-        return Verdict(
-            answer, False, f"off by {size} along {'xyz'[[a - e for a, e in zip(has, m.values)].index(off)]}", share
-        )
+    more, less = words.get(what, ("too large", "too small"))
+    if what == "centre":
+        return Compared(False, f"off by {size} along {'xyz'[[a - e for a, e in zip(has, m.values)].index(off)]}", share)
     percent = f" ({share * 100:+.3g} %)" if abs(share) < 10 else ""
-    return Verdict(answer, False, f"{more if off > 0 else less} by {size}{percent}", share)
+    return Compared(False, f"{more if off > 0 else less} by {size}{percent}", share)

@@ -57,14 +57,14 @@ def other_units(search: Search) -> Iterator[Cause]:
             (box[0], box[1]), w.inertia * k**5,
         )  # fmt: skip
         if search.fits(scaled):
-            yield Cause(text, 0.3)
+            yield Cause(text, 0.3, "another unit")
     for answer, m in search.wanted:
         # one answer alone is in another unit than it was read in
         for factor, text in _MISREAD.get(answer.what, ()):
             slack = tuple(s * factor for s in m.slack)
             others = all(agree(o, actual(a.what, w)) for a, o in search.wanted if a is not answer)
             if others and agree(Meant(tuple(v * factor for v in m.values), slack), actual(answer.what, w)):
-                yield Cause(f"the expected {answer.what} looks as if it were {text}", 0.4)
+                yield Cause(f"the expected {answer.what} looks as if it were {text}", 0.4, "another unit")
 
 
 _MISREAD: dict[str, tuple[tuple[float, str], ...]] = {
@@ -109,10 +109,10 @@ def other_material(search: Search) -> Iterator[Cause]:
         yield Cause(
             f"{exact} of {material.name} ({material.density:g} g/cm³), not of "
                 f"{material_of(search.model, search.part.material).name}",
-            cost, edits, f"make it of {material.name}",
+            cost, "another material", edits, f"make it of {material.name}",
         )  # fmt: skip
     if known and not named:
-        yield Cause(f"only the mass differs: as if the density were {density:.4g} g/cm³", 0.6)
+        yield Cause(f"only the mass differs: as if the density were {density:.4g} g/cm³", 0.6, "another material")
 
 
 # --- whole steps
@@ -126,18 +126,28 @@ def other_steps(search: Search) -> Iterator[Cause]:
     if now < count:
         edits: tuple[dict[str, Any], ...] = ({"kind": "set_now", "part": part.id, "now": None},)
         if search.fits(search.after(edits)):
-            yield Cause(f"the steps after the Now line are missing ({count - now})", 0.2, edits, "build to the end")
+            yield Cause(
+                f"the steps after the Now line are missing ({count - now})",
+                0.2,
+                "a step left out",
+                edits,
+                "build to the end",
+            )
     for number, step in enumerate(part.steps[:now]):
         title = model.title_of(step.id)
         search.tell(f"without {title}", number, now)
         edits = ({"kind": "skip_step", "step": step.id, "skipped": not step.skipped},)
         if search.fits(search.after(edits)):
             if step.skipped:
-                yield Cause(f"{title} is skipped; the answer has it", 0.2, edits, f"take {title} in again", (step.id,))
+                yield Cause(
+                    f"{title} is skipped; the answer has it", 0.2, "a step left out", edits, f"take {title} in again",
+                    (step.id,),
+                )  # fmt: skip
             else:
                 yield Cause(
                     f"the difference is what {title} does; the answer is without it",
                     1.0,
+                    "a step too many",
                     edits,
                     f"skip {title}",
                     (step.id,),
@@ -160,8 +170,9 @@ def _other_ways(search: Search, step: Any, title: str) -> Iterator[Cause]:
             if search.fits(search.after(edits)):
                 was = blank.words[getattr(step, name)]
                 yield Cause(
-                    f"as if {title} were “{word}” instead of “{was}”", 0.9, edits, f"make it “{word}”", (step.id,)
-                )
+                    f"as if {title} were “{word}” instead of “{was}”", 0.9, "a step done the other way", edits,
+                    f"make it “{word}”", (step.id,),
+                )  # fmt: skip
 
 
 def _once_more(search: Search) -> Iterator[Cause]:
@@ -193,6 +204,7 @@ def _once_more(search: Search) -> Iterator[Cause]:
                 yield Cause(
                     f"what {title} {does} is missing {word}: a copy of it was forgotten",
                     0.8 + 0.1 * times,
+                    "a copy forgotten",
                     steps=(result.step,),
                 )
 
@@ -230,7 +242,8 @@ def missing_hole(search: Search) -> Iterator[Cause]:
                 continue
             cost = 1.1 + 0.35 * digits + (0.0 if area is not None else 0.3) + (0.4 if extra else 0.0)
             deep = show(depth, LENGTH, search.model.units)
-            found.append(Cause(f"{word} of {number_text(size)} {search.model.units} through {deep} is missing", cost))
+            text = f"{word} of {number_text(size)} {search.model.units} through {deep} is missing"
+            found.append(Cause(text, cost, "a hole or a pin missing"))
     yield from sorted(found, key=lambda c: c.cost)[:2]
 
 

@@ -21,17 +21,26 @@ Progress = Callable[[str, int, int], None]
 
 @dataclass(frozen=True)
 class Cause:
-    """One explanation. ``cost``: lower is likelier. ``edits`` make the part agree, where that can be done by edits."""
+    """One explanation. ``cost``: lower is likelier. ``edits`` make the part agree, where that can be done by edits.
+    ``slip``: what sort of slip it is, whatever the part: by it the reasons of many people are put together.
+    """
 
     text: str
     cost: float
+    slip: str
     edits: tuple[Mapping[str, Any], ...] = ()
     fix: str = ""
     steps: tuple[str, ...] = ()
 
     def as_json(self) -> CauseTold:
         """Plain data, for the screen."""
-        return {"text": self.text, "edits": [dict(e) for e in self.edits], "fix": self.fix, "steps": list(self.steps)}
+        return {
+            "text": self.text,
+            "slip": self.slip,
+            "edits": [dict(e) for e in self.edits],
+            "fix": self.fix,
+            "steps": list(self.steps),
+        }
 
 
 class Search:

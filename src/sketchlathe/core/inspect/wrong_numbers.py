@@ -32,8 +32,9 @@ def _other_count(search: Search, knob: Knob) -> Iterator[Cause]:
     for n in (now + 1, now - 1, now + 2, now - 2, 2 * now, now // 2):
         if n >= 1 and n != now and search.fits(search.after([knob.turn(str(n))])):
             yield Cause(
-                f"as if {knob.name} were {n} instead of {now}", 0.7, (knob.turn(str(n)),), f"make it {n}", _steps(knob)
-            )
+                f"as if {knob.name} were {n} instead of {now}", 0.7, "a count read wrong", (knob.turn(str(n)),),
+                f"make it {n}", _steps(knob),
+            )  # fmt: skip
 
 
 def _steps(knob: Knob) -> tuple[str, ...]:
@@ -103,8 +104,20 @@ def _other_size(search: Search, knob: Knob) -> Iterator[Cause]:
     old = show(knob.value, knob.dimension, search.model.units, 5)
     if new != old:
         yield Cause(
-            f"as if {knob.name} were {new} instead of {old}", cost, (knob.turn(new),), f"make it {new}", _steps(knob)
-        )
+            f"as if {knob.name} were {new} instead of {old}", cost, _slip(knob, size * unit), (knob.turn(new),),
+            f"make it {new}", _steps(knob),
+        )  # fmt: skip
+
+
+def _slip(knob: Knob, right: float) -> str:
+    """What sort of slip leads from the right value to the one that stands there."""
+    factor = abs(right / knob.value)
+    if min(abs(factor - 2), abs(factor - 0.5)) < 1e-6:
+        is_round = any(word in knob.name for word in ("diameter", "radius"))
+        return "radius for diameter" if is_round else "half or twice a size"
+    if any(abs(factor / usual - 1) < 1e-6 for usual in (10.0, 0.1, 25.4, 1 / 25.4)):
+        return "another unit"
+    return "a size read wrong"
 
 
 def _shown_in(knob: Knob, search: Search) -> tuple[float, str]:

@@ -121,6 +121,7 @@ declare namespace Told {
   // See ``Cause``.
   export interface CauseTold {
     text: string;
+    slip: string;
     edits: Record<string, any>[];
     fix: string;
     steps: string[];
@@ -278,6 +279,12 @@ declare namespace Told {
     cost: number;
     layers: number;
     material: string;
+  }
+
+  // The exercise that a model is for, as its panel; ``looking``: a reason is still being looked for.
+  export interface ExerciseTold {
+    html: string;
+    looking: boolean;
   }
 
   // What a part can be made to come to.
@@ -1047,6 +1054,9 @@ declare namespace Told {
     (path: `/sketches/${string}/takeable`, body?: any, method?: string): Promise<TakeableShown[]>;
     (path: `/variants/${string}/${string}`, body?: any, method?: string): Promise<VariantBuilt>;
     (path: `/compare/file`, body?: any, method?: string): Promise<FileKept>;
+    (path: `/exercise/answer`, body?: any, method?: string): Promise<ExerciseTold>;
+    (path: `/exercise/hand-in`, body?: any, method?: string): Promise<ExerciseTold>;
+    (path: `/exercise/withdraw`, body?: any, method?: string): Promise<ExerciseTold>;
     (path: `/print/check`, body?: any, method?: string): Promise<PrintShown>;
     (path: `/print/queue`, body?: any, method?: string): Promise<JobTold>;
     (path: `/print/times`, body?: any, method?: string): Promise<number[]>;
@@ -1063,6 +1073,7 @@ declare namespace Told {
     (path: `/compare`, body?: any, method?: string): Promise<ComparedTold>;
     (path: `/edit`, body?: any, method?: string): Promise<Changed>;
     (path: `/elsewhere`, body?: any, method?: string): Promise<Elsewhere>;
+    (path: `/exercise`, body?: any, method?: string): Promise<ExerciseTold>;
     (path: `/explain`, body?: any, method?: string): Promise<CauseTold[]>;
     (path: `/fit`, body?: any, method?: string): Promise<FitShown>;
     (path: `/flex`, body?: any, method?: string): Promise<FlexTold>;

@@ -36,6 +36,7 @@ import { choose as chooseFile } from './exchange/bringin.js';
 import './exchange/takeout.js';
 import './prove/weigh.js';
 import './prove/answers.js';
+import './prove/exercise.js';
 import './prove/measure.js';
 import './prove/fit.js';
 import './prove/partslist.js';
