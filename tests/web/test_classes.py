@@ -1,5 +1,6 @@
 """Classes: people in them, exercises with numbers of one's own, answers, handing in, what a teacher sees."""
 
+import base64
 import csv
 import io
 import math
@@ -10,6 +11,7 @@ import zipfile
 from datetime import timedelta
 
 import pytest
+from defusedxml import ElementTree
 from PIL import Image
 from sqlalchemy import select
 from tests.hand import ORIGIN, Hand
@@ -313,7 +315,7 @@ def test_nobody_sees_what_is_not_theirs(app, database, teacher, of_class, exerci
             f"/doings/{doing}/mark", f"/doings/{doing}/hand-ins/{hand_in}/copy",
         ],
     }  # fmt: skip
-    of_members = [f"/classes/{of_class}", f"/exercises/{exercise}/task.png"]
+    of_members = [f"/classes/{of_class}", f"/exercises/{exercise}/drawing"]
     form = {"name": "x", "role": "teacher", "points": "10", "title": "x", "until": "2199-01-01"}
     for who in (carla, stranger, ben):
         for path in of_teachers["get"]:
@@ -417,11 +419,25 @@ def test_a_drawing_is_a_picture(teacher, of_class) -> None:
     Image.new("RGB", (4000, 3000), "white").save(out, "JPEG")
     out.seek(0)
     exercise = made(teacher, of_class, differs=[], changes=[], task=(out, "drawing.jpg"))
-    png = teacher.client.get(f"/exercises/{exercise}/task.png")
+    png = teacher.client.get(f"/exercises/{exercise}/drawing")
     assert Image.open(io.BytesIO(png.data)).size == (2400, 1800)
     answer = teacher.post(f"/exercises/{exercise}/change", **FORM, task=(io.BytesIO(b"%PDF-1.7 nothing"), "a.png"))
     assert answer.status_code == 422
     assert "must be a picture" in answer.get_data(as_text=True)
+
+
+def test_where_no_drawing_was_brought_one_is_made_with_ones_own_numbers(app, teacher, of_class, exercise) -> None:
+    ben = joined(app, teacher, of_class, "Ben Sol")
+    numbers = ben.numbers(begun(ben, exercise))
+    answer = ben.client.get(f"/exercises/{exercise}/drawing")
+    assert answer.mimetype == "image/svg+xml"
+    page = ElementTree.fromstring(answer.data)
+    texts = [t.text for t in page.findall(".//{*}text")]
+    assert f"{numbers['wide']:g}" in texts  # the size of the sketch, above its line
+    assert f"{numbers['bore']:g} mm" in texts
+    picture = page.find("{*}image").get("{http://www.w3.org/1999/xlink}href") or page.find("{*}image").get("href")
+    assert Image.open(io.BytesIO(base64.b64decode(picture.partition(",")[2]))).size == (1200, 900)
+    assert "script" not in answer.text
 
 
 def test_combinations_that_do_not_build_are_thrown_out(teacher, of_class, database) -> None:

@@ -65,7 +65,6 @@ class Standing:
     title: str
     of_class: str
     words: str
-    has_task: bool
     numbers: list[tuple[str, str, str]]  # name, value, note
     made_of: str
     phase: str  # first, then, done
@@ -141,7 +140,7 @@ def standing(database: Database, person_id: str, opened: Opened, problem: str = 
     doing, row, terms = asked.doing, asked.row, asked.terms
     last, wrong, reason = _last(asked)
     return Standing(
-        doing.id, row.id, row.number, row.title, of_class, row.words, bool(row.task_media),
+        doing.id, row.id, row.number, row.title, of_class, row.words,
         [(name, str(text), notes.get(name, "")) for name, text in asked.numbers.numbers.items()], made_of,
         asked.phase, [(c.parameter, c.value) for c in terms.then], last, len(asked.tries), asked.left, reason,
         bool(terms.why_after) and wrong >= terms.why_after, row.ends, row.ends is not None and row.ends <= now(),

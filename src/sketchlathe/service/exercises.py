@@ -4,26 +4,29 @@ from __future__ import annotations
 
 import io
 import random
+import threading
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from datetime import datetime
 from typing import Any
 
+from cachetools import LRUCache
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
-from ..core.errors import BadInput, NotFound, Refused, Trouble
+from ..core.errors import BadInput, Refused, Trouble
 from ..core.exercises import terms as exercise_terms
+from ..core.exercises.drawing import Task, drawing
 from ..core.exercises.numbers import Figures, Numbers, candidates, changed_by, edits_of, figures_of, same_answer
-from ..core.exercises.terms import MOST_SETS, Terms
+from ..core.exercises.terms import MOST_SETS, Terms, as_typed
 from ..core.model.document import Model, Parameter, new_model, read_model
 from ..core.model.made_of import material_of
 from ..store import Database, Project
 from ..store.tables import ClassRow, Doing, ExerciseRow, Member, ModelRow, NumberSet, now
-from . import shelf
+from . import looking, shelf
 from .accounts import clean
 from .building import Builder, failed_step, weighed_of
-from .modelling import Opened
+from .modelling import Opened, written
 from .overview import counts, states_of
 from .rights import IN_CLASS, ClassRight, class_for, exercise_for, is_out, role_in
 from .studies import Studies, Turn, Work
@@ -32,6 +35,10 @@ SORT = "numbers"
 WANTED = 40  # sets of numbers; a class of thirty has one each
 MOST_TRIED = 400
 MOST_WORDS, MOST_TASK = 4000, 8_000_000
+
+
+_drawings: LRUCache[str, bytes] = LRUCache(32 << 20, getsizeof=len)
+_lock = threading.Lock()
 
 
 @dataclass(frozen=True)
@@ -285,13 +292,39 @@ def see(
         return row, session.get_one(ClassRow, row.class_id), Terms.model_validate(row.terms)
 
 
-def task_of(database: Database, person_id: str, exercise_id: str) -> tuple[str, bytes]:
-    """The drawing of an exercise. Raises ``NotFound``."""
+def task_of(database: Database, builder: Builder, person_id: str, exercise_id: str) -> tuple[str, bytes]:
+    """The drawing of an exercise, and what it is (a media type): the one that was brought, or one made of the maker's
+    part with the numbers of whoever asks. Raises ``NotFound``, ``Trouble``.
+    """
     with database.transaction() as session:
         row = exercise_for(session, person_id, "see", exercise_id)
-        if row.task is None:
-            raise NotFound("This exercise has no drawing.")
-        return row.task_media, row.task
+        if row.task is not None:
+            return row.task_media, row.task
+        query = (
+            select(NumberSet)
+            .join(Doing, (Doing.exercise_id == NumberSet.exercise_id) & (Doing.set_number == NumberSet.number))
+            .where(Doing.exercise_id == exercise_id, Doing.person_id == person_id)
+        )
+        mine = session.scalar(query)
+        of_class = session.get_one(ClassRow, row.class_id).name
+        number, numbers = (mine.number, mine.numbers) if mine is not None else (0, {})
+        key = f"{exercise_id}:{number}:{row.title}"
+        with _lock:
+            if key in _drawings:
+                return "image/svg+xml", _drawings[key]
+        terms, as_text = Terms.model_validate(row.terms), written(read_model(row.document))
+    opened = Opened(
+        exercise_id, "", 0, as_text.model, as_text.text, can_undo=False, can_redo=False, files=as_text.files,
+        owner=person_id,
+    )  # fmt: skip
+    there = Builder.as_edited(opened, edits_of(numbers))
+    part = there.model.part(terms.part)
+    shot = looking.picture(builder, there, terms.part, (1200, 900))
+    given = [(p.name, as_typed(p.name, there.model.table[p.name].value, there.model)) for p in there.model.parameters]
+    page = drawing(there.model, part, shot, Task(row.title, f"{of_class}, {row.number}", given, made_of(row, terms)))
+    with _lock:
+        _drawings[key] = page
+    return "image/svg+xml", page
 
 
 def begin(database: Database, person_id: str, exercise_id: str) -> str:

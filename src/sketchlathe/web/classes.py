@@ -313,10 +313,10 @@ def begin(exercise_id: str) -> ResponseReturnValue:
         return _to("page", class_id=row.id, exercise=exercise_id)
 
 
-@blueprint.get("/exercises/<exercise_id>/task.png")
+@blueprint.get("/exercises/<exercise_id>/drawing")
 def task(exercise_id: str) -> ResponseReturnValue:
-    """The drawing."""
-    media, data = exercises.task_of(database(), me(), exercise_id)
+    """What the part is made after."""
+    media, data = exercises.task_of(database(), builder(), me(), exercise_id)
     return Response(data, mimetype=media, headers={"X-Content-Type-Options": "nosniff"})
 
 
