@@ -130,10 +130,23 @@ class Maker:
         (FOLDER / file).write_bytes(dump_model(self.model))
 
 
+def parameters(m: Maker, **formulas: str) -> None:
+    """Parameters that are not there yet."""
+    known = {p.name for p in m.model.parameters}
+    for name, formula in formulas.items():
+        if name not in known:
+            m.do("add_parameter", name=name, formula=formula)
+
+
 def mast_clamp() -> None:
     m = Maker("Mast clamp, half")
-    for name, formula in (("mast_d", "42"), ("wall", "5"), ("depth", "24"), ("bolt", "5.5")):
-        m.do("add_parameter", name=name, formula=formula)
+    mast_clamp_in(m)
+    m.save("mast-clamp-half.json")
+
+
+def mast_clamp_in(m: Maker) -> None:
+    """The half clamp, in a model that is there."""
+    parameters(m, mast_d="42", wall="5", depth="24", bolt="5.5")
     s = m.step("sketch", plane={"plane": "front"})
     base = m.draw(s, "rectangle", (-40, 0), (40, 8), sizes=("mast_d + 38 mm", "8"))
     m.hold(s, "coincident", f"{base[0]}.start", "x_axis")
@@ -155,13 +168,17 @@ def mast_clamp() -> None:
         m.dimension(holes, f"{hole[0]}.centre", "y_axis", at=(x / 2, 8), value="mast_d / 2 + wall + 7 mm")
     m.step("extrude", regions=m.picks(holes, (-33, 0), (33, 0)), reach="through", way="backwards", result="cut")
     m.do("set_material", part="p1", material="petg")
-    m.save("mast-clamp-half.json")
 
 
 def shield_plate() -> None:
     m = Maker("Shield plate")
-    for name, formula in (("outer_d", "110"), ("inner_d", "56"), ("thick", "2.4"), ("rod", "4.3")):
-        m.do("add_parameter", name=name, formula=formula)
+    shield_plate_in(m)
+    m.save("shield-plate.json")
+
+
+def shield_plate_in(m: Maker, thick: str = "thick", *, rim: bool = True) -> None:
+    """The plate that keeps the sun off, in a model that is there; ``rim``: with its rim."""
+    parameters(m, outer_d="110", inner_d="56", thick="2.4", rod="4.3")
     s = m.step("sketch", plane={"plane": "top"})
     m.draw(s, "circle", (0, 0, "origin", "origin"), (55, 0), sizes=("outer_d",))
     m.draw(s, "circle", (0, 0, "origin", "origin"), (28, 0), sizes=("inner_d",))
@@ -173,13 +190,15 @@ def shield_plate() -> None:
         m.hold(s, "equal", rod, first)
         m.dimension(s, f"{rod}.centre", "y_axis", at=label, value="(outer_d + inner_d) / 4 * cos(30°)")
         m.dimension(s, f"{rod}.centre", "x_axis", at=(x + 12, -10), value="(outer_d + inner_d) / 4 * sin(30°)")
-    m.step("extrude", regions=m.picks(s, (0, 33)), distance="thick", result="add")
+    m.step("extrude", regions=m.picks(s, (0, 33)), distance=thick, result="add")
+    if not rim:
+        return
     lip = m.step("sketch", plane=m.face((0, 0, 1)))
     m.draw(lip, "circle", (0, 0, "origin", "origin"), (55, 0), sizes=("outer_d",))
-    m.draw(lip, "circle", (0, 0, "origin", "origin"), (53, 0), sizes=("outer_d - 2 * thick",))
-    m.step("extrude", regions=m.picks(lip, (54, 0)), distance="9", result="add")
+    m.draw(lip, "circle", (0, 0, "origin", "origin"), (53, 0), sizes=(f"outer_d - 2 * {thick}",))
+    within = m.model.table["outer_d"].value / 2 - m.model.table["thick"].value / 2
+    m.step("extrude", regions=m.picks(lip, (within, 0)), distance="9", result="add")
     m.do("set_material", part="p1", material="asa")
-    m.save("shield-plate.json")
 
 
 def dial_plate() -> None:

@@ -1,4 +1,4 @@
-"""The demo's person and project: the Weather post, from the model files in ``examples/``."""
+"""The demo's person, project and classes: the Weather post, from the files in ``examples/``."""
 
 from __future__ import annotations
 
@@ -10,6 +10,7 @@ from pathlib import Path
 from sqlalchemy import select
 
 from .core.exchange.modelfile import load_model
+from .demo_classes import load_classes
 from .service import accounts, shelf
 from .store import Database, Person, Project
 
@@ -35,4 +36,5 @@ def load_demo(database: Database, say: Callable[[str], None]) -> str:
     for path in sorted(examples_folder().glob("*.json"), reverse=True):
         model = load_model(path.read_bytes())
         shelf.make_model(database, person.id, project.id, model.name, model.units, model)
+    load_classes(database, person.id, examples_folder() / "class" / "form-and-fit.json")
     return person.id

@@ -103,8 +103,7 @@ class _Asked:
     @property
     def expected(self) -> Figures:
         """What the part should come to in this phase."""
-        then = self.numbers.then if self.phase == "then" or (self.phase == "done" and self.terms.then) else None
-        return then if then is not None else self.numbers.answers  # type: ignore[return-value]
+        return (self.numbers.then or {}) if self.phase == "then" else self.numbers.answers  # type: ignore[return-value]
 
     @property
     def left(self) -> int | None:
@@ -202,7 +201,7 @@ def answer(
         found = judged(asked.terms.asked, asked.expected, weighed, Units(opened.model.units))
         right = all(j.right for j in found)
         attempt = Attempt(
-            doing_id=asked.doing.id, revision=opened.revision, phase=asked.phase, right=right, shares=_plain(found),
+            doing_id=asked.doing.id, revision=opened.revision, phase=asked.phase, right=right, shares=plain(found),
             slip="" if right else None,
         )  # fmt: skip
         session.add(attempt)
@@ -215,7 +214,8 @@ def answer(
         studies.begin(opened, person_id, part_id, REASONS, {"about": attempt.id})
 
 
-def _plain(found: list[Judged]) -> dict[str, Any]:
+def plain(found: list[Judged]) -> dict[str, Any]:
+    """What was judged, as it is stored."""
     return {j.what: {"right": j.right, "share": j.share, "text": j.text} for j in found}
 
 
@@ -234,7 +234,7 @@ def find_reasons(database: Database) -> Work:
         turn.tickets.add(turn.id)
         try:
             causes = looking.explain(
-                turn.builder, _expecting(turn.opened, turn.part_id, terms, expected), turn.part_id, turn.id
+                turn.builder, expecting(turn.opened, turn.part_id, terms, expected), turn.part_id, turn.id
             )
         except Trouble:
             causes = []
@@ -248,7 +248,7 @@ def find_reasons(database: Database) -> Work:
     return work
 
 
-def _expecting(opened: Opened, part_id: str, terms: Terms, expected: Figures) -> Opened:
+def expecting(opened: Opened, part_id: str, terms: Terms, expected: Figures) -> Opened:
     """The model as if what is expected had been typed in it; nothing of it is stored."""
     given = [
         {"kind": "set_answer", "part": part_id, "what": a.what, "text": a.text, "tolerance": a.tolerance}
@@ -280,16 +280,23 @@ def hand_in(
             return
         if (session.scalar(select(func.count()).where(HandIn.doing_id == asked.doing.id)) or 0) >= 50:
             raise Refused("This was handed in fifty times: ask your teacher before you do so again.")
-        found = judged(asked.terms.asked, asked.expected, weighed, Units(opened.model.units))
         late = asked.row.ends is not None and now() > asked.row.ends
         row = HandIn(
             doing_id=asked.doing.id, revision=opened.revision, part_id=part_id, document=opened.model.as_json(),
             figures={str(k): v for k, v in figures_of(asked.terms.asked, weighed).items()},
-            right=all(j.right for j in found), late=late, withdrawn=None, shows={},
+            right=is_right(asked.terms, asked.numbers, weighed), late=late, withdrawn=None, shows={},
         )  # fmt: skip
         session.add(row)
         session.flush()
     studies.begin(opened, person_id, part_id, FOLLOWING, {"about": row.id})
+
+
+def is_right(terms: Terms, numbers: NumberSet, weighed: Weighed) -> bool:
+    """Whether a part is what was asked, as it is or after the change."""
+    known: tuple[Any, Any] = numbers.answers, numbers.then
+    return any(
+        all(j.right for j in judged(terms.asked, expected, weighed, Units())) for expected in known if expected
+    )
 
 
 def withdraw(database: Database, person_id: str, model_id: str, hand_in_id: str) -> None:

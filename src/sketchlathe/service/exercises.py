@@ -346,7 +346,7 @@ def begin(database: Database, person_id: str, exercise_id: str) -> str:
             )  # fmt: skip
             session.add(doing)
         numbers = session.get_one(NumberSet, (exercise_id, doing.set_number)).numbers
-        start = _start(row, numbers)
+        start = started(row, numbers)
         project = project_called(session, person_id, session.get_one(ClassRow, row.class_id).name)
         model = shelf.add_model(session, person_id, project.id, start, f"Begun for exercise {row.number}")
         doing.model_id = model.id
@@ -368,7 +368,7 @@ def _least_used(session: Session, exercise_id: str) -> int:
     return number
 
 
-def _start(row: ExerciseRow, numbers: Mapping[str, Any]) -> Model:
+def started(row: ExerciseRow, numbers: Mapping[str, Any]) -> Model:
     """An empty model with somebody's numbers, and those that are to be changed afterwards, as parameters."""
     model, terms = read_model(row.document), Terms.model_validate(row.terms)
     wanted = [*numbers, *(c.parameter for c in terms.then if c.parameter not in numbers)]

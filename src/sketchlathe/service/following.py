@@ -28,6 +28,7 @@ from .studies import Turn, Work
 
 SORT = "following"
 MOST_NUMBERS = 24  # that are made a tenth larger and smaller
+SURVIVES = "survives its own numbers, a tenth larger and smaller"
 Says = tuple[str, str]
 """good, warn or bad; and in words."""
 
@@ -48,13 +49,13 @@ def follow(database: Database) -> Work:
             says += _at_once(session, opened, hand_in, doing)
         part_id = hand_in.part_id
         if terms.then and numbers.then is not None:
-            says += _then(turn, opened, part_id, terms, numbers)
-        broken = list(_shaken(turn, opened, part_id))
+            says += then(turn, opened, part_id, terms, numbers)
+        broken = list(shaken(turn, opened, part_id))
         if turn.ended.is_set():
             return False
         says += [("warn", text) for text in broken[:3]]
         if not broken:
-            says.append(("good", "survives its own numbers, a tenth larger and smaller"))
+            says.append(("good", SURVIVES))
         with database.transaction() as session:
             there = session.get(HandIn, hand_in.id)
             if there is not None:
@@ -64,7 +65,7 @@ def follow(database: Database) -> Work:
     return work
 
 
-def _then(turn: Turn, opened: Opened, part_id: str, terms: Terms, numbers: NumberSet) -> Iterator[Says]:
+def then(turn: Turn, opened: Opened, part_id: str, terms: Terms, numbers: NumberSet) -> Iterator[Says]:
     """The change that the exercise asks for, made in the part that was handed in."""
     wish = ", ".join(f"{c.parameter} {c.value}" for c in terms.then)
     edits = [_edit(opened.model, part_id, c, numbers.numbers.get(c.parameter)) for c in terms.then]
@@ -116,7 +117,7 @@ def _edit(model: Model, part_id: str, change: Change, given: Any) -> dict[str, A
     return dict(alike[0].turn(change.value)) if len(alike) == 1 else None
 
 
-def _shaken(turn: Turn, opened: Opened, part_id: str) -> Iterator[str]:
+def shaken(turn: Turn, opened: Opened, part_id: str) -> Iterator[str]:
     """Numbers of a part at which it breaks, a tenth larger or smaller: in words."""
     model = opened.model
     for knob in list(knobs(model, model.part(part_id)))[:MOST_NUMBERS]:

@@ -344,7 +344,7 @@ def work(doing_id: str) -> ResponseReturnValue:
         shown = next((h for h in found.hand_ins if h.id == request.args.get("hand_in")), found.hand_ins[0])
         opened, part_id = answering.handed_in(database(), me(), doing_id, shown.id)
         part = opened.model.part(part_id)
-        sentences = [(opened.model.title_of(s.id), full_sentence(s, opened.model), s.skipped) for s in part.steps]
+        sentences = [(full_sentence(s, opened.model), s.skipped) for s in part.steps]
     return render_template(
         "exercise_work.html", work=found, row=row, terms=terms, shown=shown, sentences=sentences, kinds=KINDS,
         problem=_told(),

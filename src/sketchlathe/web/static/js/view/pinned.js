@@ -5,7 +5,7 @@ import { recall, remember } from '../core/kept.js';
 const STEP = 24;
 /** @type {any} */
 let pinned = null;
-let at = recall('pinned', { x: 14, y: 64, w: 420, h: 320, zoom: 1, px: 0, py: 0, turn: 0 });
+let at = recall('pinned', { x: 14, y: 116, w: 420, h: 320, zoom: 1, px: 0, py: 0, turn: 0 });
 
 /** Pin a drawing, or put it away. @param {string} src */
 export function toggle(src) {
