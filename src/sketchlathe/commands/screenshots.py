@@ -114,6 +114,30 @@ def _vary(page: Any, site: str, shot: Callable[[str], None]) -> None:
     page.locator("#older-end").click()
 
 
+def _class(page: Any, site: str, shot: Callable[[str], None]) -> None:
+    """A class as its teacher sees it, something handed in, an exercise beside its drawing."""
+    page.goto(f"{site}/classes")
+    page.get_by_role("link", name="Form and fit").click()
+    page.get_by_role("link", name="Shield plate").click()
+    shot("class")
+    page.get_by_label("Look at what Ben Sol did").click()
+    page.wait_for_function("() => document.querySelector('.shot').naturalWidth > 0")
+    shot("hand-in")
+    page.goto(f"{site}/classes")
+    page.get_by_role("link", name="Drawing for makers").click()
+    page.get_by_role("button", name="Begin Mast clamp, half").click()
+    page.locator("#bar").get_by_text("front plane").wait_for()
+    page.keyboard.press("2")
+    page.locator("#keep-sketch").wait_for()
+    for key in ("d", "r"):
+        page.keyboard.press(key)
+    page.locator("#pin-task").click()
+    page.wait_for_function("() => document.querySelector('#pinned img').naturalWidth > 0")
+    page.mouse.click(700, 560)
+    page.mouse.move(830, 530)
+    shot("exercise")
+
+
 def _walk(page: Any, site: str, out: Path) -> None:
     """One picture of each main view."""
     out.mkdir(parents=True, exist_ok=True)
@@ -201,6 +225,7 @@ def _walk(page: Any, site: str, out: Path) -> None:
     page.locator("[data-estimate=time]").wait_for()
     shot("print-bed")
     _vary(page, site, shot)
+    _class(page, site, shot)
     page.goto(f"{site}/")
     page.get_by_role("button", name="Sign out").click()
     page.get_by_role("heading", name="Sign in").wait_for()
