@@ -25,7 +25,7 @@ from .accounts import clean
 from .building import Builder, failed_step, weighed_of
 from .following import SORT as FOLLOWING
 from .modelling import Opened, written
-from .rights import doing_for, is_out, role_in
+from .rights import PRACTICE, doing_for, is_out, role_in
 from .studies import Studies, Turn, Work
 
 REASONS = "reasons"
@@ -80,7 +80,7 @@ class Standing:
     points: str = ""
     remark: str = ""
     marked: bool = False
-    problem: str = ""
+    own: bool = False  # one of those that one does alone: nothing is handed in
 
 
 @dataclass
@@ -124,7 +124,7 @@ def _asked(session: Session, person_id: str, model_id: str) -> _Asked | None:
     return _Asked(doing, row, Terms.model_validate(row.terms), numbers, list(tries))
 
 
-def standing(database: Database, person_id: str, opened: Opened, problem: str = "") -> Standing | None:
+def standing(database: Database, person_id: str, opened: Opened) -> Standing | None:
     """How somebody stands at the exercise a model is for; nothing where it is for none."""
     with database.transaction() as session:
         asked = _asked(session, person_id, opened.id)
@@ -144,7 +144,7 @@ def standing(database: Database, person_id: str, opened: Opened, problem: str = 
         asked.phase, [(c.parameter, c.value) for c in terms.then], last, len(asked.tries), asked.left, reason,
         bool(terms.why_after) and wrong >= terms.why_after, row.ends, row.ends is not None and row.ends <= now(),
         [Handed(h.id, h.at, h.revision, h.late, h.withdrawn is not None) for h in handed],
-        doing.points, doing.remark, doing.marked is not None, problem,
+        doing.points, doing.remark, doing.marked is not None, row.class_id == PRACTICE,
     )  # fmt: skip
 
 
@@ -294,9 +294,7 @@ def hand_in(
 def is_right(terms: Terms, numbers: NumberSet, weighed: Weighed) -> bool:
     """Whether a part is what was asked, as it is or after the change."""
     known: tuple[Any, Any] = numbers.answers, numbers.then
-    return any(
-        all(j.right for j in judged(terms.asked, expected, weighed, Units())) for expected in known if expected
-    )
+    return any(all(j.right for j in judged(terms.asked, expected, weighed, Units())) for expected in known if expected)
 
 
 def withdraw(database: Database, person_id: str, model_id: str, hand_in_id: str) -> None:

@@ -185,7 +185,9 @@ def leave(database: Database, person_id: str, class_id: str) -> None:
     """Leave a class: what one tried and handed in goes, one's models stay."""
     with database.transaction() as session:
         class_for(session, person_id, "see", class_id, lock=True)
-        _take_out(session, session.get_one(Member, (class_id, person_id)))
+        member = session.get(Member, (class_id, person_id))
+        if member is not None:  # nobody leaves what everybody has
+            _take_out(session, member)
 
 
 def _member(session: Session, person_id: str, class_id: str, other: str) -> Member:

@@ -14,7 +14,7 @@ from cachetools import LRUCache
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
-from ..core.errors import BadInput, Refused, Trouble
+from ..core.errors import BadInput, NotFound, Refused, Trouble
 from ..core.exercises import terms as exercise_terms
 from ..core.exercises.drawing import Task, drawing
 from ..core.exercises.numbers import Figures, Numbers, candidates, changed_by, edits_of, figures_of, same_answer
@@ -28,7 +28,7 @@ from .accounts import clean
 from .building import Builder, failed_step, weighed_of
 from .modelling import Opened, written
 from .overview import counts, states_of
-from .rights import IN_CLASS, ClassRight, class_for, exercise_for, is_out, role_in
+from .rights import GONE_EXERCISE, IN_CLASS, PRACTICE, ClassRight, class_for, exercise_for, is_out, role_in
 from .studies import Studies, Turn, Work
 
 SORT = "numbers"
@@ -252,7 +252,8 @@ class Shown:
     handed_in: int
     mine: str  # the id of what I do at it
     model: str
-    state: str  # not begun, trying, right, handed in, marked
+    state: str  # one of overview.STATES
+    seconds: float  # that I was at work on it, where it is done
 
 
 def of_class(database: Database, person_id: str, class_id: str) -> list[Shown]:
@@ -278,7 +279,7 @@ def of_class(database: Database, person_id: str, class_id: str) -> list[Shown]:
             shown.append(Shown(
                 r.id, r.number, r.title, r.given, r.opens, r.ends, sets.get(r.id, 0), begun.get(r.id, 0),
                 handed.get(r.id, 0), doing.id if doing else "", doing.model_id or "" if doing else "",
-                doing.state if doing else "not begun",
+                doing.state if doing else "not begun", doing.seconds if doing else 0.0,
             ))  # fmt: skip
     return shown
 
@@ -351,6 +352,29 @@ def begin(database: Database, person_id: str, exercise_id: str) -> str:
         model = shelf.add_model(session, person_id, project.id, start, f"Begun for exercise {row.number}")
         doing.model_id = model.id
         return model.id
+
+
+def again(database: Database, person_id: str, exercise_id: str) -> str:
+    """One of the exercises that one does alone, begun anew with other numbers; the model of before stays."""
+    with database.transaction() as session:
+        row = exercise_for(session, person_id, "see", exercise_id, lock=True)
+        doing = session.scalar(select(Doing).where(Doing.exercise_id == exercise_id, Doing.person_id == person_id))
+        if row.class_id != PRACTICE or doing is None:
+            raise NotFound(GONE_EXERCISE)
+        had = doing.set_number
+        session.delete(doing)
+        session.flush()
+        other = session.scalar(
+            select(NumberSet.number)
+            .where(NumberSet.exercise_id == exercise_id, NumberSet.number != had)
+            .order_by(func.random())
+            .limit(1)
+        )
+        session.add(Doing(
+            exercise_id=exercise_id, person_id=person_id, set_number=other or had, right=None, then_right=None,
+            marked=None,
+        ))  # fmt: skip
+    return begin(database, person_id, exercise_id)
 
 
 def _least_used(session: Session, exercise_id: str) -> int:

@@ -34,6 +34,7 @@ class State:
     id: str
     model_id: str | None
     state: str
+    seconds: float = 0.0  # at work, where it is done
 
 
 @dataclass(frozen=True)
@@ -96,9 +97,11 @@ def states_of(session: Session, exercise_ids: Sequence[str], person_id: str) -> 
         .outerjoin(HandIn, HandIn.id == _last_hand_in())
         .where(Doing.exercise_id.in_(exercise_ids), Doing.person_id == person_id)
     )
+    rows = session.execute(query).all()
+    seconds = _at_work(session, [doing.model_id for doing, _, _ in rows if doing.model_id and doing.right])
     return {
-        doing.exercise_id: State(doing.id, doing.model_id, state(doing, tries, late))
-        for doing, tries, late in session.execute(query)
+        doing.exercise_id: State(doing.id, doing.model_id, state(doing, tries, late), seconds.get(doing.model_id, 0.0))
+        for doing, tries, late in rows
     }
 
 
@@ -257,7 +260,7 @@ def about(database: Database, person_id: str, class_id: str) -> dict[str, Any]:
     """All that is kept about somebody in a class, for themselves."""
     with database.transaction() as session:
         class_for(session, person_id, "see", class_id)
-        member = session.get_one(Member, (class_id, person_id))
+        member = session.get(Member, (class_id, person_id))
         query = (
             select(Doing, ExerciseRow.title)
             .join(ExerciseRow, ExerciseRow.id == Doing.exercise_id)
@@ -282,4 +285,5 @@ def about(database: Database, person_id: str, class_id: str) -> dict[str, Any]:
                     for h in handed
                 ],
             })  # fmt: skip
-        return {"role": member.role, "joined": member.joined.isoformat(), "exercises": done}
+        joined = {"role": member.role, "joined": member.joined.isoformat()} if member is not None else {}
+        return {**joined, "exercises": done}

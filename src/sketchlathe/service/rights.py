@@ -59,12 +59,17 @@ IN_CLASS: dict[str, frozenset[ClassRight]] = {
     "teacher": frozenset({"see", "teach", "manage"}),
 }
 
+PRACTICE = "practice"
+"""The id of the class that everybody is in as a student: the exercises one does alone."""
+
 GONE_CLASS = "There is no such class among yours."
 GONE_EXERCISE = "There is no such exercise in your classes."
 
 
 def role_in(session: Session, person_id: str, class_id: str) -> str:
     """What somebody is in a class; empty for who is not in it."""
+    if class_id == PRACTICE:
+        return "student"
     return session.scalar(select(Member.role).where(Member.class_id == class_id, Member.person_id == person_id)) or ""
 
 

@@ -195,7 +195,7 @@ class ExerciseRow(Base):
     number: Mapped[int]
     title: Mapped[str] = mapped_column(String(120))
     words: Mapped[str] = mapped_column(Text, default="")
-    maker_id: Mapped[str] = mapped_column(ForeignKey("people.id"))
+    maker_id: Mapped[str | None] = mapped_column(ForeignKey("people.id"))  # none: came with the program
     units: Mapped[str] = mapped_column(String(4))
     document: Mapped[dict[str, Any]] = mapped_column(deferred=True)  # whole, with its files
     terms: Mapped[dict[str, Any]]

@@ -25,7 +25,7 @@ from ..core.exercises.terms import Asked, Change, Terms, Varying, words_of
 from ..core.plain_json import dumped
 from ..core.quantity import names_in
 from ..core.steps.base import full_sentence
-from ..service import answering, classes, exercises, looking, modelling, overview, shelf
+from ..service import answering, classes, exercises, looking, modelling, overview, practice, shelf
 from ..service.exercises import Wish
 from ..service.modelling import Opened
 from ..service.rights import IN_CLASS
@@ -64,6 +64,22 @@ def index() -> ResponseReturnValue:
         "classes.html", classes=classes.mine(database(), me()), projects=shelf.projects(database(), me()),
         binned=len(shelf.bin_contents(database(), me())), problem=_told(), code=request.args.get("code", "")[:60],
     )  # fmt: skip
+
+
+@blueprint.get("/exercises")
+def alone() -> ResponseReturnValue:
+    """The exercises that one does alone."""
+    listed = exercises.of_class(database(), me(), practice.ready(database()))
+    return render_template(
+        "practice.html", exercises=listed, states=overview.STATES, projects=shelf.projects(database(), me()),
+        binned=len(shelf.bin_contents(database(), me())), problem=_told(),
+    )  # fmt: skip
+
+
+@blueprint.post("/exercises/<exercise_id>/again")
+def again(exercise_id: str) -> ResponseReturnValue:
+    """One of them with other numbers."""
+    return redirect(url_for("bench.page", model_id=exercises.again(database(), me(), exercise_id)), 303)
 
 
 @blueprint.post("/classes")

@@ -41,7 +41,7 @@ def upgrade() -> None:
         sa.Column("number", sa.Integer, nullable=False),
         sa.Column("title", sa.String(120), nullable=False),
         sa.Column("words", sa.Text, nullable=False),
-        _to("people", name="maker_id", gone=""),
+        _to("people", name="maker_id", null=True, gone=""),
         sa.Column("units", sa.String(4), nullable=False),
         sa.Column("document", JSONB, nullable=False),
         sa.Column("terms", JSONB, nullable=False),
