@@ -249,10 +249,10 @@ def test_a_part_that_does_not_follow_is_seen(app, database, teacher, of_class, e
     assert "one number" in told
     assert deniz.exercise(model, "hand-in").status_code == 409
     rows = list(csv.DictReader(io.StringIO(
-        teacher.client.get(f"/exercises/{exercise}/everybody.csv").data.decode("utf-8-sig")
+        teacher.client.get(f"/exercises/{exercise}/taken-out.csv").data.decode("utf-8-sig")
     )))  # fmt: skip
     assert [(r["name"], r["points"], r["tries"]) for r in rows] == [("Deniz Alp", "7 of 10", "1")]
-    packed = zipfile.ZipFile(io.BytesIO(teacher.client.get(f"/exercises/{exercise}/hand-ins.zip").data))
+    packed = zipfile.ZipFile(io.BytesIO(teacher.client.get(f"/exercises/{exercise}/taken-out.zip").data))
     assert packed.namelist() == ["01 deniz-alp.json"]
     assert len(load_model(packed.read("01 deniz-alp.json")).parts[0].steps) == 3
 
@@ -305,7 +305,7 @@ def test_nobody_sees_what_is_not_theirs(app, database, teacher, of_class, exerci
     of_teachers = {
         "get": [
             f"/classes/{of_class}/people", f"/classes/{of_class}/exercises/new", f"/exercises/{exercise}/change",
-            f"/exercises/{exercise}/everybody.csv", f"/exercises/{exercise}/hand-ins.zip", f"/doings/{doing}",
+            f"/exercises/{exercise}/taken-out.csv", f"/exercises/{exercise}/taken-out.zip", f"/doings/{doing}",
             f"/doings/{doing}/hand-ins/{hand_in}.png",
         ],
         "post": [

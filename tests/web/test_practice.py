@@ -76,7 +76,7 @@ def test_one_is_done_alone_and_again_with_other_numbers(app, database) -> None:
     carla = Somebody(app, database, "Carla Moor")
     assert "not begun" in carla.see("/exercises")
     assert carla.client.get("/classes/practice/people").status_code == 404
-    assert carla.client.get(f"/exercises/{exercise}/everybody.csv").status_code == 404
+    assert carla.client.get(f"/exercises/{exercise}/taken-out.csv").status_code == 404
     assert carla.post("/classes/practice/end").status_code == 404
     assert carla.post(f"/exercises/{exercise}/again").status_code == 404
     assert carla.post(f"/exercises/{exercise}/away").status_code == 404

@@ -339,12 +339,12 @@ def task(exercise_id: str) -> ResponseReturnValue:
 # --- what everybody did
 
 
-@blueprint.get("/exercises/<exercise_id>/<any('everybody.csv', 'hand-ins.zip'):what>")
+@blueprint.get("/exercises/<exercise_id>/taken-out.<any(csv, zip):what>")
 def taken_out(exercise_id: str, what: str) -> ResponseReturnValue:
     """Everybody as a table; what was handed in as model files."""
     exercise, _, _ = exercises.see(database(), me(), exercise_id, "teach")
     stem = plain_name(exercise.title)
-    if what.endswith("csv"):
+    if what == "csv":
         text = overview.as_csv(database(), me(), exercise_id)
         return as_download(f"{stem}.csv", "text/csv", text.encode("utf-8-sig"))
     return as_download(f"{stem}.zip", "application/zip", overview.as_zip(database(), me(), exercise_id))
