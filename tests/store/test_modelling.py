@@ -132,8 +132,8 @@ def test_old_revisions_come_back_exactly_with_and_without_whole_documents_among_
     for whole in (True, False):
         if not whole:
             with database.transaction() as session:
-                assert session.query(Snapshot).count() == (len(there) - 1) // 4
-                session.query(Snapshot).delete()
+                assert session.query(Snapshot).filter_by(model_id=model.id).count() == (len(there) - 1) // 4
+                session.query(Snapshot).filter_by(model_id=model.id).delete()
         for number in range(2, len(there)):
             got = modelling.at_revision(database, person.id, model.id, number).as_json()
             assert {**got, "next_id": 0} == {**there[number], "next_id": 0}
