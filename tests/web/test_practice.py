@@ -4,7 +4,7 @@ import json
 from math import pi
 
 import pytest
-from tests.web.test_classes import Somebody, There
+from tests.web.learning import Somebody, There
 
 from sketchlathe.service import practice
 

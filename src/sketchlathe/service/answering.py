@@ -5,7 +5,7 @@ leaves it. A reason for what is off is looked for in the background, also for th
 from __future__ import annotations
 
 from dataclasses import dataclass, field
-from datetime import datetime
+from datetime import datetime, timedelta
 from typing import Any
 
 from sqlalchemy import func, select
@@ -30,6 +30,7 @@ from .studies import Studies, Turn, Work
 
 REASONS = "reasons"
 LOOKING = "still being looked for"
+LOOKS = timedelta(minutes=10)
 GONE = "This model is no exercise of yours."
 NOT_WHOLE = "{step} fails: an answer is tried with a part that is whole. Mend it first; this was not counted."
 
@@ -107,8 +108,17 @@ class _Asked:
 
     @property
     def left(self) -> int | None:
-        """How many tries are left; None for as many as one likes."""
-        return max(self.terms.tries - len(self.tries), 0) if self.terms.tries else None
+        """How many tries are left, as it is or after the change; None for as many as one likes."""
+        used = sum(t.phase == self.phase for t in self.tries)
+        return max(self.terms.tries - used, 0) if self.terms.tries else None
+
+
+def _must(session: Session, person_id: str, model_id: str) -> _Asked:
+    """What an answer is held against. Raises ``NotFound`` where the model is no exercise of theirs."""
+    asked = _asked(session, person_id, model_id)
+    if asked is None:
+        raise NotFound(GONE)
+    return asked
 
 
 def _asked(session: Session, person_id: str, model_id: str) -> _Asked | None:
@@ -140,7 +150,8 @@ def standing(database: Database, person_id: str, opened: Opened) -> Standing | N
     last, wrong, reason = _last(asked)
     return Standing(
         doing.id, row.id, row.number, row.title, of_class, row.words,
-        [(name, str(text), notes.get(name, "")) for name, text in asked.numbers.numbers.items()], made_of,
+        [(v.parameter, str(asked.numbers.numbers[v.parameter]), notes.get(v.parameter, "")) for v in terms.varying],
+        made_of,
         asked.phase, [(c.parameter, c.value) for c in terms.then], last, len(asked.tries), asked.left, reason,
         bool(terms.why_after) and wrong >= terms.why_after, row.ends, row.ends is not None and row.ends <= now(),
         [Handed(h.id, h.at, h.revision, h.late, h.withdrawn is not None) for h in handed],
@@ -164,7 +175,9 @@ def _last(asked: _Asked) -> tuple[list[Figure], int, str]:
         ))  # fmt: skip
     reason = ""
     if last is not None and not last.right and terms.why_after and wrong >= terms.why_after:
-        reason = LOOKING if last.slip is None else last.reason or "no single slip accounts for it"
+        # what looked for it may have died before it was begun: nobody is kept waiting for ever
+        waits = last.slip is None and now() - last.at < LOOKS
+        reason = LOOKING if waits else last.reason or "no single slip accounts for it"
     return figures, wrong, reason
 
 
@@ -185,13 +198,9 @@ def answer(
     """Try an answer: the part as it is now. The same revision again counts once. Raises ``Refused``, ``NotFound``."""
     weighed = _built(builder, opened, part_id, ticket)
     with database.transaction() as session:
-        first = _asked(session, person_id, opened.id)
-        if first is None:
-            raise NotFound(GONE)
         # several clicks at once are one after the other, and no try too many
-        session.get_one(Doing, first.doing.id, with_for_update=True)
-        asked = _asked(session, person_id, opened.id)
-        assert asked is not None
+        session.get_one(Doing, _must(session, person_id, opened.id).doing.id, with_for_update=True)
+        asked = _must(session, person_id, opened.id)
         if asked.phase == "done":
             raise Refused("All of it is right already.")
         if asked.left == 0:
@@ -211,7 +220,7 @@ def answer(
         elif right:
             asked.doing.then_right = attempt.at
     if not right:
-        studies.begin(opened, person_id, part_id, REASONS, {"about": attempt.id})
+        studies.begin(opened, person_id, part_id, REASONS, {}, about=attempt.id)
 
 
 def plain(found: list[Judged]) -> dict[str, Any]:
@@ -224,7 +233,7 @@ def find_reasons(database: Database) -> Work:
 
     def work(turn: Turn) -> bool:
         with database.transaction() as session:
-            attempt = session.get(Attempt, str(turn.asked["about"]))
+            attempt = session.get(Attempt, turn.about)
             doing = session.get(Doing, attempt.doing_id) if attempt is not None else None
             if attempt is None or doing is None or attempt.slip is not None:
                 return True
@@ -266,9 +275,7 @@ def hand_in(
     """Hand in the part as it is now; what was handed in before stays to be seen. Raises ``Refused``, ``NotFound``."""
     weighed = _built(builder, opened, part_id, ticket)
     with database.transaction() as session:
-        asked = _asked(session, person_id, opened.id)
-        if asked is None:
-            raise NotFound(GONE)
+        asked = _must(session, person_id, opened.id)
         if asked.doing.marked is not None:
             raise Refused("This is marked already: ask your teacher before you hand in again.")
         again = session.scalar(
@@ -288,7 +295,7 @@ def hand_in(
         )  # fmt: skip
         session.add(row)
         session.flush()
-    studies.begin(opened, person_id, part_id, FOLLOWING, {"about": row.id})
+    studies.begin(opened, person_id, part_id, FOLLOWING, {}, about=row.id)
 
 
 def is_right(terms: Terms, numbers: NumberSet, weighed: Weighed) -> bool:
@@ -300,9 +307,9 @@ def is_right(terms: Terms, numbers: NumberSet, weighed: Weighed) -> bool:
 def withdraw(database: Database, person_id: str, model_id: str, hand_in_id: str) -> None:
     """Take back what was handed in, while it is not marked. Raises ``Refused``, ``NotFound``."""
     with database.transaction() as session:
-        asked = _asked(session, person_id, model_id)
+        asked = _must(session, person_id, model_id)
         row = session.get(HandIn, hand_in_id)
-        if asked is None or row is None or row.doing_id != asked.doing.id:
+        if row is None or row.doing_id != asked.doing.id:
             raise NotFound(GONE)
         if asked.doing.marked is not None:
             raise Refused("This is marked already: it stays handed in.")

@@ -159,14 +159,14 @@ def look_for_numbers(studies: Studies, opened: Opened, person_id: str, exercise:
     """Begin to find sets of numbers for an exercise."""
     seed = random.SystemRandom().randrange(1 << 30)
     part = Terms.model_validate(exercise.terms).part
-    studies.begin(opened, person_id, part, SORT, {"about": exercise.id, "seed": seed})
+    studies.begin(opened, person_id, part, SORT, {"seed": seed}, about=exercise.id)
 
 
 def find_numbers(database: Database) -> Work:
     """The work of finding sets: each is built, and kept if it builds and its answers are its own."""
 
     def work(turn: Turn) -> bool:
-        exercise_id, found = str(turn.asked["about"]), turn.found
+        exercise_id, found = turn.about, turn.found
         with database.transaction() as session:
             row = session.get(ExerciseRow, exercise_id)
             if row is None:

@@ -38,7 +38,7 @@ def follow(database: Database) -> Work:
 
     def work(turn: Turn) -> bool:
         with database.transaction() as session:
-            hand_in = session.get(HandIn, str(turn.asked["about"]))
+            hand_in = session.get(HandIn, turn.about)
             doing = session.get(Doing, hand_in.doing_id) if hand_in is not None else None
             if hand_in is None or doing is None:
                 return True

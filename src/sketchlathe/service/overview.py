@@ -14,6 +14,7 @@ from sqlalchemy.orm import Session
 from ..core.exchange.base import plain_name
 from ..core.exchange.modelfile import dump_model
 from ..core.exercises.slips import Slip, typical
+from ..core.exercises.terms import Terms
 from ..core.model.document import read_model
 from ..core.plain_csv import written
 from ..store import Database
@@ -122,6 +123,7 @@ def lines(database: Database, person_id: str, exercise_id: str) -> list[Line]:
     """Everybody of the class at an exercise, by name: those who do not teach, and of the others who tried it."""
     with database.transaction() as session:
         exercise = exercise_for(session, person_id, "teach", exercise_id)
+        first = Terms.model_validate(exercise.terms).asked[0].what
         last = (
             select(Attempt.shares)
             .where(Attempt.doing_id == Doing.id)
@@ -140,16 +142,16 @@ def lines(database: Database, person_id: str, exercise_id: str) -> list[Line]:
         )
         rows = session.execute(query).all()
         seconds = _at_work(session, [r[3].model_id for r in rows if r[3] is not None and r[3].model_id])
-    return [_line(row, seconds) for row in rows if row[2] == "student" or row[3] is not None]
+    return [_line(row, seconds, first) for row in rows if row[2] == "student" or row[3] is not None]
 
 
-def _line(row: Any, seconds: dict[str, float]) -> Line:
+def _line(row: Any, seconds: dict[str, float], first: str) -> Line:
     person, name, role, doing, tries, shares, late, shows = row
     if doing is None:
         return Line(person, name, role)
     return Line(
         person, name, role, doing.id, doing.model_id or "", state(doing, tries, late), tries,
-        next((s["share"] for s in shares.values()), None) if shares else None, seconds.get(doing.model_id or "", 0.0),
+        shares[first]["share"] if shares else None, seconds.get(doing.model_id or "", 0.0),
         tuple((how, text) for how, text in (shows or {}).get("says", ())), doing.points,
     )  # fmt: skip
 

@@ -6,7 +6,7 @@ from __future__ import annotations
 
 from typing import Literal
 
-from sqlalchemy import select
+from sqlalchemy import or_, select
 from sqlalchemy.orm import Session
 
 from ..core.errors import NotFound
@@ -67,18 +67,23 @@ GONE_EXERCISE = "There is no such exercise in your classes."
 
 
 def role_in(session: Session, person_id: str, class_id: str) -> str:
-    """What somebody is in a class; empty for who is not in it."""
+    """What somebody is in a class; empty for who is not in it, and in one whose time is over."""
     if class_id == PRACTICE:
         return "student"
-    return session.scalar(select(Member.role).where(Member.class_id == class_id, Member.person_id == person_id)) or ""
+    there = or_(ClassRow.kept_until.is_(None), ClassRow.kept_until > now())
+    query = (
+        select(Member.role)
+        .join(ClassRow, ClassRow.id == Member.class_id)
+        .where(Member.class_id == class_id, Member.person_id == person_id, there)
+    )
+    return session.scalar(query) or ""
 
 
 def class_for(session: Session, person_id: str, right: ClassRight, class_id: str, *, lock: bool = False) -> ClassRow:
     """A class that somebody has this right in. Raises ``NotFound``."""
     query = select(ClassRow).where(ClassRow.id == class_id)
     row = session.scalar(query.with_for_update() if lock else query)
-    over = row is not None and row.kept_until is not None and row.kept_until <= now()
-    if row is None or over or right not in IN_CLASS.get(role_in(session, person_id, class_id), ()):
+    if row is None or right not in IN_CLASS.get(role_in(session, person_id, class_id), ()):
         raise NotFound(GONE_CLASS)
     return row
 

@@ -46,10 +46,11 @@ class Turn:
     ended: threading.Event = field(default_factory=threading.Event)  # stopped by somebody, or another study's turn
     tickets: set[str] = field(default_factory=set)  # what runs for it
     sort: str = ""
+    about: str = ""
 
     def is_of(self, model_id: str, part_id: str, sort: str, about: str) -> bool:
         """Whether this is what is done for that study."""
-        mine = (self.opened.id, self.part_id, self.sort, str(self.asked.get("about", "")))
+        mine = (self.opened.id, self.part_id, self.sort, self.about)
         return mine == (model_id, part_id, sort, about)
 
 
@@ -75,19 +76,19 @@ class Studies:
         sort: str,
         asked: dict[str, Any],
         known: dict[str, Any] | None = None,
+        about: str = "",
     ) -> dict[str, Any]:
         """Begin a study of a part; an older one of its sort is forgotten. ``known``: what is found already.
 
-        Of studies that are about something beside the part (``asked["about"]``) only one about the same is.
+        Of studies that are ``about`` something beside the part (its id) only one about the same is.
         """
         opened.model.part(part_id)
-        about = str(asked.get("about", ""))
         self.stop(opened.id, part_id, sort, about)
         with self._database.transaction() as session:
             session.execute(delete(Study).where(*_which(opened.id, part_id, sort, about)))
             row = Study(
                 model_id=opened.id, person_id=person_id, part_id=part_id, sort=sort, revision=opened.revision,
-                asked=asked, found=known or {},
+                about=about, asked=asked, found=known or {},
             )  # fmt: skip
             session.add(row)
             session.flush()
@@ -95,10 +96,10 @@ class Studies:
         self.wake()
         return told
 
-    def find(self, model_id: str, part_id: str, sort: str, about: str = "") -> dict[str, Any] | None:
+    def find(self, model_id: str, part_id: str, sort: str) -> dict[str, Any] | None:
         """The newest study of a part, as far as it is; one that nobody works at any more is taken over."""
         with self._database.transaction() as session:
-            query = select(Study).where(*_which(model_id, part_id, sort, about))
+            query = select(Study).where(*_which(model_id, part_id, sort, ""))
             row = session.scalar(query.order_by(Study.made.desc()).limit(1))
             told = _told(row) if row is not None else None
         if told is not None and told["state"] in ("waiting", "running"):
@@ -108,7 +109,7 @@ class Studies:
     def about(self, what: str) -> dict[str, Any] | None:
         """The newest study about something beside a part, as far as it is."""
         with self._database.transaction() as session:
-            query = select(Study).where(Study.asked["about"].astext == what).order_by(Study.made.desc()).limit(1)
+            query = select(Study).where(Study.about == what).order_by(Study.made.desc()).limit(1)
             row = session.scalar(query)
             return _told(row) if row is not None else None
 
@@ -181,6 +182,7 @@ class Studies:
             self._builder,
             lambda: self._put(row.id, found, None),
             sort=row.sort,
+            about=row.about,
         )
         self._at = turn
         watch = threading.Thread(target=self._watch, args=(turn,), daemon=True)
@@ -224,8 +226,7 @@ class Studies:
 
 
 def _which(model_id: str, part_id: str, sort: str, about: str) -> tuple[ColumnElement[bool], ...]:
-    same = Study.asked["about"].astext == about if about else Study.asked["about"].astext.is_(None)
-    return Study.model_id == model_id, Study.part_id == part_id, Study.sort == sort, same
+    return Study.model_id == model_id, Study.part_id == part_id, Study.sort == sort, Study.about == about
 
 
 def _told(row: Study) -> dict[str, Any]:

@@ -157,6 +157,7 @@ class Study(Base):
     part_id: Mapped[str] = mapped_column(String(20))
     sort: Mapped[str] = mapped_column(String(12))
     revision: Mapped[int]
+    about: Mapped[str] = mapped_column(String(32), default="", index=True)  # beside the part: an exercise, a try
     asked: Mapped[dict[str, Any]]
     found: Mapped[dict[str, Any]] = mapped_column(default=dict)
     state: Mapped[str] = mapped_column(String(12), default="waiting", index=True)

@@ -28,7 +28,7 @@ from ..core.steps.base import full_sentence
 from ..service import answering, classes, exercises, looking, modelling, overview, practice, shelf
 from ..service.exercises import Wish
 from ..service.modelling import Opened
-from ..service.rights import IN_CLASS
+from ..service.rights import IN_CLASS, PRACTICE
 from .exchange import as_download
 from .limits import code_may_be_tried
 from .replies import builder, database, me, studies
@@ -47,6 +47,12 @@ def signed_in_only() -> None:
 def moment(at: datetime) -> str:
     """A time in full, for who has no scripts; ``times.js`` writes it as the person's clock has it."""
     return at.astimezone(UTC).strftime("%d %b %Y, %H:%M UTC")
+
+
+@blueprint.app_template_filter("sign")
+def sign(how: str) -> str:
+    """What stands before something that was found, for whoever does not see its colour."""
+    return {"good": "✓", "warn": "!", "bad": "✗"}[how]
 
 
 def _to(endpoint: str, **values: Any) -> ResponseReturnValue:
@@ -103,6 +109,8 @@ def join() -> ResponseReturnValue:
 @blueprint.get("/classes/<class_id>")
 def page(class_id: str) -> ResponseReturnValue:
     """A class: for students their exercises, for who teaches everybody at one of them."""
+    if class_id == PRACTICE:
+        return _to("alone")
     row, role = classes.see(database(), me(), class_id)
     listed = exercises.of_class(database(), me(), class_id)
     shown = {"row": row, "role": role, "exercises": listed, "problem": _told(), "rights": IN_CLASS[role],

@@ -49,11 +49,15 @@ def drawing(model: Model, part: Part, picture: bytes, task: Task) -> bytes:
         f'<rect width="{WIDE:g}" height="{HIGH:g}" fill="#fff"/>',
         f'<rect x="{EDGE}" y="{EDGE}" width="{inner:g}" height="{HIGH - 2 * EDGE:g}" fill="none" stroke="#1f2d35" '
         'stroke-width=".5"/>',
-        f'<image x="{EDGE + 2}" y="{EDGE + 2}" width="{LEFT - 4:g}" height="{(LEFT - 4) * 0.75:g}" '
-        f'href="data:image/png;base64,{base64.b64encode(picture).decode()}"/>',
     ]
-    out += _words(model, part, task, EDGE + 4, EDGE + (LEFT - 4) * 0.75 + 8)
     steps = [s for s in part.steps if isinstance(s, SketchStep) and s.sketch.curves and not s.skipped][:MOST_SKETCHES]
+    # where there is no sketch, the picture has its room
+    x, w = (EDGE + 2, LEFT - 4) if steps else (EDGE + LEFT, inner - LEFT - 6)
+    encoded = base64.b64encode(picture).decode()
+    out.append(
+        f'<image x="{x:g}" y="{EDGE + 2}" width="{w:g}" height="{w * 0.75:g}" href="data:image/png;base64,{encoded}"/>'
+    )
+    out += _words(model, part, task, EDGE + 4, EDGE + 8 + (w * 0.75 if steps else 0))
     valued = [s.sketch.valued(model.table.values, model.units) for s in steps]
     shown = [_Sketch.of(v, model) for v in valued]
     columns = max((1, 2, 3), key=lambda c: min((k.scale_in(*_cell(c, len(steps))) for k in shown), default=1.0))

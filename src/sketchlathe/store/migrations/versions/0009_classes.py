@@ -107,7 +107,12 @@ def upgrade() -> None:
     ):  # fmt: skip
         op.create_index(f"ix_{table}_{column}", table, [column])
 
+    op.add_column("studies", sa.Column("about", sa.String(32), nullable=False, server_default=""))
+    op.create_index("ix_studies_about", "studies", ["about"])
+
 
 def downgrade() -> None:
+    op.drop_index("ix_studies_about", "studies")
+    op.drop_column("studies", "about")
     for table in ("hand_ins", "attempts", "doings", "number_sets", "exercises", "members", "classes"):
         op.drop_table(table)
