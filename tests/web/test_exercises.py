@@ -280,6 +280,9 @@ def test_where_no_drawing_was_brought_one_is_made_with_ones_own_numbers(app, tea
     texts = [t.text for t in page.findall(".//{*}text")]
     assert f"{numbers['wide']:g}" in texts  # the size of the sketch, above its line
     assert f"{numbers['bore']:g} mm" in texts
+    words = " ".join(t for t in texts if t)
+    assert "by 8 mm" in words  # a drawing has numbers where the model has names
+    assert "by thick" not in words
     picture = page.find("{*}image").get("{http://www.w3.org/1999/xlink}href") or page.find("{*}image").get("href")
     assert Image.open(io.BytesIO(base64.b64decode(picture.partition(",")[2]))).size == (1200, 900)
     assert "script" not in answer.text
