@@ -243,3 +243,19 @@ def test_other_sketches_are_seen_faintly_while_one_is_drawn(bench) -> None:
     assert faint.count() == 1, "the other one, and not the one that is drawn"
     circle(bench, 0, 0, "30")
     assert faint.count() == 1
+
+
+def test_take_out_stays_under_the_pointer_while_triangles_are_counted(bench) -> None:
+    slow_answers(bench, "/triangles", 1.5)
+    bench.solid_plate("60", "40", "20")
+    bench.chord("ft")
+    page = bench.page
+    page.locator("#take-formats label", has_text="3MF").first.click()
+    page.locator("#take-count", has_text="counting").wait_for()
+    at = page.locator("#take-now").bounding_box()
+    page.mouse.move(at["x"] + 10, at["y"] + 5)
+    with page.expect_download(timeout=20_000):
+        page.mouse.down()
+        page.locator("#take-count", has_text="volume").wait_for()  # it is there before the hand lets go
+        assert page.locator("#take-now").bounding_box() == at
+        page.mouse.up()
