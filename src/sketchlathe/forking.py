@@ -6,6 +6,7 @@ import contextlib
 import fcntl
 import multiprocessing
 import os
+import select
 import shutil
 import socket
 import subprocess
@@ -18,10 +19,12 @@ from multiprocessing.context import ForkServerContext
 from pathlib import Path
 
 PRELOAD = "sketchlathe.workers.preload"
+OWNER = "LATHE_FORKS_FOR"  # in its environment: the process it was started by
 
 
 def forked() -> ForkServerContext:
     """What new workers come from."""
+    os.environ[OWNER] = str(os.getpid())
     context = multiprocessing.get_context("forkserver")
     context.set_forkserver_preload([PRELOAD])
     return context
@@ -47,7 +50,8 @@ class Kept:
     def _started(self) -> subprocess.Popen[bytes]:
         asked, ends = self._socket.fileno(), self._ends
         command = f"from multiprocessing.forkserver import main; main({asked}, {ends}, {[PRELOAD]!r})"
-        return subprocess.Popen([sys.executable, "-c", command], pass_fds=(asked, ends))
+        environment = {**os.environ, OWNER: str(os.getpid())}
+        return subprocess.Popen([sys.executable, "-c", command], pass_fds=(asked, ends), env=environment)
 
     @property
     def pid(self) -> int:
@@ -111,11 +115,21 @@ def end_with_owner() -> None:
     """In that process: end when the process it was started by has. By itself it looks only after everything is loaded,
     which takes seconds of a processor that what comes in its place needs, and only once every worker has ended too.
     """
-    owner = os.getppid()
+    # asked for by its number: who is killed this early is no longer our parent when we first look
+    end_with(int(os.environ.get(OWNER) or os.getppid()))
+
+
+def end_with(owner: int) -> None:
+    """End this process as soon as the process ``owner``, of this machine, has."""
+    try:
+        held = os.pidfd_open(owner)
+    except ProcessLookupError:
+        os._exit(0)
 
     def watch() -> None:
-        while os.getppid() == owner:
-            time.sleep(0.25)
+        gone = select.poll()
+        gone.register(held, select.POLLIN)
+        gone.poll()
         os._exit(0)
 
     threading.Thread(target=watch, daemon=True).start()

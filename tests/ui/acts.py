@@ -1,4 +1,17 @@
-"""What a person does at the Bench again and again."""
+"""What a person does at the Bench again and again, and how they look: until what they expect is there."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable
+
+
+def holds(seen: Callable[[], object], why: str = "", patience: float = 20.0) -> None:
+    """What is seen comes to be so within so many seconds: a page that is read once is read too early on a slow day."""
+    until = time.monotonic() + patience
+    while not seen():
+        assert time.monotonic() < until, why or "what was looked for did not come to be seen"
+        time.sleep(0.05)
 
 
 def rectangle(bench, corner, size: str) -> None:

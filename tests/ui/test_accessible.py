@@ -3,6 +3,7 @@
 from itertools import pairwise
 
 import pytest
+from tests.ui.acts import holds
 
 pytestmark = [pytest.mark.ui, pytest.mark.xdist_group("ui-2")]
 
@@ -30,10 +31,12 @@ def test_a_dialog_is_accessible_and_esc_leads_back(clamp, chord, dialog) -> None
     assert clamp.findings() == []
     for _ in range(40):  # Tab goes round inside
         page.keyboard.press("Tab")
-        assert page.evaluate(
-            "(d) => document.activeElement === document.body || "
-            "document.querySelector(d).contains(document.activeElement)",
-            dialog,
+        holds(
+            lambda: page.evaluate(
+                "(d) => document.activeElement === document.body || "
+                "document.querySelector(d).contains(document.activeElement)",
+                dialog,
+            )
         )
     page.keyboard.press("Escape")
     page.locator(dialog).wait_for(state="hidden")
@@ -45,7 +48,7 @@ def test_a_question_is_accessible(clamp) -> None:
     assert clamp.findings() == []
     clamp.page.keyboard.press("Escape")
     clamp.page.locator("#ask").wait_for(state="hidden")
-    assert clamp.page.locator("#steps li.step").count() > 3, "Esc must delete nothing"
+    holds(lambda: clamp.page.locator("#steps li.step").count() > 3, "Esc must delete nothing")
 
 
 def test_every_sentence_bar_is_accessible(clamp) -> None:
@@ -86,7 +89,8 @@ def test_every_drawing_tool_is_reached_by_its_chord(bench) -> None:
     page.locator("#view").focus()
     for chord, family in chords:
         bench.chord(chord)
-        assert page.locator(f"[data-tool][data-family={family}]").first.get_attribute("aria-pressed") == "true"
+        tool = page.locator(f"[data-tool][data-family={family}]").first
+        holds(lambda tool=tool: tool.get_attribute("aria-pressed") == "true")
         page.keyboard.press("Escape")
     bench.chord(chords[0][0])
     assert bench.findings() == []

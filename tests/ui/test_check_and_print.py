@@ -1,7 +1,7 @@
 """Check & print in the browser: findings, laying, layers, the printer live."""
 
 import pytest
-from tests.ui.acts import open_box
+from tests.ui.acts import holds, open_box
 
 pytestmark = [pytest.mark.ui, pytest.mark.xdist_group("ui-2")]
 
@@ -20,14 +20,14 @@ def test_a_thin_wall_is_put_right_and_the_part_is_printed(bench) -> None:
     finding = page.locator("#findings li.bad", has_text="Wall of 0.6 mm")
     finding.wait_for()
     finding.get_by_role("button", name="Wall of 0.6 mm").click()
-    assert finding.get_by_role("button", name="Wall of 0.6 mm").get_attribute("aria-pressed") == "true"
+    holds(lambda: finding.get_by_role("button", name="Wall of 0.6 mm").get_attribute("aria-pressed") == "true")
     finding.get_by_role("button", name="make the thickness 0.8 mm").click()
     page.locator("#findings li.ok", has_text="No thin walls").wait_for()
     # layers by keyboard
     page.locator("#view").focus()
     page.keyboard.press("PageDown")
     page.locator("#layer-says", has_text="of 100").wait_for()
-    assert not page.locator("#solid").is_checked()
+    holds(lambda: not page.locator("#solid").is_checked())
     # another way to lie
     page.get_by_label("on its left side").check()
     page.locator("[data-estimate=layers]", has_text="300 ×").wait_for()

@@ -3,7 +3,7 @@
 import math
 
 import pytest
-from tests.ui.acts import block, new_parameter, open_box, rectangle
+from tests.ui.acts import block, holds, new_parameter, open_box, rectangle
 
 pytestmark = [pytest.mark.ui, pytest.mark.xdist_group("ui-2")]
 PI = math.pi
@@ -93,7 +93,7 @@ def test_steps_are_moved_duplicated_and_deleted_with_a_choice(bench) -> None:
     bench.spot("face", 15, 5, 20)
     made = bench.page.locator("#selection-readout .made")
     made.get_by_role("button").first.click()
-    assert bench.page.locator("#steps li.step.on").count() == 1
+    holds(lambda: bench.page.locator("#steps li.step.on").count() == 1)
     # a fillet uses its block: deleting that block offers both ways
     bench.page.locator("#view").focus()
     bench.chord("ef")
@@ -140,7 +140,7 @@ def test_a_section_shows_the_area_of_the_cut_and_colours_are_kept(bench) -> None
     bench.still()
     bench.turn()
     bench.spot("face", 30, 20, 10)
-    assert bench.page.get_by_label("Colour of this face").input_value() == "#336699"
+    holds(lambda: bench.page.get_by_label("Colour of this face").input_value() == "#336699")
 
 
 def test_the_cut_of_each_body_is_its_own_and_hidden_ones_stay_out(bench) -> None:
@@ -154,8 +154,8 @@ def test_the_cut_of_each_body_is_its_own_and_hidden_ones_stay_out(bench) -> None
     bench.page.mouse.move(*bench.on_screen(90, 20, 20))
     bench.page.locator("#snapnote", has_text="cut of body of Block 2, 800 mm²").wait_for()
     bench.page.mouse.click(*bench.on_screen(90, 20, 20))
-    assert bench.page.locator("[data-cut=area]").inner_text().endswith("800 mm²")
-    assert bench.page.locator("[data-cut=outline]").inner_text().endswith("120 mm")
+    holds(lambda: bench.page.locator("[data-cut=area]").inner_text().endswith("800 mm²"))
+    holds(lambda: bench.page.locator("[data-cut=outline]").inner_text().endswith("120 mm"))
     bench.page.get_by_label("Show body of Block 2").uncheck()
     bench.page.locator("#section-area", has_text="1800 mm²").wait_for()
     bench.page.mouse.move(*bench.on_screen(90, 20, 20))
@@ -172,7 +172,7 @@ def test_an_older_revision_is_looked_at_and_left_again(bench) -> None:
     bench.page.locator(".revs li", has_text="Extrude 1").get_by_role("button", name="look").click()
     older = bench.page.locator("#older")
     older.get_by_text("24 cm³").wait_for()
-    assert bench.page.locator("#older-steps li").count() == 2
+    holds(lambda: bench.page.locator("#older-steps li").count() == 2)
     assert bench.findings() == []
     bench.page.wait_for_function(
         """() => import(document.querySelector('link[rel=modulepreload][href$="/view/scene.js"]').href)
@@ -183,7 +183,7 @@ def test_an_older_revision_is_looked_at_and_left_again(bench) -> None:
     bench.page.keyboard.press("Escape")
     older.wait_for(state="hidden")
     bench.wait_volume(60 * 40 * 10 + 400 * 20)
-    assert bench.page.locator("#saved").inner_text() == now
+    holds(lambda: bench.page.locator("#saved").inner_text() == now)
     bench.page.locator(".revs li", has_text="Extrude 1").get_by_role("button", name="look").click()
     older.get_by_role("button", name="Bring it back").click()
     bench.wait_volume(60 * 40 * 10)

@@ -3,6 +3,7 @@
 import re
 
 import pytest
+from tests.ui.acts import holds
 
 pytestmark = [pytest.mark.ui, pytest.mark.xdist_group("ui-1")]
 
@@ -23,7 +24,7 @@ def test_a_ring_is_made_after_its_drawing_and_handed_in(bench) -> None:
     enter(bench, "Form and fit")
     page.get_by_role("link", name="Spacer ring").click()
     assert bench.findings() == []
-    assert "radius for diameter" in page.get_by_label("Of this exercise").inner_text()
+    holds(lambda: "radius for diameter" in page.get_by_label("Of this exercise").inner_text())
     page.get_by_role("button", name="try it yourself").click()
     page.locator("#bar").get_by_text("top plane").wait_for()
     bench.chord("wp")
@@ -49,7 +50,7 @@ def test_a_ring_is_made_after_its_drawing_and_handed_in(bench) -> None:
     )
     page.locator("#pinned").get_by_role("button", name="whole").click()
     page.locator("#pinned").get_by_role("button", name="put away").click()
-    assert drawing.count() == 0
+    holds(lambda: drawing.count() == 0)
     outer, inner = number(bench, "outer"), number(bench, "inner")
     bench.plane("1")
     bench.chord("dc")
@@ -124,9 +125,9 @@ def test_an_exercise_is_made_by_keyboard_alone(bench) -> None:
 def test_a_student_sees_what_is_given_out_and_what_is_kept_of_them(bench) -> None:
     page = bench.page
     enter(bench, "Drawing for makers")
-    assert page.get_by_role("button", name="Begin Mast clamp, half").is_visible()
+    holds(lambda: page.get_by_role("button", name="Begin Mast clamp, half").is_visible())
     page.get_by_text("about this class").click()
-    assert "other students do not" in page.locator("main").inner_text()
+    holds(lambda: "other students do not" in page.locator("main").inner_text())
     assert bench.findings() == []
     with page.expect_download() as got:
         page.get_by_role("link", name="Take it out as a file").click()

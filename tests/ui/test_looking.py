@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import pytest
+from tests.ui.acts import holds
 
 pytestmark = [pytest.mark.ui, pytest.mark.xdist_group("ui-2")]
 
@@ -30,7 +31,7 @@ def test_what_turns_the_view_is_chosen_once_and_remembered(bench) -> None:
     assert drag(bench, part, "right") == (True, False)
     bench.page.get_by_role("button", name="turn it otherwise").click()
     choice = bench.page.get_by_label("What the view is turned with")
-    assert choice.evaluate("node => node === document.activeElement")
+    holds(lambda: choice.evaluate("node => node === document.activeElement"))
     choice.select_option("middle")
     assert drag(bench, beside, "middle") == (True, False)
     assert drag(bench, beside, "right")[1]
@@ -45,7 +46,7 @@ def test_what_turns_the_view_is_chosen_once_and_remembered(bench) -> None:
     bench.page.wait_for_function(f"was => {WAY}.then(now => now[0] !== was[0])", arg=before)
     bench.page.reload()
     bench.wait_volume(60 * 40 * 20)
-    assert bench.page.get_by_label("What the view is turned with").input_value() == "trackpad"
+    holds(lambda: bench.page.get_by_label("What the view is turned with").input_value() == "trackpad")
 
 
 def test_a_damaged_store_is_told_and_begun_anew(bench) -> None:
@@ -59,4 +60,4 @@ def test_a_damaged_store_is_told_and_begun_anew(bench) -> None:
     bench.wait_volume(60 * 40 * 20)
     bench.page.reload()
     bench.wait_volume(60 * 40 * 20)
-    assert bench.page.get_by_text("What this browser remembered").count() == 0
+    holds(lambda: bench.page.get_by_text("What this browser remembered").count() == 0)

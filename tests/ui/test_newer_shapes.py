@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 
 import pytest
-from tests.ui.acts import block, circle, new_parameter, rectangle, sketch_on_face
+from tests.ui.acts import block, circle, holds, new_parameter, rectangle, sketch_on_face
 
 pytestmark = [pytest.mark.ui, pytest.mark.xdist_group("ui-4")]
 PI = math.pi
@@ -128,7 +128,7 @@ def test_a_screw_and_its_nut_by_their_faces(bench) -> None:
     bench.spot("place", 0 - 3.32 * 0.7, 28 + 3.32 * 0.714, 5)
     bench.keep()
     bench.wait_less(threaded)
-    assert bench.page.locator("#steps .problem").count() == 0
+    holds(lambda: bench.page.locator("#steps .problem").count() == 0)
 
 
 def test_a_hole_is_healed_a_wall_pushed_and_a_side_drafted(bench) -> None:
@@ -207,12 +207,12 @@ def test_a_long_bar_is_split_with_dowels_and_goes_together(bench) -> None:
     bench.keep()
     holes, dowels = 4 * PI / 4 * 25 * 6, 2 * PI / 4 * 4.8**2 * 11.8
     bench.wait_volume(300 * 30 * 20 - holes + dowels)
-    assert bench.page.locator("#bodies-readout .nameit").count() == 4
+    holds(lambda: bench.page.locator("#bodies-readout .nameit").count() == 4)
     bench.page.locator("#view").focus()
     bench.chord("tf")
     bench.page.locator("#fit-panel").wait_for()
     bench.page.locator("#fit-panel", has_text="play").wait_for(timeout=60_000)
-    assert "overlap" not in bench.page.locator("#fits").inner_text().lower()
+    holds(lambda: "overlap" not in bench.page.locator("#fits").inner_text().lower())
 
 
 def test_tools_lie_in_drawers_and_answer_to_keys(bench) -> None:
@@ -220,10 +220,10 @@ def test_tools_lie_in_drawers_and_answer_to_keys(bench) -> None:
     bench.page.keyboard.press("Escape")
     page = bench.page
     fillet, extrude = (page.locator(f"#tray-solid [data-step={k}]") for k in ("fillet", "extrude"))
-    assert extrude.is_visible() and not fillet.is_visible()
+    holds(lambda: extrude.is_visible() and not fillet.is_visible())
     page.locator("[data-drawer=edge]").click()
-    assert fillet.is_visible() and not extrude.is_visible()
-    assert page.locator("[data-drawer=edge]").get_attribute("aria-pressed") == "true"
+    holds(lambda: fillet.is_visible() and not extrude.is_visible())
+    holds(lambda: page.locator("[data-drawer=edge]").get_attribute("aria-pressed") == "true")
     page.locator("#view").focus()
     page.keyboard.press("b")
     page.locator("#tray-solid [data-step=coil]").wait_for()
@@ -418,7 +418,7 @@ def test_a_cam_follows_its_parameter_and_its_formulas_are_changed(bench) -> None
     bench.click(0, 8)
     bench.chord("mn")
     page.locator("#plot-dialog[open]", has_text="Formulas of the picked curve").wait_for()
-    assert page.locator("#plot-x").input_value() == "wide * cos(t)"
+    holds(lambda: page.locator("#plot-x").input_value() == "wide * cos(t)")
     page.locator("#plot-y").fill("10 mm * sin(t)")
     page.keyboard.press("Enter")
     page.locator("#plot-dialog").wait_for(state="hidden")

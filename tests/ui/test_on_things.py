@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import pytest
-from tests.ui.acts import block, rectangle
+from tests.ui.acts import block, holds, rectangle
 
 pytestmark = [pytest.mark.ui, pytest.mark.xdist_group("ui-1")]
 
@@ -20,13 +20,13 @@ def test_a_face_tells_what_made_it_and_its_number_is_changed_there(bench) -> Non
     number.fill("12")
     number.press("Enter")
     bench.wait_volume(60 * 40 * 12)
-    assert menu.count() == 0
+    holds(lambda: menu.count() == 0)
     # a drag with the right button turns the view and asks nothing
     bench.page.mouse.move(*at)
     bench.page.mouse.down(button="right")
     bench.page.mouse.move(at[0] + 60, at[1] + 10, steps=4)
     bench.page.mouse.up(button="right")
-    assert menu.count() == 0
+    holds(lambda: menu.count() == 0)
     bench.turn()
     bench.page.mouse.click(*bench.on_screen(30, 20, 12), button="right")
     menu.get_by_role("button", name="Draw on it").click()
@@ -34,11 +34,11 @@ def test_a_face_tells_what_made_it_and_its_number_is_changed_there(bench) -> Non
     bench.still()
     rectangle(bench, (10, 10), "10, 10")
     bench.keep_sketch()
-    assert bench.page.locator("#steps li.step").count() == 3
+    holds(lambda: bench.page.locator("#steps li.step").count() == 3)
     # a right click on nothing is nothing
     box = bench.page.locator("#view").bounding_box()
     bench.page.mouse.click(box["x"] + 30, box["y"] + 200, button="right")
-    assert menu.count() == 0
+    holds(lambda: menu.count() == 0)
 
 
 def test_by_keyboard_what_is_picked_is_asked(bench) -> None:
@@ -55,7 +55,7 @@ def test_by_keyboard_what_is_picked_is_asked(bench) -> None:
         bench.page.keyboard.press("ArrowDown")
     bench.page.keyboard.press("Enter")
     bench.still()
-    assert bench.page.locator("#steps li.step").count() == 1
+    holds(lambda: bench.page.locator("#steps li.step").count() == 1)
     bench.page.locator("#undo").click()
     bench.wait_volume(60 * 40 * 20)
 
@@ -81,7 +81,7 @@ def test_delete_and_a_long_press_lead_to_what_can_be_done(bench) -> None:
     bench.page.get_by_role("menuitem", name="What can be done here").click()
     menu.get_by_role("button", name="Draw on it").wait_for()
     bench.page.keyboard.press("Escape")
-    assert menu.count() == 0
+    holds(lambda: menu.count() == 0)
 
 
 def test_a_body_is_left_out_and_a_size_is_changed_where_it_stands(bench) -> None:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 
 import pytest
-from tests.ui.acts import circle, rectangle, sketch_on_face
+from tests.ui.acts import circle, holds, rectangle, sketch_on_face
 
 pytestmark = [pytest.mark.ui, pytest.mark.xdist_group("ui-1")]
 
@@ -106,7 +106,7 @@ def test_a_loft_without_a_tip_is_edited_and_kept_unchanged(bench) -> None:
     number = bench.page.locator("#steps li.step").count()
     bench.act(number, "Edit")
     bench.page.locator("#keep:enabled").wait_for()
-    assert "Still missing" not in bench.page.locator("#bar").inner_text()
+    holds(lambda: "Still missing" not in bench.page.locator("#bar").inner_text())
     bench.keep()
     assert bench.measure("volume") == pytest.approx(volume, rel=1e-12)
 
@@ -145,7 +145,7 @@ def test_a_step_that_is_filled_in_is_not_lost_by_taking_another_tool(bench) -> N
     dialog = bench.page.locator("#ask")
     dialog.wait_for()
     dialog.get_by_role("button", name="Cancel").click()
-    assert bench.page.locator("#bar").get_by_label("distance", exact=True).input_value() == "7"
+    holds(lambda: bench.page.locator("#bar").get_by_label("distance", exact=True).input_value() == "7")
     bench.page.locator(".tool[data-step=revolve]").click()
     dialog.get_by_role("button", name="Keep it").click()
     bench.wait_volume(40 * 30 * 7)
@@ -164,7 +164,7 @@ def test_a_new_sketch_opens_on_a_face_where_one_was_begun_and_dropped(bench) -> 
         bench.page.locator("#tray-solid").wait_for()
         bench.still()
         bench.turn()
-    assert bench.page.locator("#steps li.step").count() == 2
+    holds(lambda: bench.page.locator("#steps li.step").count() == 2)
 
 
 def test_a_hole_goes_where_one_clicked_and_its_distances_are_typed_at_once(bench) -> None:
@@ -176,20 +176,20 @@ def test_a_hole_goes_where_one_clicked_and_its_distances_are_typed_at_once(bench
     bench.page.mouse.click(*at)
     first = bench.page.locator("#bar").get_by_label("first distance", exact=True)
     first.wait_for()
-    assert abs(float(first.input_value().split()[0]) - 10) < 1.5
+    holds(lambda: abs(float(first.input_value().split()[0]) - 10) < 1.5)
     bench.page.keyboard.type("12")
     bench.fill("second distance", "14")
     bench.fill("diameter", "8")
     bench.keep()
     bench.wait_volume(60 * 40 * 20 - math.pi * 16 * 20)
-    assert "12 mm from" in bench.step(3).inner_text().replace("\n", " ")
+    holds(lambda: "12 mm from" in bench.step(3).inner_text().replace("\n", " "))
     # at its middle it stays in the middle
     bench.chord("sh")
     at = bench.on_screen(30, 20, 20)
     bench.page.mouse.move(*at)
     bench.page.mouse.click(*at)
     bench.gap("face").get_by_text("1 face").wait_for()
-    assert bench.page.locator("#bar").get_by_label("first distance", exact=True).count() == 0
+    holds(lambda: bench.page.locator("#bar").get_by_label("first distance", exact=True).count() == 0)
 
 
 def test_what_is_repeated_is_the_hole_one_clicks_on(bench) -> None:
@@ -212,7 +212,7 @@ def test_what_is_repeated_is_the_hole_one_clicks_on(bench) -> None:
     bench.page.mouse.move(*at)
     bench.page.mouse.click(*at)
     bench.gap("steps").get_by_text("Hole 1").wait_for()
-    assert bench.page.locator("#bar .picks label", has_text="Hole 1").locator("input").is_checked()
+    holds(lambda: bench.page.locator("#bar .picks label", has_text="Hole 1").locator("input").is_checked())
     bench.choose("form", "along")
     bench.blank("axis")
     bench.tick("x axis")

@@ -1,6 +1,7 @@
 """Proving a part in the browser: material, Weigh & size, Answer check, the hand-in sheet."""
 
 import pytest
+from tests.ui.acts import holds
 
 pytestmark = [pytest.mark.ui, pytest.mark.xdist_group("ui-2")]
 
@@ -52,7 +53,9 @@ def test_an_answer_that_is_off_is_explained_and_put_right(bench) -> None:
     revision = bench.page.locator("#saved").text_content()
     bench.page.locator("#view").focus()
     bench.still()
-    assert bench.page.locator("#saved").text_content() == revision, "leaving the field said the same answer twice"
+    holds(
+        lambda: bench.page.locator("#saved").text_content() == revision, "leaving the field said the same answer twice"
+    )
     bench.chord("we")
     cause = bench.page.locator("#causes li").first
     cause.get_by_text("were 18 mm instead of 20 mm").wait_for()

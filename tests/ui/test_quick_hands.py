@@ -6,7 +6,7 @@ import json
 import math
 
 import pytest
-from tests.ui.acts import rectangle
+from tests.ui.acts import holds, rectangle
 
 pytestmark = [pytest.mark.ui, pytest.mark.xdist_group("ui-2")]
 
@@ -57,7 +57,7 @@ def test_a_size_is_typed_before_the_measured_one_is_there(bench) -> None:
         bench.page.mouse.click(*bench.place(*place))
     bench.type("60")
     bench.freedom("fully constrained")
-    assert bench.page.locator("#layer text", has_text="60").count() == 1
+    holds(lambda: bench.page.locator("#layer text", has_text="60").count() == 1)
     # Enter without a number waits for what is measured
     bench.page.keyboard.press("Escape")
     circle(bench, 0, 0, "10")
@@ -71,7 +71,7 @@ def test_a_size_is_typed_before_the_measured_one_is_there(bench) -> None:
     bench.page.keyboard.press("Enter")
     bench.page.locator("#typed").wait_for(state="hidden")
     bench.still()
-    assert bench.page.locator("#layer text", has_text="28").count() == 1
+    holds(lambda: bench.page.locator("#layer text", has_text="28").count() == 1)
 
 
 def test_a_line_from_near_the_top_of_a_wheel_runs_along_both(bench) -> None:
@@ -96,7 +96,7 @@ def test_a_line_from_near_the_top_of_a_wheel_runs_along_both(bench) -> None:
     bench.page.keyboard.press("Escape")
     bench.click(25 + 16 * lean, 16 * rise)
     bench.page.locator("#selection-title", has_text="line 1").wait_for()
-    assert f"{math.sqrt(50**2 - 8**2):.3f}" in bench.page.locator("#selection-readout").inner_text()
+    holds(lambda: f"{math.sqrt(50**2 - 8**2):.3f}" in bench.page.locator("#selection-readout").inner_text())
 
 
 def test_a_letter_that_was_let_go_does_not_swallow_the_next(bench) -> None:
@@ -129,7 +129,7 @@ def test_an_axis_is_seen_and_taken_in_the_view(bench) -> None:
           > document.getElementById('bar').getBoundingClientRect().bottom"""
     )
     # what the list names is marked in the view
-    assert bench.page.locator("#layer .axisline.hot").count() == 0
+    holds(lambda: bench.page.locator("#layer .axisline.hot").count() == 0)
     listed.hover()
     bench.page.locator("#layer .axisline.hot").wait_for(state="attached")
     bench.page.locator("#layer .axisname", has_text="z axis").click()
@@ -224,7 +224,7 @@ def test_enter_with_a_tool_in_hand_keeps_what_was_drawn(bench) -> None:
     bench.new_model()
     bench.plane("1")
     circle(bench, 0, 0, "20")
-    assert bench.page.locator(".tool[data-family=circle]").get_attribute("aria-pressed") == "true"
+    holds(lambda: bench.page.locator(".tool[data-family=circle]").get_attribute("aria-pressed") == "true")
     bench.page.keyboard.press("Enter")
     bench.page.locator("#tray-solid").wait_for()
     bench.page.locator("#steps li.step", has_text="fully constrained").wait_for()
@@ -240,9 +240,9 @@ def test_other_sketches_are_seen_faintly_while_one_is_drawn(bench) -> None:
     bench.plane("2")
     faint = bench.page.locator(".layer .faint path")
     faint.first.wait_for(state="attached")
-    assert faint.count() == 1, "the other one, and not the one that is drawn"
+    holds(lambda: faint.count() == 1, "the other one, and not the one that is drawn")
     circle(bench, 0, 0, "30")
-    assert faint.count() == 1
+    holds(lambda: faint.count() == 1)
 
 
 def test_take_out_stays_under_the_pointer_while_triangles_are_counted(bench) -> None:

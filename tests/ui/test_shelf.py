@@ -1,15 +1,16 @@
 """The Shelf, accounts in the demo, and accessibility of every main view."""
 
 import pytest
+from tests.ui.acts import holds
 
 pytestmark = [pytest.mark.ui, pytest.mark.xdist_group("ui-1")]
 
 
 def test_demo_says_so_and_shows_its_models(bench) -> None:
     bench.page.goto(bench.site)
-    assert "demo on this machine, signed in as Ona Reed" in bench.page.locator("header").inner_text()
+    holds(lambda: "demo on this machine, signed in as Ona Reed" in bench.page.locator("header").inner_text())
     for name in ("Mast clamp, half", "Shield plate", "Compass dial plate"):
-        assert bench.page.get_by_role("link", name=name).is_visible()
+        bench.page.get_by_role("link", name=name).wait_for()
     bench.page.wait_for_function(
         """() => [...document.images].filter((i) => i.getBoundingClientRect().top < innerHeight)
           .every((i) => i.complete && i.naturalWidth > 0)"""
@@ -60,8 +61,8 @@ def test_a_file_dropped_on_the_shelf_becomes_a_model(bench) -> None:
           for (const type of ['dragover', 'drop']) on.dispatchEvent(new DragEvent(type, how)); }"""
     )
     page.locator("#parameter-vane").wait_for()
-    assert page.locator("#parameter-vane").input_value() == "12 mm"
-    assert page.locator("#model-name").inner_text() == "vane sizes"
+    holds(lambda: page.locator("#parameter-vane").input_value() == "12 mm")
+    holds(lambda: page.locator("#model-name").inner_text() == "vane sizes")
 
 
 def test_sign_out_waits_to_be_asked(bench) -> None:
@@ -96,7 +97,7 @@ def test_nothing_is_cut_off(bench, size) -> None:
     bench.page.get_by_role("link", name="Mast clamp, half").click()
     bench.page.locator("[data-measure=volume]").wait_for()
     bench.still()
-    assert bench.page.evaluate("document.documentElement.scrollWidth <= innerWidth")
+    holds(lambda: bench.page.evaluate("document.documentElement.scrollWidth <= innerWidth"))
     for selector in ("#tray-solid", "#take-out", "#dial", "#scalebar", "#weigh"):
         box = bench.page.locator(selector).bounding_box()
         assert box["x"] >= 0 and box["x"] + box["width"] <= size[0] + 1, selector

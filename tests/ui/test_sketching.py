@@ -4,6 +4,7 @@ import math
 import time
 
 import pytest
+from tests.ui.acts import holds
 
 pytestmark = [pytest.mark.ui, pytest.mark.xdist_group("ui-1")]
 
@@ -86,7 +87,7 @@ def test_a_bell_is_drawn_as_a_half_and_mirrored(bench) -> None:
     bench.click(0, 34)
     bench.still()
     done(bench)
-    assert bench.page.locator("#layer-body .mark text", has_text="⌒").count() == 1
+    holds(lambda: bench.page.locator("#layer-body .mark text", has_text="⌒").count() == 1)
     bench.click(12, 0)
     bench.chord("mk")
     bench.page.locator("#selection-title", has_text="5 things").wait_for()
@@ -175,14 +176,14 @@ def test_a_name_plate_with_text_is_engraved(bench) -> None:
     bench.chord("dx")
     # the tool begins in its text
     bench.page.keyboard.type("MAST 7")
-    assert bench.page.locator("#options input.wide").input_value() == "MAST 7"
+    holds(lambda: bench.page.locator("#options input.wide").input_value() == "MAST 7")
     bench.page.keyboard.press("Enter")
     bench.click(8, 6)
     bench.page.mouse.move(*bench.place(40, 6))
     bench.type("8")
     bench.still()
     done(bench)
-    assert bench.page.locator("#layer-body .curve.lettering").count() == 1
+    holds(lambda: bench.page.locator("#layer-body .curve.lettering").count() == 1)
     bench.click(9, 9)
     words = bench.page.get_by_label("What the text says")
     words.fill("MAST 9")
@@ -231,7 +232,7 @@ def test_a_conflict_names_what_it_fights_with_and_offers_ways_out(bench) -> None
     bench.type("75")
     ways = bench.page.get_by_role("group", name="Ways out of the conflict")
     ways.wait_for()
-    assert bench.page.locator("#layer-body .dim.fights").count() >= 1
+    holds(lambda: bench.page.locator("#layer-body .dim.fights").count() >= 1)
     ways.get_by_role("button", name="make it a reference").click()
     bench.page.locator("#layer-body .dim text", has_text="(60)").wait_for()
 
@@ -246,7 +247,7 @@ def test_what_is_free_is_shown_and_suggestions_hold_it(bench) -> None:
     bench.freedom("3 ways")
     bench.chord("qm")
     bench.page.locator(".motions li").first.wait_for()
-    assert bench.page.locator(".motions li").count() == 3
+    holds(lambda: bench.page.locator(".motions li").count() == 3)
     bench.chord("qs")
     for left in ("2 ways", "1 way", "fully constrained"):
         bench.page.locator("#do-suggestion").wait_for()
@@ -288,7 +289,7 @@ def test_corners_are_rounded_and_the_overall_size_stays(bench) -> None:
     bench.type("8")
     bench.page.locator("#layer-body .dim text", has_text="R8").wait_for()
     bench.freedom("fully constrained")
-    assert bench.page.locator("#layer-body .dim text", has_text="60").count() == 1
+    holds(lambda: bench.page.locator("#layer-body .dim text", has_text="60").count() == 1)
 
 
 def test_copies_travel_between_sketches(bench) -> None:
@@ -465,7 +466,7 @@ def test_a_spline_by_its_controls_is_drawn_and_pulled(bench) -> None:
     before = cage.get_attribute("d")
     bench.drag((35, 30), (45, 40))
     bench.still()
-    assert cage.get_attribute("d") != before
+    holds(lambda: cage.get_attribute("d") != before)
     bench.chord("dl")
     bench.click(50, 0)
     bench.click(0, 0)

@@ -88,14 +88,14 @@ def test_a_can_and_its_lid_are_placed_checked_cured_pulled_apart_and_turned(part
     bench.chord("tf")
     bad = bench.page.locator("#fits li.bad")
     bad.wait_for()
-    assert "Can and Lid" in bad.inner_text() and "mm³" in bad.inner_text()
+    acts.holds(lambda: "Can and Lid" in bad.inner_text() and "mm³" in bad.inner_text())
     # what overlaps is shown; the parameter that would cure it is named, and does
     bad.locator(".spot").click()
-    assert bad.locator(".spot").get_attribute("aria-pressed") == "true"
+    acts.holds(lambda: bad.locator(".spot").get_attribute("aria-pressed") == "true")
     bad.get_by_role("button", name="make play 0.2 mm").click()
     bench.page.locator("#fits:not([aria-busy]) li.fine").first.wait_for()
-    assert bench.page.locator("#fits li.bad").count() == 0
-    assert bench.page.locator("#parameter-play").input_value() == "0.2 mm"
+    acts.holds(lambda: bench.page.locator("#fits li.bad").count() == 0)
+    acts.holds(lambda: bench.page.locator("#parameter-play").input_value() == "0.2 mm")
     # pulled apart the lid is seen higher, nothing of the model changes
     revision = bench.page.locator("#saved").inner_text()
     above = bench.on_screen(0, 0, 80)
@@ -103,10 +103,10 @@ def test_a_can_and_its_lid_are_placed_checked_cured_pulled_apart_and_turned(part
     for _ in range(5):
         bench.page.keyboard.press("PageUp")
     bench.still()
-    assert bench.page.locator("#apart-by").get_attribute("aria-valuetext") == "50 %"
+    acts.holds(lambda: bench.page.locator("#apart-by").get_attribute("aria-valuetext") == "50 %")
     bench.page.mouse.move(*above)
     bench.page.locator("#apart-by").press("Home")
-    assert bench.page.locator("#saved").inner_text() == revision
+    acts.holds(lambda: bench.page.locator("#saved").inner_text() == revision)
     # the lid may still turn: dragged by its rim, it does
     bench.look(0.75)
     bench.page.mouse.move(*bench.on_screen(25, 0, 54.2))
@@ -118,7 +118,7 @@ def test_a_can_and_its_lid_are_placed_checked_cured_pulled_apart_and_turned(part
     bench.still()
     box = bench.page.locator("#weigh:not([aria-busy]) [data-measure=box]")
     box.wait_for()
-    assert "60 × 60 × 54.2 mm" in box.inner_text()
+    acts.holds(lambda: "60 × 60 × 54.2 mm" in box.inner_text())
 
 
 def test_what_is_free_is_moved_by_hand_and_undone(parts):
@@ -132,11 +132,11 @@ def test_what_is_free_is_moved_by_hand_and_undone(parts):
     bench.page.mouse.up()
     bench.page.wait_for_function("(b) => document.querySelectorAll('#steps li.step')[1].innerText !== b", arg=before)
     bench.still()
-    assert "120 mm" in bench.step(2).inner_text() and "30 mm" in bench.step(2).inner_text()
-    assert ", 0 mm" in bench.step(2).inner_text().replace("\n", " "), "it stays on its level"
+    acts.holds(lambda: "120 mm" in bench.step(2).inner_text() and "30 mm" in bench.step(2).inner_text())
+    acts.holds(lambda: ", 0 mm" in bench.step(2).inner_text().replace("\n", " "), "it stays on its level")
     bench.page.locator("#undo").click()
     bench.still()
-    assert bench.step(2).inner_text() == before
+    acts.holds(lambda: bench.step(2).inner_text() == before)
 
 
 def test_a_part_follows_another_and_the_list_counts_them(parts):
@@ -152,7 +152,7 @@ def test_a_part_follows_another_and_the_list_counts_them(parts):
     bring(bench, "Lid", x="80", z="30")
     rows = bench.page.locator("#parts-list tbody tr")
     bench.page.locator("#parts-list tbody tr", has_text="Lid").locator("td", has_text="2").first.wait_for()
-    assert [r.split("\t")[0] for r in rows.all_inner_texts()] == ["Can", "Lid"]
+    acts.holds(lambda: [r.split("\t")[0] for r in rows.all_inner_texts()] == ["Can", "Lid"])
     bench.page.locator("#print-times").click()
     bench.page.locator("#parts-list tfoot .time", has_text="h").or_(
         bench.page.locator("#parts-list tfoot .time", has_text="min")
@@ -171,7 +171,7 @@ def test_the_address_tells_the_part_and_undo_leads_back_from_one_that_is_gone(pa
     bench.page.reload()
     bench.page.locator("#parts li.now", has_text="Together").wait_for()
     bench.still()
-    assert bench.page.locator("#steps li.step").count() == 2
+    acts.holds(lambda: bench.page.locator("#steps li.step").count() == 2)
     # deleting one that is brought asks
     chip(bench, "Lid").click()
     bench.page.locator("#parts li.now", has_text="Lid").wait_for()
@@ -182,7 +182,7 @@ def test_the_address_tells_the_part_and_undo_leads_back_from_one_that_is_gone(pa
     bench.page.locator("#parts li.now", has_text="Can").wait_for()
     chip(bench, "Together").click()
     bench.page.locator("#steps .advice", has_text="Lid was deleted: it keeps its last shape here.").wait_for()
-    assert chip(bench, "Lid").count() == 0
+    acts.holds(lambda: chip(bench, "Lid").count() == 0)
     bench.page.locator("#steps").get_by_role("button", name="bring it back").click()
     chip(bench, "Lid").wait_for()
     bench.page.locator("#undo").click()
@@ -190,7 +190,7 @@ def test_the_address_tells_the_part_and_undo_leads_back_from_one_that_is_gone(pa
     bench.page.locator("#undo").click()
     bench.still()
     bench.page.locator("#steps .advice").wait_for(state="detached")
-    assert chip(bench, "Lid").count() == 1
+    acts.holds(lambda: chip(bench, "Lid").count() == 1)
 
 
 def test_a_body_is_made_a_part_and_the_picture_stays(bench):
@@ -204,7 +204,7 @@ def test_a_body_is_made_a_part_and_the_picture_stays(bench):
     bench.page.locator("#parts [data-part]").nth(1).wait_for()
     bench.still()
     assert bench.measure("volume") == pytest.approx(volume, rel=1e-9)
-    assert bench.page.locator("#parts [data-part]").count() == 2
+    acts.holds(lambda: bench.page.locator("#parts [data-part]").count() == 2)
 
 
 def test_together_is_accessible(parts):
@@ -237,9 +237,9 @@ def test_a_rod_is_placed_coaxial_through_a_block_and_subtracted(bench):
     bench.spot("edge", 0, 0, 20)
     # two round edges: their axes are meant, nothing needs to be chosen
     bench.page.locator("#keep:enabled").wait_for()
-    assert bench.page.locator("#bar").get_by_label("how it stands", exact=True).input_value() == "on"
+    acts.holds(lambda: bench.page.locator("#bar").get_by_label("how it stands", exact=True).input_value() == "on")
     bench.keep()
-    assert "may still turn about an axis (z) and slide along z" in bench.step(3).inner_text()
+    acts.holds(lambda: "may still turn about an axis (z) and slide along z" in bench.step(3).inner_text())
     bench.page.locator("#view").focus()
     bench.chord("bc")
     bench.choose("how", "subtract from")
@@ -261,7 +261,9 @@ def test_six_bodies_in_a_row_are_handed_in_as_a_picture(bench):
     bench.fill("distance of copies", "25")
     bench.keep()
     bench.wait_volume(6 * 4000)
-    assert bench.page.locator("#bodies-readout .nameit").all_inner_texts() == [f"A {n}" for n in range(1, 7)]
+    acts.holds(
+        lambda: bench.page.locator("#bodies-readout .nameit").all_inner_texts() == [f"A {n}" for n in range(1, 7)]
+    )
     with bench.page.expect_download(timeout=60_000) as got:
         bench.page.locator("#answers-panel, #weigh").first.evaluate(
             "() => { const a = document.createElement('a'); a.download = '';"
@@ -280,7 +282,7 @@ def lies(page, name: str) -> float:
 def move_on_the_bed(page) -> None:
     """One by pointer, one by keyboard, one onto another and away, one onto a bed of its own; then all anew."""
     boxes = page.locator("#on-bed-list > li > button")
-    assert boxes.all_inner_texts() == list("ABCDE")
+    acts.holds(lambda: boxes.all_inner_texts() == list("ABCDE"))
     boxes.nth(0).click()
     x, y = lies(page, "x"), lies(page, "y")
     page.keyboard.press("ArrowLeft")
@@ -303,7 +305,7 @@ def move_on_the_bed(page) -> None:
     # a bed of its own
     page.get_by_label("on bed").select_option(label="a new one")
     page.locator("#layings", has_text="bed 2 of 2").wait_for()
-    assert boxes.all_inner_texts() == ["A"]
+    acts.holds(lambda: boxes.all_inner_texts() == ["A"])
     page.locator("#lay-anew").click()
     page.locator("#layings", has_text="all on one bed").wait_for()
     # by pointer
@@ -340,8 +342,8 @@ def test_a_plate_of_five_parts_is_laid_out_and_printed(bench):
     bench.page.locator("#view").focus()
     bench.chord("fp")
     page.locator("#layings", has_text="all on one bed").wait_for(timeout=60_000)
-    assert page.locator("#findings .bad").count() == 0, page.locator("#findings").inner_text()
-    assert "Watertight, 5 bodies" in page.locator("#findings").inner_text()
+    acts.holds(lambda: page.locator("#findings .bad").count() == 0)
+    acts.holds(lambda: "Watertight, 5 bodies" in page.locator("#findings").inner_text())
     move_on_the_bed(page)
     page.locator("#queue").click()
     page.locator("#printer", has_text="Together").wait_for()
@@ -384,7 +386,7 @@ def test_two_leaves_of_a_hinge_are_turned_by_hand(bench):
     bench.spot("face", 22, 10, 4)
     bench.page.locator("#keep:enabled").wait_for()
     bench.keep()
-    assert "may still turn about an axis (z)" in bench.step(3).inner_text()
+    acts.holds(lambda: "may still turn about an axis (z)" in bench.step(3).inner_text())
     bench.look(0.9)
     bench.page.mouse.move(*bench.on_screen(36, 10, 8))
     bench.page.mouse.down()
@@ -451,7 +453,7 @@ def test_all_of_it_by_keyboard_alone(bench):
     kept()
     bench.chord("tf")
     page.locator("#fits:not([aria-busy]) li").first.wait_for()
-    assert page.locator("#parts-list tbody tr").count() == 2
+    acts.holds(lambda: page.locator("#parts-list tbody tr").count() == 2)
 
 
 def test_a_part_of_another_model_is_brought_and_brought_up_to_date(bench):
@@ -512,7 +514,7 @@ def test_a_part_takes_from_another_where_they_stand_together(parts):
     bench.keep()
     box = page.locator("#weigh:not([aria-busy]) [data-measure=box]")
     box.wait_for()
-    assert "60 × 60 × 54 mm" in box.inner_text(), "seen from the lid the can hangs under it"
+    acts.holds(lambda: "60 × 60 × 54 mm" in box.inner_text(), "seen from the lid the can hangs under it")
     # the rim of the can is a face to draw on and to extrude; then the can is left out
     bench.look(-0.5)
     bench.page.locator("#view").focus()
@@ -524,7 +526,7 @@ def test_a_part_takes_from_another_where_they_stand_together(parts):
     chip(bench, "Can").click()
     page.locator("#parts li.now", has_text="Can").wait_for()
     bench.still()
-    assert page.locator("#steps li.step").count() == 2
+    acts.holds(lambda: page.locator("#steps li.step").count() == 2)
 
 
 def test_a_part_that_is_gone_to_at_once_is_seen_whole(bench) -> None:

@@ -7,6 +7,7 @@ import pytest
 import trimesh
 from PIL import Image
 from tests.hand import clamp
+from tests.ui.acts import holds
 
 from sketchlathe.core.exchange.modelfile import dump_model
 
@@ -55,11 +56,11 @@ def test_the_width_at_which_a_bolt_hole_runs_out_is_found_and_limited(opened) ->
         page.locator("#flex-begin").click()
     row = page.locator("#flexes li", has=page.locator("[data-flex='p:w']"))
     row.get_by_text("breaks at").wait_for()
-    assert "15 mm in Extrude 2" in row.inner_text()
+    holds(lambda: "15 mm in Extrude 2" in row.inner_text())
     page.locator("#flex-begin", has_text="again").wait_for()
     row.get_by_role("button", name="show it").click()
     page.locator("#older", has_text="runs out of the side").wait_for()
-    assert page.locator(".step.broken").count() == 1
+    holds(lambda: page.locator(".step.broken").count() == 1)
     page.keyboard.press("Escape")
     page.locator("#older").wait_for(state="hidden")
     row.get_by_role("button", name="give it these limits").click()
@@ -123,7 +124,7 @@ def test_a_moved_hole_is_found_in_words_in_paint_and_in_figures(opened) -> None:
     page.locator("#compare").click()
     page.locator(".differs", has_text="12 mm became 24 mm").wait_for()
     page.locator("#compare-says", has_text="gone 0.14137 cm³").wait_for()
-    assert "come 0.14137 cm³" in page.locator("#compare-says").inner_text()
+    holds(lambda: "come 0.14137 cm³" in page.locator("#compare-says").inner_text())
     masses = page.locator(".figures tr", has_text="mass").first.locator("td").all_inner_texts()
     assert masses[0] == masses[1]
     page.wait_for_timeout(300)
@@ -172,9 +173,9 @@ def test_a_dragged_number_moves_the_part_before_it_is_built(opened) -> None:
     field.focus()
     for _ in range(3):
         page.keyboard.press("ArrowUp")
-    assert float(field.input_value().split()[0]) > 40
+    holds(lambda: float(field.input_value().split()[0]) > 40)
     page.keyboard.press("Escape")
-    assert field.input_value() == "40 mm"
+    holds(lambda: field.input_value() == "40 mm")
 
 
 def test_the_history_is_played_and_taken_out(opened) -> None:

@@ -253,6 +253,40 @@ def test_what_workers_come_from_ends_with_its_owner_though_a_worker_hangs() -> N
         owner.stdout.close()
 
 
+# what it has open stays open in another process
+HELD = OWNER.replace("    time.sleep", "    held = os.fork()\n    if held: print(held, flush=True)\n    time.sleep")
+HELD = HELD.replace("import time", "import os, time")
+
+
+def test_a_worker_ends_with_whom_it_works_for_though_another_holds_its_pipe() -> None:
+    owner = subprocess.Popen([sys.executable, "-c", HELD], cwd=ROOT, stdout=subprocess.PIPE)
+    assert owner.stdout is not None
+    worker, server = map(int, owner.stdout.readline().split())
+    holder = int(owner.stdout.readline())
+    try:
+        owner.kill()
+        owner.wait()
+        patience = time.monotonic() + 30
+        while (_is_there(worker) or _is_there(server)) and time.monotonic() < patience:
+            time.sleep(0.1)
+        assert _is_there(holder)
+        assert not _is_there(worker)
+        assert not _is_there(server)
+    finally:
+        os.kill(holder, signal.SIGKILL)
+        owner.stdout.close()
+
+
+def test_what_workers_come_from_ends_though_its_owner_was_gone_before_it_looked() -> None:
+    gone = subprocess.Popen([sys.executable, "-c", ""])
+    gone.wait()
+    begun = (
+        "import time; from sketchlathe import forking; forking.end_with_owner(); time.sleep(60); raise SystemExit(3)"
+    )
+    environment = {**os.environ, "LATHE_FORKS_FOR": str(gone.pid)}
+    assert subprocess.run([sys.executable, "-c", begun], cwd=ROOT, env=environment, timeout=30).returncode == 0
+
+
 def _is_there(pid: int) -> bool:
     try:
         return Path(f"/proc/{pid}/stat").read_text().rpartition(") ")[2][0] != "Z"

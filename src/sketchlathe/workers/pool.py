@@ -23,7 +23,7 @@ from typing import Any, get_args
 
 from pebble import ProcessExpired, ProcessPool
 
-from ..forking import forked
+from ..forking import end_with, forked
 from . import cpu_limit
 from .contract import Lane, WorkerTrouble
 from .turns import Turn, Turns
@@ -37,11 +37,15 @@ ATTEMPTS = 3  # new pools that a job may be given to
 _BY_HAND = (-signal.SIGKILL, -signal.SIGTERM, 255)
 
 
-def _start(memory_bytes: int, modules: tuple[str, ...], settings: dict[str, str], nice: int, patient: bool) -> None:
-    """In a new worker: leave Ctrl-C to the parent, take only so much memory, load step kinds from elsewhere.
+def _start(
+    owner: int, memory_bytes: int, modules: tuple[str, ...], settings: dict[str, str], nice: int, patient: bool
+) -> None:
+    """In a new worker: end with whom it works for, whatever else still holds its pipe (another worker, just forked);
+    leave Ctrl-C to the parent, take only so much memory, load step kinds from elsewhere.
     ``settings``: what the environment says now (the forkserver knows what it said when that was started); ``nice``:
     how nice who asks for it is.
     """
+    end_with(owner)
     os.environ.update(settings)
     os.nice(max(0, nice - os.getpriority(os.PRIO_PROCESS, 0)))
     if patient:
@@ -85,7 +89,7 @@ class LocalWorkers:
         self._context = forked()
         self._limit = limit
         settings = {name: value for name, value in os.environ.items() if name.startswith(("LATHE_", "AWS_"))}
-        self._given = (memory_bytes, modules, settings, os.getpriority(os.PRIO_PROCESS, 0))
+        self._given = (os.getpid(), memory_bytes, modules, settings, os.getpriority(os.PRIO_PROCESS, 0))
         self.lanes = count
         # as many for each lane, one lane after the other; those beyond the first are made when they are needed
         self._pools: list[ProcessPool | None] = [None] * len(LANES) * count
