@@ -19,7 +19,7 @@ from multiprocessing.context import ForkServerContext
 from pathlib import Path
 
 PRELOAD = "sketchlathe.workers.preload"
-OWNER = "LATHE_FORKS_FOR"  # in its environment: the process it was started by
+OWNER = "FORKS_FOR"  # in its environment: the process it was started by
 
 
 def forked() -> ForkServerContext:

@@ -22,7 +22,7 @@ from sketchlathe.core.exchange.modelfile import dump_model
 from sketchlathe.core.registry import kind_of
 
 ROOT = Path(__file__).parents[2]
-SOLID = [kind_of(f) for f in FORMATS if f.of != "outline"]
+SOLID = [kind_of(f) for f in FORMATS if f.of == "part"]
 FLAT = [kind_of(f) for f in FORMATS if f.of == "outline"]
 
 

@@ -244,7 +244,7 @@ def test_tables_and_archive() -> None:
 def test_an_empty_part_is_refused_or_written_whole(kind: str) -> None:
     hand = Hand()
     format_ = FORMATS[kind]
-    if format_.needs_solid or format_.of == "outline":
+    if format_.needs_solid or format_.of in ("outline", "sheet"):
         with pytest.raises(CannotBuild):
             format_().write(export(hand))
     else:

@@ -319,7 +319,7 @@ def test_a_sketch_on_a_tilted_datum_plane() -> None:
     assert hand.volume() == pytest.approx(250 * PI)
 
 
-@pytest.mark.parametrize("kind", [k.model_fields["kind"].default for k in STEPS])
+@pytest.mark.parametrize("kind", [k.model_fields["kind"].default for k in STEPS if not k.on_sheet])
 @pytest.mark.parametrize("value", ["0", "-3", "1e9", "nan", "x / 0"])
 def test_every_number_of_every_step_may_be_nonsense(kind: str, value: str) -> None:
     """The step says what is wrong, or makes something sound; what was there before stays."""

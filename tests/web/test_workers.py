@@ -283,7 +283,7 @@ def test_what_workers_come_from_ends_though_its_owner_was_gone_before_it_looked(
     begun = (
         "import time; from sketchlathe import forking; forking.end_with_owner(); time.sleep(60); raise SystemExit(3)"
     )
-    environment = {**os.environ, "LATHE_FORKS_FOR": str(gone.pid)}
+    environment = {**os.environ, "FORKS_FOR": str(gone.pid)}
     assert subprocess.run([sys.executable, "-c", begun], cwd=ROOT, env=environment, timeout=30).returncode == 0
 
 

@@ -36,9 +36,15 @@ def run(argv: list[str]) -> int:
     if not (1e-5 <= options.chord <= 10 and 0.01 <= options.angle <= 1.5):
         raise BadInput("The chord must be from 0.00001 to 10 mm, and the angle from 0.01 to 1.5 rad.")
     model = read_file(options.model)
-    part = next((p for p in model.there if options.part in (None, p.name)), None)
-    if part is None:
+    named = [p for p in model.there if options.part in (None, p.name)]
+    if not named:
         raise BadInput(f"There is no part “{options.part}” in this model.")
+    if options.part and named[0].sort == "sheet" and format_class.of != "sheet":
+        format_class = next((f for f in FORMATS if f.of == "sheet" and f.ending == format_class.ending), format_class)
+    part = next((p for p in named if (p.sort == "sheet") == (format_class.of == "sheet")), None)
+    if part is None:
+        what = "a sheet" if format_class.of == "sheet" else "a part, and what is named is a sheet"
+        raise BadInput(f"{format_class.word} is written of {what}: this model has none of that name.")
     from ..core.solid.kernel import silence
 
     silence()

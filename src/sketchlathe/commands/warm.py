@@ -25,6 +25,7 @@ def _regions() -> None:
 
 def _pictures() -> None:
     from ..core.inspect.picture import picture
+    from ..core.mesh.cover import Cover
     from ..core.mesh.slicing import Slicer
     from ..core.mesh.surface import Surface
     from ..core.solid.bases import basis
@@ -37,6 +38,7 @@ def _pictures() -> None:
     flat = Grip("plane", (0.0, 0.0, 1.0), (0.0, 0.0, 1.0)), Grip("plane", (0.0, 0.0, 5.0), (0.0, 0.0, -1.0))
     place([Relation("against", *flat, 0, None)], [Pose.still()])
     basis(np.repeat([0.0, 1.0], 3), 2, np.array([0.5]))
+    Cover(corner, np.array([[0, 1, 2]])).covers(corner)
     tetrahedron = np.array([[0, 0, 0], [1, 0, 0], [0, 1, 0], [0, 0, 1.0]])
     Slicer(Surface(tetrahedron, np.array([[0, 2, 1], [0, 1, 3], [1, 2, 3], [2, 0, 3]]))).at(0.5)
 

@@ -217,7 +217,7 @@ def _form(row: object, opened: Opened, problem: BadInput | None) -> ResponseRetu
     plain = [p for p in model.parameters if not names_in(p.formula)]
     return render_template(
         "exercise_form.html", row=row, model=model, opened=opened, problem=problem, kinds=KINDS, form=request.form,
-        parameters=plain, parts=[p for p in model.there if p.steps and p.sort != "together"], exercise=None,
+        parameters=plain, parts=[p for p in model.there if p.steps and p.sort == "part"], exercise=None,
     ), 422 if problem else 200  # fmt: skip
 
 

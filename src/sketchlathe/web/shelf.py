@@ -191,7 +191,7 @@ def delete_for_good(model_id: str) -> ResponseReturnValue:
 
 def _pictured(model: Model) -> Part:
     """The part that stands for a model: what is put together, else the first that has steps."""
-    made = [p for p in model.there if p.steps]
+    made = [p for p in model.there if p.steps and p.sort != "sheet"]
     return next((p for p in made if p.sort == "together"), (made or model.there)[0])
 
 

@@ -106,9 +106,19 @@ class PreviewFacts(TypedDict):
     gave_up: NotRequired[bool]
 
 
+class PageFacts(TypedDict):
+    """A sheet: its page as SVG, its size and the boxes of its views (mm, y upwards)."""
+
+    svg: str
+    wide: float
+    high: float
+    scale: float
+    views: dict[str, list[float]]
+
+
 class Built(TypedDict):
     """A built part. ``cold``: the worker has its answer but not its solids yet. ``preview``: of a draft step.
-    ``morphs``: keys of places for the mesh of the part as it is, by body (``BuildNear``).
+    ``morphs``: keys of places for the mesh of the part as it is, by body (``BuildNear``). ``page``: of a sheet.
     """
 
     part: str
@@ -124,6 +134,7 @@ class Built(TypedDict):
     cold: NotRequired[bool]
     preview: NotRequired[PreviewFacts]
     morphs: NotRequired[dict[str, str]]
+    page: NotRequired[PageFacts]
 
 
 class Takeable(TypedDict):

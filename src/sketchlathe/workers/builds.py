@@ -31,6 +31,7 @@ from . import answers, kept_answers, requests
 from .blobs import Blobs
 from .caches import body_key, forget, has_solid, measured, stuff_of
 from .jobs import Desk, handles
+from .sheets import page_facts
 
 WORST = 0.02  # of a body's volume: a mesh laid over another that is off by more shows something else
 
@@ -51,7 +52,7 @@ def build_part(asked: requests.BuildPart, desk: Desk) -> answers.Built:
         forget()
     elif kept is not None:
         return {**kept, "cold": not has_solid(kept["key"])}
-    result = _told(desk, *desk.built(asked.document, asked.part))
+    result = _told(desk, asked.document, *desk.built(asked.document, asked.part))
     if not any(barred in step["message"] for barred in desk.barred.values() for step in result["steps"]):
         desk.blobs.keep(result, key)
     return {**result, "cold": False}
@@ -73,16 +74,26 @@ def build_draft(asked: requests.BuildDraft, desk: Desk) -> answers.Built:
     """Build a part with a draft step in it, and tell of that step by itself too."""
     model, part, built = desk.built(asked.document, asked.part)
     draft = next(r for r in built.steps if r.step == asked.draft)
-    return {**_told(desk, model, part, built, advised=False), "preview": _preview(draft, built, desk.blobs)}
+    return {
+        **_told(desk, asked.document, model, part, built, advised=False),
+        "preview": _preview(draft, built, desk.blobs),
+    }
 
 
-def _told(desk: Desk, model: Model, part: Part, built: PartBuild, *, advised: bool = True) -> answers.Built:
+def _told(
+    desk: Desk, document: str, model: Model, part: Part, built: PartBuild, *, advised: bool = True
+) -> answers.Built:
     """What the screen is told of a built part; its meshes are put among the blobs."""
     desk.say("", len(part.steps), len(part.steps))
     advice = advise(model, part, built) if advised else {}
     limits = beyond(model, part, built) if built.failed else {}
+    page = None
+    if part.sort == "sheet":
+        page, more = page_facts(desk, document, model, part, built)
+        for step, one in more:
+            advice.setdefault(step, []).append(one)
     bodies = [body_facts(body, built.solid_key, desk.blobs, stuff_of(model, part, body)) for body in built.bodies]
-    return {
+    told: answers.Built = {
         "part": part.id,
         "key": built.solid_key,
         "steps": [
@@ -100,6 +111,9 @@ def _told(desk: Desk, model: Model, part: Part, built: PartBuild, *, advised: bo
         "hands": {id: asdict(hand) for id, hand in built.hands.items()},
         "pulls": {body: {"from": base, "way": way} for r in built.steps for body, base, way in r.pulls},
     }
+    if page is not None:
+        told["page"] = page
+    return told
 
 
 @handles(requests.BuildNear)
@@ -113,7 +127,7 @@ def build_near(asked: requests.BuildNear, desk: Desk) -> answers.Built:
     morphs = {
         b.id: key for b in before.bodies if b.id in now and (key := _morph(b, before, now[b.id], after, desk.blobs))
     }
-    return {**_told(desk, model, part, after), "morphs": morphs}
+    return {**_told(desk, asked.other, model, part, after), "morphs": morphs}
 
 
 def _morph(body: Body, before: PartBuild, other: Body, after: PartBuild, blobs: Blobs) -> str:

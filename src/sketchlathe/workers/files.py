@@ -20,6 +20,7 @@ from ..core.solid import meshing
 from . import answers, requests
 from .caches import colour_of, measured
 from .jobs import Desk, handles
+from .sheets import mass_on
 
 
 @handles(requests.ReadFile)
@@ -58,7 +59,10 @@ def export_part(asked: requests.ExportPart, desk: Desk) -> bytes:
             raise Trouble("That body is not in the part any more.")
     if how.get("printed"):
         bodies = tuple(printed(model, part, bodies))
-    export = Export(model, part, bodies, how["chord"], how["angle"], outline, built)
+    if (format_class.of == "sheet") != (part.sort == "sheet"):
+        raise Trouble(f"{format_class.word} cannot hold this: choose another format.")
+    mass = mass_on(desk, asked.document, built) if part.sort == "sheet" else ""
+    export = Export(model, part, bodies, how["chord"], how["angle"], outline, built, mass)
     if how.get("separate"):
         return separately(format_class(), export)
     return format_class().write(export)

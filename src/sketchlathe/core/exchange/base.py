@@ -29,7 +29,7 @@ DEFAULT_ANGLE = 0.2  # rad
 class Export:
     """What is taken out: a model's part as built, and how fine its mesh is to be (mm, rad).
 
-    ``outline``: the flat drawing that is taken out, for formats of drawings.
+    ``outline``: the flat drawing that is taken out, for formats of drawings; ``mass``: of what a sheet shows, in words.
     """
 
     model: Model
@@ -39,6 +39,7 @@ class Export:
     angle: float = DEFAULT_ANGLE
     outline: Outline | None = None
     built: PartBuild | None = None
+    mass: str = ""
 
     def name_of(self, body: Body) -> str:
         """What a body is called in the file: as it was named, or in a shop, else by the part and its number."""
@@ -96,7 +97,9 @@ def alike(export: Export) -> list[Alike]:
 
 
 class Format:
-    """One format. ``of``: what it can hold ("part", "outline"); ``meshed``: it asks how fine triangles are to be."""
+    """One format. ``of``: what it can hold ("part", "outline", "sheet"); ``meshed``: it asks how fine triangles are to
+    be.
+    """
 
     kind: ClassVar[str]
     word: ClassVar[str]

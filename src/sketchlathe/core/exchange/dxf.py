@@ -34,13 +34,14 @@ class Dxf(Format):
         space = document.modelspace()
         for drawn in outline.curves:
             for piece in drawn.pieces:
-                _add(space, piece, {"layer": drawn.layer})
+                add_piece(space, piece, {"layer": drawn.layer})
         out = io.StringIO()
         document.write(out)
         return out.getvalue().encode(document.encoding, "replace")
 
 
-def _add(space: Any, piece: Any, look: dict[str, str]) -> None:
+def add_piece(space: Any, piece: Any, look: dict[str, str]) -> None:
+    """Put a piece into a drawing: a line, a circle, an arc, a spline or an ellipse."""
     if isinstance(piece, Segment):
         space.add_line(piece.a, piece.b, dxfattribs=look)
     elif isinstance(piece, ArcPiece):

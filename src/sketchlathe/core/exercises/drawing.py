@@ -12,13 +12,11 @@ from html import escape
 from itertools import pairwise
 
 from ..model.document import Model, Part
-from ..quantity import evaluate, names_in
-from ..quantity.units import show
 from ..sketch.curves.pieces import box_of_piece
 from ..sketch.document import ValuedSketch
 from ..sketch.shown import DimensionShown, Moving
 from ..sketch.view import live_view
-from ..steps.base import Step, full_sentence, sentence_of
+from ..steps.base import full_sentence, said_in_numbers
 from ..steps.sketch import SketchStep
 
 WIDE, HIGH, EDGE = 297.0, 210.0, 10.0
@@ -95,26 +93,13 @@ def _words(model: Model, part: Part, task: Task, x: float, y: float) -> list[str
             y += 4.6
             out += [_text(x, y, name), _text(x + 60, y, value, anchor="end")]
         y += 7
-    made = [_in_numbers(s, model) for s in part.steps if not isinstance(s, SketchStep) and not s.skipped]
+    made = [said_in_numbers(s, model) for s in part.steps if not isinstance(s, SketchStep) and not s.skipped]
     lines = [(n, line) for n, text in enumerate(made, 1) for line in [*_wrapped(text, 52), ""]]
     room = int((HIGH - EDGE - 3 - y) / 3.9)
     for number, (_, line) in enumerate(lines[:room]):
         left = len(lines) - room
         out.append(_text(x, y + 3.9 * number, f"and {left} more lines" if left > 0 and number == room - 1 else line))
     return out
-
-
-def _in_numbers(step: Step, model: Model) -> str:
-    """A step's sentence with values in place of names: a drawing says 80 mm, not what it is called."""
-    formulas, said = step.formulas(), []
-    for piece in sentence_of(step, model):
-        formula = formulas.get(piece.get("blank", ""), "")
-        if formula.strip() and names_in(formula):
-            value = evaluate(formula, model.table.values, length_unit=model.units)
-            said.append(show(value.value, value.dimension, model.read_in))
-        else:
-            said.append(piece["text"])
-    return "".join(said).strip()
 
 
 def _title(model: Model, task: Task) -> list[str]:

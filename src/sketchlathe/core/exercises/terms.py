@@ -66,7 +66,7 @@ class Terms(_Frozen):
 def check(terms: Terms, model: Model) -> None:
     """Whether an exercise can be made of a model. Raises ``BadInput`` in words, with the field it is about."""
     part = model.part(terms.part)
-    if part.sort == "together" or not part.steps:
+    if part.sort != "part" or not part.steps:
         raise BadInput(f"“{part.name}” has no steps of its own: choose a part that somebody can make.", where="part")
     if len({a.what for a in terms.asked}) != len(terms.asked):
         raise BadInput("Each figure can be asked once.", where="asked")

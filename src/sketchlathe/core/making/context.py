@@ -14,6 +14,7 @@ from .results import Datum, Hand, PartBuild, SketchState, Solids, StepResult
 if TYPE_CHECKING:
     from ..mesh.surface import Surface
     from ..model.document import Model
+    from ..sheet.puts import Put
     from ..solid.naming import Body
     from ..steps.base import Step
     from .mechanism import Link
@@ -54,6 +55,7 @@ class Context(Picked):
         self.went: dict[str, Sequence[float]] = {}  # how bodies were moved by them
         self.free: dict[str, str] = {}  # what placed bodies may still do
         self.moved: dict[str, Any] = {}  # curves of a sketch that have followed the solid
+        self.put: Put | None = None  # what it puts on a sheet
 
     @property
     def found(self) -> tuple[Body, ...]:

@@ -91,6 +91,11 @@ class Known:
                 return "what hangs on it does not go along. Take away what holds it there."
         return ""
 
+    @property
+    def model(self) -> Model:
+        """The model that is built."""
+        return self._model
+
     def title_of(self, step_id: str) -> str:
         """A step's title."""
         try:
@@ -153,6 +158,8 @@ class Known:
             raise CannotBuild(
                 "The part that was brought here is gone: choose another, or delete this step.", where=where
             )
+        if self._model.part(part_id).sort == "sheet":
+            raise CannotBuild("A sheet is paper: choose a part.", where=where)
         if variant and all(v.id != variant for v in self._model.variants):
             raise CannotBuild("The variant that was brought is gone: choose another.", where="variant")
         return self._others(part_id, variant)

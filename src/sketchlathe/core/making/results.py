@@ -15,6 +15,7 @@ from ..sketch.regions import Arrangement, Region
 
 if TYPE_CHECKING:
     from ..mesh.surface import Surface
+    from ..sheet.puts import Put
     from ..solid.naming import Body
     from .mechanism import Link
 
@@ -141,6 +142,7 @@ class StepResult:
     links: tuple[Link, ...] = ()  # relations that it put in force
     went: Mapping[str, Sequence[float]] = field(default_factory=dict)  # how it moved bodies: ``Pose.vector``
     free: Mapping[str, str] = field(default_factory=dict)  # what bodies that it placed or moved may still do, in words
+    put: Put | None = None  # what a line of a sheet puts on it
 
     @property
     def bodies(self) -> tuple[Body, ...]:
@@ -162,7 +164,8 @@ class StepResult:
         """About what it takes in memory without its solids, bytes."""
         drawn = len(self.sketch.sketch.curves) + len(self.sketch.sketch.constraints) if self.sketch else 0
         seen = self.reference.positions.nbytes + self.reference.triangles.nbytes if self.reference is not None else 0
-        return 4096 + CURVE * drawn + 200 * len(self.states) + seen
+        lines = len(getattr(self.put, "lines", ()))
+        return 4096 + CURVE * drawn + 200 * len(self.states) + seen + LINE * lines
 
 
 @dataclass(frozen=True)
@@ -218,7 +221,8 @@ class PartBuild:
 KEPT, SOLIDS = 48 << 20, 112 << 20  # bytes
 KEYS = 20_000
 CURVE, FACE = 2400, 8000
-"""Bytes that a curve or constraint of a kept sketch takes, and a face of a body with its mesh (measured)."""
+LINE = 400
+"""Bytes that a curve or constraint of a kept sketch takes, a face of a body with its mesh (measured), a view's line."""
 
 
 class BuildCache:

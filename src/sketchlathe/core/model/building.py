@@ -246,6 +246,7 @@ def _outcome(step: Step, key: str, last: StepResult, context: Context) -> StepRe
         hands=context.hands,
         pulls=context.pulls,
         spots=context.spots,
+        put=context.put,
     )
 
 

@@ -81,7 +81,8 @@ class Source(BaseModel):
 class Part(BaseModel):
     """A part: its steps in order and what it is made of. ``now`` is how many steps are built (None: all).
 
-    ``sort``: a "part", or parts "together", brought in and placed. ``gone``: deleted, but kept for those that follow
+    ``sort``: a "part", parts "together", brought in and placed, or a "sheet", whose steps are lines that say what is
+    drawn on it. ``gone``: deleted, but kept for those that follow
     it. ``linked``: it comes from another model and is changed there; ``linked_ids``: its ids there, and here.
     """
 
@@ -89,7 +90,7 @@ class Part(BaseModel):
 
     id: str = Field(min_length=1, max_length=20)
     name: str = Field(min_length=1, max_length=80)
-    sort: Literal["part", "together"] = "part"
+    sort: Literal["part", "together", "sheet"] = "part"
     gone: bool = False
     linked: Source | None = None
     linked_ids: dict[str, str] = Field(default_factory=dict, max_length=100_000)
@@ -321,7 +322,14 @@ def read_model(raw: Any) -> Model:
 
 
 def check_parts(model: Model) -> None:
-    """Raises ``BadInput`` where parts follow each other in a loop, naming it."""
+    """Raises ``BadInput`` where parts follow each other in a loop, naming it, and where a line of a sheet stands in a
+    part or a step of a part on a sheet.
+    """
+    for part in model.parts:
+        stray = next((s for s in part.steps if s.on_sheet != (part.sort == "sheet")), None)
+        if stray is not None:
+            where = "is a line of a sheet, and this is none" if stray.on_sheet else "makes solids, and this is a sheet"
+            raise BadInput(f"This is not a sound model: in {part.name}, {model.title_of(stray.id)} {where}.")
     follows = {p.id: dict.fromkeys(b for s in p.steps if (b := s.brings())) for p in model.parts}
     sound: set[str] = set()  # each is walked once, however often it is brought
 

@@ -105,7 +105,7 @@ def smooth_seams(body: Body) -> set[int]:
         edge = TopoDS.Edge(edges.FindKey(index + 1))
         if BRep_Tool.Degenerated_s(edge):
             continue
-        normals = [_normal_on(TopoDS.Face(faces.FindKey(f + 1)), edge) for f in around]
+        normals = [normal_on(TopoDS.Face(faces.FindKey(f + 1)), edge) for f in around]
         if all(n is not None for n in normals) and dot(normals[0], normals[1]) > _SMOOTH:  # type: ignore[arg-type]
             found.add(index)
     return found
@@ -114,7 +114,7 @@ def smooth_seams(body: Body) -> set[int]:
 _SMOOTH = math.cos(math.radians(1))
 
 
-def _normal_on(face: Shape, edge: Shape) -> Triple | None:
+def normal_on(face: Shape, edge: Shape) -> Triple | None:
     """The outward unit normal of a face half way along one of its edges."""
     rim = BRepAdaptor_Curve2d(edge, face)
     at = rim.Value((rim.FirstParameter() + rim.LastParameter()) / 2)

@@ -12,8 +12,8 @@ from pydantic_core import PydanticUndefined
 
 from ..blanks import Blank, Pick, blanks_of
 from ..names import body_maker, maker
-from ..quantity.expressions import evaluate
-from ..quantity.units import LENGTH
+from ..quantity.expressions import evaluate, names_in
+from ..quantity.units import LENGTH, show
 from ..registry import Registry, kind_of
 from ..remembering import once_each
 
@@ -45,6 +45,8 @@ class Step(BaseModel):
     brought: ClassVar[bool] = False  # True: it starts with a file
     begins: ClassVar[bool] = False  # True: an empty model can start with it
     assembles: ClassVar[bool] = False  # True: it is offered where parts are put together
+    on_sheet: ClassVar[bool] = False  # True: it is a line of a sheet, and stands nowhere else
+    said_along: ClassVar[bool] = False  # True: a sheet says the number of its arrow as a length along it
     usual_there: ClassVar[Mapping[str, str]] = {}  # what stands in its blanks there at first, where that differs
 
     id: str = Field(min_length=1, max_length=20)
@@ -200,6 +202,7 @@ def describe_steps() -> list[dict[str, Any]]:
                 "traces": cls.traces,
                 "in_tray": cls.in_tray,
                 "assembles": cls.assembles,
+                "on_sheet": cls.on_sheet,
                 "usual_there": dict(cls.usual_there),
                 "sentence": cls.fragments(),
                 "blanks": {
@@ -236,7 +239,10 @@ def default_lengths() -> dict[str, float]:
     return {t: evaluate(t, {}, wanted=LENGTH).value for t in sorted(filter(None, texts))}
 
 
-GROUPS = {"draw": "Shapes", "edge": "Edges & faces", "repeat": "Repeat", "body": "Bodies", "print": "For printing"}
+GROUPS = {
+    "draw": "Shapes", "edge": "Edges & faces", "repeat": "Repeat", "body": "Bodies", "print": "For printing",
+    "sheet": "On the sheet",
+}  # fmt: skip
 """What tools of one group are called together, in the order in which they stand. Their chords begin with one letter."""
 
 
@@ -315,3 +321,16 @@ def full_sentence(step: Step, model: Model) -> str:
 def plain_sentence(step: Step, model: Model) -> str:
     """The sentence as one text."""
     return "".join(p["text"] for p in sentence_of(step, model)).strip()
+
+
+def said_in_numbers(step: Step, model: Model) -> str:
+    """A step's sentence with values in place of names: a drawing says 80 mm, not what it is called."""
+    formulas, said = step.formulas(), []
+    for piece in sentence_of(step, model):
+        formula = formulas.get(piece.get("blank", ""), "")
+        if formula.strip() and names_in(formula):
+            value = evaluate(formula, model.table.values, length_unit=model.units)
+            said.append(show(value.value, value.dimension, model.read_in))
+        else:
+            said.append(piece["text"])
+    return "".join(said).strip()

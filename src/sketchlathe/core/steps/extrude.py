@@ -33,6 +33,7 @@ class Extrude(Step):
     group: ClassVar[str] = "draw"
     order: ClassVar[int] = 2
     icon: ClassVar[str] = "M4 14l8 4 8-4M4 14v-3l8 4 8-4v3M12 10V2M9 5l3-3 3 3"
+    said_along: ClassVar[bool] = True
     hint: ClassVar[str] = "Pick closed regions of a sketch, then type how far or pull the handle."
     sentence: ClassVar[str] = (
         "Extrude {regions} {reach}[ {distance}][ {target}] {way}[, and {other} the other way]"

@@ -113,6 +113,7 @@ declare namespace Told {
     cold?: boolean;
     preview?: PreviewFacts;
     morphs?: Record<string, string>;
+    page?: PageFacts;
     revision?: number;
     defaults?: Record<string, any>;
     panels?: Record<string, string>;
@@ -541,6 +542,15 @@ declare namespace Told {
     url: string;
   }
 
+  // A sheet: its page as SVG, its size and the boxes of its views (mm, y upwards).
+  export interface PageFacts {
+    svg: string;
+    wide: number;
+    high: number;
+    scale: number;
+    views: Record<string, number[]>;
+  }
+
   // A colour and where it belongs now: a body, or one of its faces (0-based).
   export interface PaintFacts {
     body: string;
@@ -732,6 +742,7 @@ declare namespace Told {
     cold?: boolean;
     preview?: PreviewFacts;
     morphs?: Record<string, string>;
+    page?: PageFacts;
     revision?: number;
     defaults?: Record<string, any>;
     title: string;

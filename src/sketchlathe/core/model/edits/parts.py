@@ -16,24 +16,45 @@ from ..document import MAX_STEPS, Model, Part, Source
 from ..measurements import Measurement
 from ..sound import problem_in
 from .base import Edit
-from .steps import replaced_ids
+from .steps import made_step, replaced_ids
 
 MOST_PARTS = 100
 _TYPED = ("length", "angle", "count", "text", "members", "choice")
 
 
+_USUAL: tuple[tuple[str, dict[str, str]], ...] = (
+    ("paper", {}),
+    ("show", {"side": "front"}),
+    ("show", {"side": "above"}),
+    ("show", {"side": "left"}),
+    ("show", {"side": "corner"}),
+    ("say_sizes", {}),
+)
+"""The lines that a new sheet of a part begins with."""
+
+
 class AddPart(Edit):
-    """A new part, without steps, at the end."""
+    """A new part, without steps, at the end; a sheet ``of`` a part begins with the usual views and its sizes."""
 
     kind: Literal["add_part"] = "add_part"
     name: str = Field(default="", max_length=80)
-    sort: Literal["part", "together"] = "part"
+    sort: Literal["part", "together", "sheet"] = "part"
+    of: str = Field(default="", max_length=20)
 
     def apply(self, model: Model) -> Model:
         ids, model = _new_id(model)
-        word = "Together" if self.sort == "together" else "Part"
+        word = {"together": "Together", "sheet": "Sheet"}.get(self.sort, "Part")
         name = self.name.strip() or _free_name(model, word)
-        return model.changed(parts=(*model.parts, Part(id=ids, name=name, sort=self.sort)))
+        steps: list[Step] = []
+        if self.sort == "sheet" and self.of:
+            shown = model.part(self.of)
+            if shown.sort == "sheet":
+                raise BadInput("A sheet is of a part: choose one.", where="of")
+            fresh, model = model.fresh("s", len(_USUAL))
+            for id, (kind, fields) in zip(fresh, _USUAL):
+                about = {"part": shown.id} if "part" in STEPS[kind].blanks() else {}
+                steps.append(made_step(model, kind, id, {**fields, **about}))
+        return model.changed(parts=(*model.parts, Part(id=ids, name=name, sort=self.sort, steps=tuple(steps))))
 
     def summary(self, before: Model, after: Model) -> str:
         return f"“{after.parts[-1].name}” added"

@@ -61,6 +61,14 @@ def _lasting(model: Model, step: Step) -> Step:
         return step  # the build says what is wrong
 
 
+def check_belongs(part: Part, kind: type[Step]) -> None:
+    """Raises ``Refused`` for a line of a sheet in a part, and for a step of a part on a sheet."""
+    if kind.on_sheet and part.sort != "sheet":
+        raise Refused(f"{kind.word} is a line of a sheet: make a sheet of this part first.")
+    if part.sort == "sheet" and not kind.on_sheet:
+        raise Refused(f"{kind.word} makes solids: it belongs into a part, not on a sheet.")
+
+
 class Standing(NamedTuple):
     """What a step picks from, and the first and last place (0-based) it could stand at, the others left in order."""
 
@@ -107,6 +115,7 @@ class AddStep(Edit):
         part = model.part(self.part)
         if len(part.steps) >= MAX_STEPS:
             raise Refused(f"A part may have at most {MAX_STEPS} steps.")
+        check_belongs(part, STEPS[self.step])
         step = made_step(model, self.step, ids[0], self.fields)
         at = len(part.steps) if part.now is None else part.now
         steps = (*part.steps[:at], step, *part.steps[at:])

@@ -26,6 +26,7 @@ import { pickSheet } from './steps/sheets.js';
 import { choose, reveal } from './steps/list.js';
 import './steps/parts.js';
 import './steps/revisions.js';
+import './sheet/paper.js';
 import { nameOf, titleOfBody } from './steps/names.js';
 import { withUnit } from './core/units.js';
 import { FILTERS, colourBox, filter, paint } from './view/bodies.js';
@@ -82,8 +83,7 @@ let first = true,
   asked = false;
 function begin() {
   const empty = part().steps.length === 0 && S.mode === 'solid';
-  const together = part().sort === 'together';
-  if (empty && !asked && !isOpen() && !together) openBar('sketch');
+  if (empty && !asked && !isOpen() && part().sort === 'part') openBar('sketch');
   asked = true;
   $('start').hidden = !empty || isOpen();
 }

@@ -18,7 +18,9 @@ const choice = { format: '3mf', fineness: 'usual', chord: 0.02, angle: 0.2, ...r
 let what = 'part',
   counting = 0;
 
+const isSheet = () => part().sort === 'sheet';
 function things() {
+  if (isSheet()) return [['part', 'the sheet']];
   const out = [['part', 'the part']];
   if ((S.build?.bodies.length ?? 0) > 1)
     out.push(
@@ -43,7 +45,9 @@ const formats = () =>
       of: 'part',
       solid: false,
     },
-  ].filter(f => (flat() ? f.of === 'outline' : f.of === 'part' && (what !== 'separate' || f.solid)));
+  ].filter(f =>
+    isSheet() ? f.of === 'sheet' : flat() ? f.of === 'outline' : f.of === 'part' && (what !== 'separate' || f.solid),
+  );
 /** @type {() => any} */
 const format = () => formats().find(f => f.kind === choice.format) ?? formats()[0];
 

@@ -12,6 +12,7 @@ function told() {
   const { sort } = part();
   document.body.dataset.sort = sort;
   $('list-panel').hidden = sort !== 'together';
+  $('to-print').hidden = sort === 'sheet';
   const here = new URL(location.href);
   if (S.partId === parts()[0].id) here.searchParams.delete('part');
   else here.searchParams.set('part', S.partId);
@@ -63,6 +64,11 @@ const ACTS = {
   together: async () => {
     await made({ kind: 'add_part', sort: 'together' });
     openBar('bring_part');
+  },
+  sheet: () => {
+    // of what is shown; from a sheet, of what that shows
+    const of = part().sort === 'sheet' ? part().steps.find(s => s.brings)?.brings : S.partId;
+    return made({ kind: 'add_part', sort: 'sheet', of: of ?? '' });
   },
   elsewhere: () => chooseElsewhere(),
   copy: () => made({ kind: 'copy_part', part: S.partId }),

@@ -7,7 +7,7 @@ import { ask } from '../../core/api.js';
 /** @type {MakeEditor} */
 export function otherPart(blank, value, changed, bar) {
   const offered = S.model.parts.filter(
-    p => p.id !== S.partId && (p.id === value || !(p.gone || follows(p.id, S.partId))),
+    p => p.id !== S.partId && p.sort !== 'sheet' && (p.id === value || !(p.gone || follows(p.id, S.partId))),
   );
   const node = html(
     'select',

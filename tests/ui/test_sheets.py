@@ -1,0 +1,78 @@
+"""A sheet is made, filled, moved by hand, taken out; the part changes and the sheet follows."""
+
+from __future__ import annotations
+
+import pypdfium2
+from tests.ui.acts import holds
+
+
+def words(bench) -> list[str]:
+    return bench.page.locator("#paper svg text[data-line]").all_text_contents()
+
+
+def sheet_of_plate(bench) -> None:
+    bench.solid_plate("60", "40", "20")
+    bench.page.locator("#view").focus()
+    bench.chord("ts")
+    bench.page.locator("#paper svg").wait_for()
+    bench.still()
+
+
+def test_a_sheet_with_its_sizes_in_two_keys_then_taken_out(bench) -> None:
+    sheet_of_plate(bench)
+    holds(lambda: {"60", "40", "20"} <= set(words(bench)))
+    assert bench.findings() == []
+    # every line is changed in the bar, and the paper shows it before it is kept
+    bench.act(1, "Edit")
+    bench.choose("arrangement", "third angle")
+    bench.fill("title", "Wall plate")
+    bench.page.locator("#paper text", has_text="Wall plate").wait_for()
+    bench.keep()
+    page = pypdfium2.PdfDocument(bench.download("PDF"))[0]
+    told = page.get_textpage().get_text_range().split()
+    assert {"60", "40", "20", "Wall", "plate"} <= set(told)
+
+
+def test_a_view_is_dragged_and_a_number_of_the_part_changes_the_sheet(bench) -> None:
+    sheet_of_plate(bench)
+    line = bench.page.locator("#paper path.visible").first
+    before = line.bounding_box()
+    at = before["x"] + before["width"] / 2, before["y"] + before["height"] / 2
+    bench.page.mouse.move(*at)
+    bench.page.mouse.down()
+    bench.page.mouse.move(at[0] - 30, at[1] - 12, steps=5)
+    bench.page.mouse.up()
+    bench.step(2).get_by_text("moved").wait_for()
+    bench.still()
+    holds(lambda: abs(line.bounding_box()["x"] - before["x"] + 30) < 2)
+    holds(lambda: abs(line.bounding_box()["y"] - before["y"] + 12) < 2)
+    bench.page.locator("#parts [data-part]").first.click()
+    bench.page.locator("#weigh").wait_for()
+    bench.still()
+    bench.act(2, "Edit")
+    bench.fill("distance", "25")
+    bench.keep()
+    bench.page.locator("#parts [data-part]").nth(1).click()
+    bench.page.locator("#paper text", has_text="25").wait_for()
+    holds(lambda: "20" not in words(bench))
+
+
+def test_what_no_view_says_is_shown_by_one_click(bench) -> None:
+    sheet_of_plate(bench)
+    for left in (5, 4):  # from the front, then from above: the left side shows no width
+        bench.act(2, "Delete")
+        holds(lambda left=left: bench.page.locator("#steps li.step").count() == left)
+        bench.still()
+    bench.step(4).get_by_role("button", name="show it from above").click()
+    bench.still()
+    holds(lambda: {"60", "40", "20"} <= set(words(bench)))
+    # by keyboard alone: a note
+    bench.page.locator("#paper").focus()
+    bench.page.keyboard.press("+")
+    bench.page.keyboard.press("0")
+    bench.chord("yn")
+    bench.fill("words", "Break all edges")
+    bench.page.keyboard.press("Enter")
+    bench.page.locator("#paper text", has_text="Break all edges").wait_for()
+    bench.page.locator("#undo").click()
+    bench.page.locator("#paper text", has_text="Break all edges").wait_for(state="detached")
