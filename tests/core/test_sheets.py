@@ -11,6 +11,7 @@ from typing import Any
 import ezdxf
 import pypdfium2
 import pytest
+import shapely
 from tests.core.test_wrong_things_in_blanks import WRONG, wrong_message
 from tests.hand import Hand, plate
 
@@ -290,3 +291,44 @@ def test_two_hundred_views_are_laid_out_smaller() -> None:
     page = sheet.page
     assert sum(isinstance(r.put, View) for r in sheet.built.steps) == 28
     assert page.scale < 0.5
+
+
+def test_a_part_cut_open_is_hatched_where_material_is_and_marked_where_the_plane_runs() -> None:
+    hand = plate("60", "40", "20")
+    s = hand.sketch("top")
+    hand.draw(s, "circle", (30, 20), (40, 20), sizes=("20",))
+    hand.step("extrude", regions=hand.regions(s), reach="through", result="cut")
+    sheet = Sheet(hand)
+    line = sheet.add("cut_open", part="p1", side="front", at="20 mm")
+    put = next(r.put for r in sheet.built.steps if r.step == line)
+    assert isinstance(put, View) and put.cut is not None
+    (areas,) = put.cut.areas
+    # 60 x 20 less the bore of 20
+    shapes = [shapely.Polygon(rings[0], rings[1:]) for rings in areas]
+    assert sum(p.area for p in shapes) == pytest.approx(60 * 20 - 20 * 20, rel=1e-5)
+    page = sheet.page
+    hatch = [p.piece for p in page.drawn.lines if p.look == "hatch"]
+    box = page.views[line]
+    assert hatch and all(box[0] <= p.a[0] <= box[2] and box[1] <= p.a[1] <= box[3] for p in hatch)
+    assert {round(abs((p.b[1] - p.a[1]) / (p.b[0] - p.a[0])), 6) for p in hatch} == {1.0}
+    # the bore is open: no hatching runs through its middle
+    middle = (box[0] + box[2]) / 2
+    assert not any(min(p.a[0], p.b[0]) < middle < max(p.a[0], p.b[0]) for p in hatch)
+    letters = Counter(t.words for t in page.drawn.texts if t.words in ("A", "A–A"))
+    assert letters == {"A": 2, "A–A": 1} and clashes(page) == []
+
+
+def test_a_plane_beside_the_part_says_where_the_part_is() -> None:
+    sheet = Sheet(plate("60", "40", "20"))
+    sheet.add("cut_open", part="p1", side="left", at="75 mm")
+    assert "between 0 mm and 60 mm" in sheet.built.failed[0].message
+
+
+def test_bodies_that_touch_are_hatched_each_their_own_way() -> None:
+    hand = plate("60", "40", "20")
+    hand.step("block", shape="box", result="separate", x="0 mm", y="0 mm", z="20 mm")
+    sheet = Sheet(hand)
+    sheet.add("cut_open", part="p1", side="front", at="5 mm")
+    ways = {round((p.piece.b[1] - p.piece.a[1]) / (p.piece.b[0] - p.piece.a[0]), 6)
+            for p in sheet.page.drawn.lines if p.look == "hatch"}  # fmt: skip
+    assert ways == {1.0, -1.0}

@@ -12,7 +12,7 @@ from typing import Any
 import pytest
 from tests.batteries import formulas, further
 from tests.batteries.making import Sizes
-from tests.hand import Hand
+from tests.hand import Hand, plate
 
 from sketchlathe.core.steps.base import STEPS, Step
 from sketchlathe.service import modelling, shelf
@@ -31,8 +31,18 @@ def editable(step: Step) -> bool:
     return not step.drawn
 
 
+def sheet() -> Hand:
+    """A part with a sheet of it that has every kind of line."""
+    hand = plate("60", "40", "20")
+    hand.do("add_part", sort="sheet", of="p1")
+    at = hand.model.parts[-1].id
+    hand.do("add_step", part=at, step="cut_open", fields={"part": "p1", "side": "front", "at": "12 mm"})
+    hand.do("add_step", part=at, step="note", fields={"words": "Break all edges"})
+    return hand
+
+
 def chosen() -> list[tuple[Hand, list[Step]]]:
-    """Parts, and of each the steps that show what no part before it has shown."""
+    """Models, and of each the steps of its last part that show what no one before it has shown."""
     seen: set[tuple[str, ...]] = set()
     found = []
     for make in formulas.PARTS + further.PARTS:
@@ -41,6 +51,10 @@ def chosen() -> list[tuple[Hand, list[Step]]]:
         seen |= fresh.keys()
         if fresh:
             found.append((hand, list(fresh.values())))
+    on_sheet = sheet()
+    lines = {form_of(s): s for s in on_sheet.model.parts[-1].steps}
+    seen |= lines.keys()
+    found.append((on_sheet, list(lines.values())))
     missing = {k.model_fields["kind"].default for k in STEPS if not k.drawn} - {form[0] for form in seen}
     assert missing == set(), "no part has one"
     return found
@@ -56,26 +70,28 @@ def test_every_kind_is_opened_and_kept_unchanged(bench) -> None:
     project = shelf.projects(site.database, site.person)[0][0]
     for hand, steps in chosen():
         row = shelf.make_model(site.database, site.person, project.id, "Opened", model=hand.model)
-        bench.page.goto(f"{site}/models/{row.id}")
+        part = hand.model.parts[-1]
+        address = f"{site}/models/{row.id}?part={part.id}"
+        bench.page.goto(address)
         bench.page.locator("#steps li.step").first.wait_for()
         bench.still()
         before = document(site, row.id)
         for step in steps:
             what = f"{step.kind} {form_of(step)[1:]}"
-            bench.act(hand.model.parts[0].index(step.id) + 1, "Edit")
+            bench.act(part.index(step.id) + 1, "Edit")
             try:
                 bench.page.locator("#keep:enabled").wait_for(timeout=60_000)
                 bench.keep()
             except Exception:
                 off.append(f"{what}: {bench.page.locator('#bar').inner_text()}")
-                bench.page.goto(f"{site}/models/{row.id}")
+                bench.page.goto(address)
                 bench.page.locator("#steps li.step").first.wait_for()
                 bench.still()
                 continue
             now = document(site, row.id)
             if now["parts"] != before["parts"]:
-                was = next(s for s in before["parts"][0]["steps"] if s["id"] == step.id)
-                is_ = next(s for s in now["parts"][0]["steps"] if s["id"] == step.id)
+                was = next(s for s in before["parts"][-1]["steps"] if s["id"] == step.id)
+                is_ = next(s for s in now["parts"][-1]["steps"] if s["id"] == step.id)
                 off.append(f"{what}: {[(k, was.get(k), is_.get(k)) for k in is_ if was.get(k) != is_.get(k)]}")
                 before = now
     assert off == []

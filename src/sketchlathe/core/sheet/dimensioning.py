@@ -92,11 +92,12 @@ class _Board:
         self.words.append(made.box())
 
 
-def dimension(view: View, sizes: Sequence[tuple[str, Size]], scale: float) -> Drawn:
+def dimension(view: View, sizes: Sequence[tuple[str, Size]], scale: float, there: Drawn) -> Drawn:
     """The sizes drawn into a view, mm of paper about the origin of its frame; each with the line of the sheet that says
-    it.
+    it. ``there``: what is drawn beside the view already.
     """
-    board = _Board(view, scale, outline_box(view, scale), _ink(view, scale))
+    board = _Board(view, scale, taken(there, outline_box(view, scale)), _ink(view, scale))
+    board.words += [t.box() for t in there.texts]
     flat: list[tuple[str, Size, _Length]] = []
     others: list[tuple[str, Size]] = []
     for of, size in sizes:

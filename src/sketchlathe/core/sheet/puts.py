@@ -76,9 +76,20 @@ class Paper:
 
 
 @dataclass(frozen=True)
+class Cut:
+    """Where what is shown was cut: the plane, which faces the eye, and what of each body lies in it, as rings of the
+    view's coordinates (an outline, then its holes).
+    """
+
+    plane: Frame
+    areas: tuple[tuple[tuple[tuple[XY, ...], ...], ...], ...] = field(repr=False)
+
+
+@dataclass(frozen=True)
 class View:
     """A part looked at from one side. ``lines``: in the coordinates of ``frame``, mm; ``low`` and ``high``: the corners
-    of its box in space; ``moved``: how far somebody moved it from where it would stand, mm of paper.
+    of its box in space; ``moved``: how far somebody moved it from where it would stand, mm of paper; ``cut``: where it
+    was cut open.
     """
 
     part: str
@@ -90,6 +101,7 @@ class View:
     hidden: bool = True
     smooth: bool = False
     moved: XY = (0.0, 0.0)
+    cut: Cut | None = None
 
     def shows_true(self, plane: Frame) -> bool:
         """Whether what lies in a plane is seen as it is."""

@@ -328,7 +328,7 @@ def said_in_numbers(step: Step, model: Model) -> str:
     formulas, said = step.formulas(), []
     for piece in sentence_of(step, model):
         formula = formulas.get(piece.get("blank", ""), "")
-        if formula.strip() and names_in(formula):
+        if formula.strip() and (names_in(formula) or re.search(r"[(+*]|\d\s*-", formula)):
             value = evaluate(formula, model.table.values, length_unit=model.units)
             said.append(show(value.value, value.dimension, model.read_in))
         else:
