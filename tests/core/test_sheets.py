@@ -99,6 +99,7 @@ def test_a_diameter_of_which_nothing_is_there_is_not_said() -> None:
     hand.step("extrude", regions=hand.regions(s, 0), reach="through", result="cut")
     found = said(Sheet(hand).page)
     assert found["⌀15"] == 1 and found["⌀5"] == 0, found
+    assert Sheet(hand).advice == []
 
 
 def test_sizes_are_in_the_readers_unit() -> None:
@@ -332,3 +333,37 @@ def test_bodies_that_touch_are_hatched_each_their_own_way() -> None:
     ways = {round((p.piece.b[1] - p.piece.a[1]) / (p.piece.b[0] - p.piece.a[0]), 6)
             for p in sheet.page.drawn.lines if p.look == "hatch"}  # fmt: skip
     assert ways == {1.0, -1.0}
+
+
+def test_holes_are_said_by_a_note_with_their_number() -> None:
+    hand = plate("60", "40", "20")
+    s = hand.sketch("top")
+    for x in (15, 45):
+        hand.draw(s, "point", (x, 20))
+    points = [{"sketch": s, "ref": f"{c.id}.at"} for c in hand.curves(s)]
+    hand.step("hole", points=points, diameter="6", reach="depth", depth="8", form="plain")
+    sheet = Sheet(hand)
+    # drilled from below, they are behind the plate where it is looked at from above
+    ((_, advice),) = advise_on(sheet.page, hand.model, hand.model.part(sheet.id))
+    assert "⌀6, 8 deep" in advice.text and advice.fix == "show it from below"
+    hand.do(**advice.edits[0])
+    found = said(sheet.page)
+    assert found["2× ⌀6, 8 deep"] == 1 and sheet.advice == [], found
+
+
+def test_a_round_plate_says_its_diameter_once_and_no_width() -> None:
+    hand = Hand()
+    s = hand.sketch("top")
+    hand.draw(s, "circle", (0, 0), (20, 0), sizes=("40",))
+    hand.step("extrude", regions=hand.regions(s), distance="5 mm")
+    other = hand.sketch("top")
+    hand.draw(other, "circle", (0, 0), (20, 0), sizes=("40",))
+    assert said(Sheet(hand).page) == {"⌀40": 1, "5": 1}
+
+
+def test_what_no_size_says_is_said_in_words() -> None:
+    hand = plate("60", "40", "20")
+    hand.step("fillet", edges=hand.edges((0, 0, 1)), radius="5 mm")
+    words = " ".join(t.words for t in Sheet(hand).page.drawn.texts if t.height < 3)
+    assert "Fillet" in words and "5 mm" in words
+    assert "Extrude" not in words  # its distance is said as a size

@@ -16,14 +16,14 @@ from sqlalchemy.orm import Session
 
 from ..core.errors import BadInput, NotFound, Refused, Trouble
 from ..core.exercises import terms as exercise_terms
-from ..core.exercises.drawing import Task, drawing
 from ..core.exercises.numbers import Figures, Numbers, candidates, changed_by, edits_of, figures_of, same_answer
-from ..core.exercises.terms import MOST_SETS, Terms, as_typed
+from ..core.exercises.terms import MOST_SETS, Terms
 from ..core.model.document import Model, Parameter, new_model, read_model
 from ..core.model.made_of import material_of
+from ..core.steps.paper import PaperLine
 from ..store import Database, Project
 from ..store.tables import ClassRow, Doing, ExerciseRow, Member, ModelRow, NumberSet, now
-from . import looking, shelf
+from . import filing, shelf
 from .accounts import clean
 from .building import Builder, failed_step, weighed_of
 from .modelling import Opened, written
@@ -319,13 +319,28 @@ def task_of(database: Database, builder: Builder, person_id: str, exercise_id: s
         owner=person_id,
     )  # fmt: skip
     there = Builder.as_edited(opened, edits_of(numbers))
-    part = there.model.part(terms.part)
-    shot = looking.picture(builder, there, terms.part, (1200, 900))
-    given = [(p.name, as_typed(p.name, there.model.table[p.name].value, there.model)) for p in there.model.parameters]
-    page = drawing(there.model, part, shot, Task(row.title, f"{of_class}, {row.number}", given, made_of(row, terms)))
+    there, sheet = _with_sheet(there, terms.part, row.title, f"{of_class}, {row.number}"[:80])
+    # what the part weighs may be what is asked
+    _, _, page = filing.export(builder, there, sheet, "sheet_svg", f"task-{exercise_id}", {"weighed": False})
     with _lock:
         _drawings[key] = page
     return "image/svg+xml", page
+
+
+def _with_sheet(opened: Opened, part: str, title: str, number: str) -> tuple[Opened, str]:
+    """A model with a sheet of a part, and which it is: the maker's, or one with the usual views; named by the
+    exercise.
+    """
+    sheets = [p for p in opened.model.there if p.sort == "sheet" and any(s.brings() == part for s in p.steps)]
+    if not sheets:
+        opened = Builder.as_edited(opened, [{"kind": "add_part", "sort": "sheet", "of": part}])
+        sheets = [opened.model.parts[-1]]
+    paper = next((s.id for s in sheets[0].steps if isinstance(s, PaperLine)), None)
+    fields = {"heading": title[:80], "number": number}
+    head: dict[str, Any] = {"kind": "set_fields", "step": paper, "fields": fields}
+    if paper is None:
+        head = {"kind": "add_step", "part": sheets[0].id, "step": "paper", "fields": fields}
+    return Builder.as_edited(opened, [head]), sheets[0].id
 
 
 def begin(database: Database, person_id: str, exercise_id: str) -> str:

@@ -61,7 +61,8 @@ def export_part(asked: requests.ExportPart, desk: Desk) -> bytes:
         bodies = tuple(printed(model, part, bodies))
     if (format_class.of == "sheet") != (part.sort == "sheet"):
         raise Trouble(f"{format_class.word} cannot hold this: choose another format.")
-    mass = mass_on(desk, asked.document, built) if part.sort == "sheet" else ""
+    weighed = part.sort == "sheet" and how.get("weighed", True)
+    mass = mass_on(desk, asked.document, built) if weighed else ""
     export = Export(model, part, bodies, how["chord"], how["angle"], outline, built, mass)
     if how.get("separate"):
         return separately(format_class(), export)

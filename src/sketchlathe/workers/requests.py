@@ -178,7 +178,8 @@ class ReadFile(Request[FileRead]):
 
 class ExportPart(OfPart[bytes]):
     """A part as a file of some format. ``how``: ``chord`` and ``angle`` of the mesh; ``separate`` for one file a body
-    in a zip; ``printed`` for those alone that come from no shop; for drawings what is drawn: ``sketch`` (a step's id),
+    in a zip; ``printed`` for those alone that come from no shop; ``weighed``: a sheet says what its part weighs (unless
+    it is False); for drawings what is drawn: ``sketch`` (a step's id),
     ``face`` (a pick) or ``section`` (a frame).
     """
 

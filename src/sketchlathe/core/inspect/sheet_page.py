@@ -8,7 +8,7 @@ from ..model.document import Model, Part
 from ..model.made_of import material_of
 from ..sheet.laying import Heading, lay
 from ..sheet.page import Page
-from ..sheet.puts import Size, View, scale_words, side_for
+from ..sheet.puts import Size, View, scale_words
 from ..steps.paper import PaperLine
 from ..steps.show import FROM
 
@@ -39,8 +39,7 @@ def advise_on(page: Page, model: Model, sheet: Part) -> list[tuple[str, Advice]]
             found.append((paper.id, Advice(text, "use the largest scale that fits", {"scale": ""})))
         elif larger:
             found.append((paper.id, Advice(text, f"use {larger.upper()}", {"size": larger})))
-    for line, part, sizes in _by_side(page):
-        side = side_for(sizes[0])
+    for (line, part, side), sizes in _by_side(page).items():
         told = ", ".join(dict.fromkeys(f"{s.text} of {model.title_of(s.step)}" for s in sizes[:4]))
         more = f" and {len(sizes) - 4} more" if len(sizes) > 4 else ""
         add = {"kind": "add_step", "part": sheet.id, "step": "show", "fields": {"part": part, "side": side}}
@@ -49,9 +48,9 @@ def advise_on(page: Page, model: Model, sheet: Part) -> list[tuple[str, Advice]]
     return found
 
 
-def _by_side(page: Page) -> list[tuple[str, str, list[Size]]]:
-    """What is not said: line, part, sizes that one more view would show."""
+def _by_side(page: Page) -> dict[tuple[str, str, str], list[Size]]:
+    """What is not said: by the line, the part and the side that one more view would show."""
     groups: dict[tuple[str, str, str], list[Size]] = {}
-    for line, part, size in page.unsaid:
-        groups.setdefault((line, part, side_for(size)), []).append(size)
-    return [(line, part, sizes) for (line, part, _), sizes in groups.items()]
+    for line, part, size, side in page.unsaid:
+        groups.setdefault((line, part, side), []).append(size)
+    return groups

@@ -14,7 +14,7 @@ from .results import Datum, Hand, PartBuild, SketchState, Solids, StepResult
 if TYPE_CHECKING:
     from ..mesh.surface import Surface
     from ..model.document import Model
-    from ..sheet.puts import Put
+    from ..sheet.puts import Put, Size
     from ..solid.naming import Body
     from ..steps.base import Step
     from .mechanism import Link
@@ -56,6 +56,7 @@ class Context(Picked):
         self.free: dict[str, str] = {}  # what placed bodies may still do
         self.moved: dict[str, Any] = {}  # curves of a sketch that have followed the solid
         self.put: Put | None = None  # what it puts on a sheet
+        self.sizes: list[Size] = []  # what a sheet says of it as sizes in views
 
     @property
     def found(self) -> tuple[Body, ...]:

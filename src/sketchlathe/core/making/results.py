@@ -15,7 +15,7 @@ from ..sketch.regions import Arrangement, Region
 
 if TYPE_CHECKING:
     from ..mesh.surface import Surface
-    from ..sheet.puts import Put
+    from ..sheet.puts import Put, Size
     from ..solid.naming import Body
     from .mechanism import Link
 
@@ -143,6 +143,7 @@ class StepResult:
     went: Mapping[str, Sequence[float]] = field(default_factory=dict)  # how it moved bodies: ``Pose.vector``
     free: Mapping[str, str] = field(default_factory=dict)  # what bodies that it placed or moved may still do, in words
     put: Put | None = None  # what a line of a sheet puts on it
+    sizes: tuple[Size, ...] = ()  # what a sheet says of it as sizes in views
 
     @property
     def bodies(self) -> tuple[Body, ...]:

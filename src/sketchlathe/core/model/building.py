@@ -247,6 +247,7 @@ def _outcome(step: Step, key: str, last: StepResult, context: Context) -> StepRe
         pulls=context.pulls,
         spots=context.spots,
         put=context.put,
+        sizes=tuple(context.sizes),
     )
 
 

@@ -13,8 +13,8 @@ import shapely.affinity
 from ..frames import dot
 from ..sketch.curves.pieces import ArcPiece, Segment
 from .dimensioning import dimension, outline_box, taken
-from .page import LETTERS, SMALL, Arrow, Box, Drawn, Line, Page, Text, meet, scaled, unit, width
-from .puts import IN_FIRST_ANGLE, SCALES, Note, Paper, Put, Size, Sizes, View, scale_words
+from .page import LETTERS, SMALL, Arrow, Box, Drawn, Line, Page, Text, Unsaid, meet, scaled, unit, width
+from .puts import IN_FIRST_ANGLE, OPPOSITE, SCALES, Note, Paper, Put, Size, Sizes, View, scale_words, side_for
 
 XY = tuple[float, float]
 LEFT, EDGE = 20.0, 10.0  # mm of paper outside the frame (ISO 5457)
@@ -84,12 +84,12 @@ def lay(puts: Sequence[tuple[str, Put]], heading: Heading) -> Page:
 
 def _told(
     views: Sequence[tuple[str, View]], sizes: Sequence[tuple[str, Sizes]]
-) -> tuple[dict[str, list[tuple[str, Size]]], list[tuple[str, str, Size]]]:
+) -> tuple[dict[str, list[tuple[str, Size]]], list[Unsaid]]:
     """The sizes by the view that says them: the first that shows them true; each once. And those that no view shows:
-    the line that would say it, the part, the size.
+    the line that would say it, the part, the size, and the side that would show it.
     """
     found: dict[str, list[tuple[str, Size]]] = {of: [] for of, _ in views}
-    unsaid: list[tuple[str, str, Size]] = []
+    unsaid: list[Unsaid] = []
     said: set[tuple[object, ...]] = set()
     for line, told in sizes:
         there = [(of, v) for of, v in views if v.part == told.part and v.side != "corner"]
@@ -98,15 +98,23 @@ def _told(
             where = next((v for v in there if v[1].shows_true(size.plane)), None)
             if where is None and size.form == "linear":
                 where = next((v for v in there if _lies_in(size, v[1])), None)
+            elif where is not None and size.form in ("radial", "diametral"):
+                where, behind = _where_round(size, there)
+                if where is None and behind is None:
+                    continue  # nothing of it is in the part
+                if where is None and behind is not None:
+                    unsaid.append((line, told.part, size, OPPOSITE[behind.side]))
+                    continue
             if where is None:
-                unsaid.append((line, told.part, size))
+                unsaid.append((line, told.part, size, side_for(size)))
             elif _first_time(said, size):
                 found[where[0]].append((line, size))
         for of, view in there:
             found[of] = _counted(found[of], view)
         for ways in told.over_all:
-            if any(_first_time(said, way, keep=False) is False for way in ways):
-                continue  # a sketch says it
+            across = any(size.text == f"⌀{ways[0].text}" for sizes in found.values() for _, size in sizes)
+            if across or any(_first_time(said, way, keep=False) is False for way in ways):
+                continue  # it is said already
             for of, view in there:
                 way = next((w for w in ways if view.shows_true(w.plane)), None)
                 if way is not None:
@@ -114,6 +122,22 @@ def _told(
                     found[of].append((line, way))
                     break
     return found, unsaid
+
+
+def _where_round(size: Size, views: Sequence[tuple[str, View]]) -> tuple[tuple[str, View] | None, View | None]:
+    """The view in which something of a circle is seen; where there is none, one in which it is behind something."""
+    radius, behind = math.dist(*size.points[:2]), None
+    for of, view in views:
+        if not view.shows_true(size.plane):
+            continue
+        centre = view.frame.flat(size.plane.place(*size.points[0]))
+        for line in view.lines:
+            p = line.piece
+            if isinstance(p, ArcPiece) and abs(p.radius - radius) < 1e-3 and math.dist(p.centre, centre) < 1e-3:
+                if line.visible:
+                    return (of, view), None
+                behind = behind or view
+    return None, behind
 
 
 def _counted(sizes: Sequence[tuple[str, Size]], view: View) -> list[tuple[str, Size]]:
@@ -153,8 +177,12 @@ def _first_time(said: set[tuple[object, ...]], size: Size, *, keep: bool = True)
         ends = sorted(round(dot(size.plane.place(*p), u), 5) + 0.0 for p in (a, b))  # type: ignore[arg-type]
         key: tuple[object, ...] = ("linear", *(round(v, 5) + 0.0 for v in u), *ends)
     else:
-        places = (size.plane.place(*p) for p in size.points[:1])
-        key = (size.form, size.text, *(round(v, 4) + 0.0 for p in places for v in p))
+        # of what is round, the same axis: a bore is as wide at its other end
+        centre, n = size.plane.place(*size.points[0]), size.plane.normal
+        n = n if n > (0.0, 0.0, 0.0) else (-n[0], -n[1], -n[2])
+        height = dot(centre, n) if size.form != "angular" else 0.0
+        foot = (c - height * v for c, v in zip(centre, n))
+        key = (size.form, size.text, *(round(v, 4) + 0.0 for v in (*n, *foot)))
     if key in said:
         return False
     if keep:

@@ -106,6 +106,10 @@ class Drawn:
         )
 
 
+Unsaid: TypeAlias = tuple[str, str, Size, str]
+"""A line of a sheet, the part it is about, a size of it that no view shows, and the side from which it is seen."""
+
+
 @dataclass
 class Page:
     """A sheet of paper with what is on it. ``views``: what each line that shows something takes up, by its id."""
@@ -117,7 +121,7 @@ class Page:
     scale: float = 1.0
     views: dict[str, Box] = field(default_factory=dict)
     fits: bool = True
-    unsaid: list[tuple[str, str, Size]] = field(default_factory=list)  # a line, the part, what no view of it shows
+    unsaid: list[Unsaid] = field(default_factory=list)
 
 
 def width(words: str, height: float) -> float:

@@ -7,7 +7,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field
 from typing import TYPE_CHECKING, TypeAlias
 
-from ..frames import Frame, Triple, dot
+from ..frames import Frame, Triple, cross, dot, unit
+from ..quantity.units import LENGTH, ReadIn, show
 
 if TYPE_CHECKING:
     from ..solid.hidden_lines import Seen
@@ -26,6 +27,8 @@ SIDES: dict[str, Frame] = {
     "corner": Frame(_ZERO, (_S2, _S2, 0.0), (_S3, -_S3, _S3)),
 }
 """The sides that a part is looked at from, as planes that face the eye: z is up, the front looks along y."""
+
+OPPOSITE = {"front": "behind", "above": "below", "left": "right", "behind": "front", "below": "above", "right": "left"}
 
 IN_FIRST_ANGLE: dict[str, tuple[int, int]] = {
     "front": (0, 0), "above": (0, -1), "below": (0, 1), "left": (1, 0), "right": (-1, 0), "behind": (2, 0),
@@ -121,6 +124,20 @@ class Size:
     at: XY
     text: str
     step: str
+
+
+def dimension_words(mm: float, units: ReadIn) -> str:
+    """A length as drawings write it: without its unit, which stands in the title block."""
+    return show(mm, LENGTH, units, 3).removesuffix(f" {units.partition('/')[0]}")
+
+
+def length_along(origin: Triple, way: Triple, low: float, high: float, text: str, step: str) -> Size:
+    """A length along a direction of space, from one height over ``origin`` to another; seen true from its side."""
+    # any plane along it will do: a view that shows the length true is found by its direction
+    across = min(((1.0, 0.0, 0.0), (0.0, 1.0, 0.0), (0.0, 0.0, 1.0)), key=lambda a: abs(dot(a, way)))
+    plane = Frame(origin, way, unit(cross(way, across)))
+    ends = sorted((low, high))
+    return Size("linear", plane, ((ends[0], 0.0), (ends[1], 0.0), (1.0, 0.0)), (sum(ends) / 2, 0.0), text, step)
 
 
 @dataclass(frozen=True)

@@ -46,7 +46,6 @@ class Step(BaseModel):
     begins: ClassVar[bool] = False  # True: an empty model can start with it
     assembles: ClassVar[bool] = False  # True: it is offered where parts are put together
     on_sheet: ClassVar[bool] = False  # True: it is a line of a sheet, and stands nowhere else
-    said_along: ClassVar[bool] = False  # True: a sheet says the number of its arrow as a length along it
     usual_there: ClassVar[Mapping[str, str]] = {}  # what stands in its blanks there at first, where that differs
 
     id: str = Field(min_length=1, max_length=20)
@@ -166,6 +165,10 @@ class Step(BaseModel):
         known without them; None where it takes no look.
         """
         return None
+
+    def wants_words(self) -> bool:
+        """Whether a sheet says it in words too: the sizes that it leaves (``context.sizes``) are not all of it."""
+        return True
 
     def better_defaults(self, context: Context, touched: Collection[str]) -> dict[str, Any]:
         """Values for blanks that nobody has touched, better than the plain defaults, given what is there."""

@@ -10,6 +10,7 @@ from ..advice import Advice
 from ..blanks import Blank, CurvePick, FacePick, Formula, RegionPick
 from ..errors import CannotBuild
 from ..quantity import names_in
+from ..sheet.puts import dimension_words, length_along
 from .base import Step
 from .outcome import ON, RESULT, Result
 
@@ -33,7 +34,6 @@ class Extrude(Step):
     group: ClassVar[str] = "draw"
     order: ClassVar[int] = 2
     icon: ClassVar[str] = "M4 14l8 4 8-4M4 14v-3l8 4 8-4v3M12 10V2M9 5l3-3 3 3"
-    said_along: ClassVar[bool] = True
     hint: ClassVar[str] = "Pick closed regions of a sketch, then type how far or pull the handle."
     sentence: ClassVar[str] = (
         "Extrude {regions} {reach}[ {distance}][ {target}] {way}[, and {other} the other way]"
@@ -153,6 +153,10 @@ class Extrude(Step):
         if re.search(r"[-−+]", rest):
             return self
         return self.model_copy(update={"distance": rest, "way": other})
+
+    def wants_words(self) -> bool:
+        more = {"taper", "wall", "start"} & self.formulas().keys()
+        return self.reach != "distance" or self.result in ("cut", "overlap") or bool(more)
 
     def build(self, context: Context) -> None:
         if not self.regions:
@@ -291,6 +295,12 @@ class Extrude(Step):
             "factor": 2.0 if self.way == "both" else 1.0,
             "through": self.way != "both",  # it may be pulled through nought to the other side
         }
+        start = context.value(self, "start") if "start" in self.formulas() else 0.0
+        long = context.value(self, "distance")
+        low = -long / 2 if self.way == "both" else sign * start
+        high = long / 2 if self.way == "both" else sign * (start + long)
+        text = dimension_words(abs(long), context.units)
+        context.sizes.append(length_along(frame.place(*at), n, low, high, text, self.id))
 
 
 def _frame_of(

@@ -12,6 +12,7 @@ from ..advice import Advice
 from ..blanks import AxisRef, Blank, Formula
 from ..errors import CannotBuild
 from ..quantity.units import LENGTH, show
+from ..sheet.puts import Size, dimension_words
 from ..sizes.iso_holes import FITS, SIZES
 from .outcome import ON
 from .places import AT_PLACES, AtPlaces
@@ -139,6 +140,7 @@ class Hole(AtPlaces):
         context.took += self._took(context, d, seat_d, seat_h)
         depth = None if self.reach == "through" else context.above(self, "depth")
         tools = []
+        self._say(context, d, depth, (seat_d, seat_h, seat_angle))
         for number, (frame, place) in enumerate(self.places(context)):
             into = self.into(context, frame, place)
             low, high = context.heights(frame)
@@ -150,6 +152,29 @@ class Hole(AtPlaces):
         context.afterwards += self._left_to_do(len(self.places(context)))
         if depth is not None:
             self._advise(context, depth, d)
+
+    def wants_words(self) -> bool:
+        return self.at == "face" or self.roof != "round" or "layer" in self.formulas()
+
+    def _say(self, context: Context, d: float, depth: float | None, seat: tuple[float, float, float]) -> None:
+        """What a drawing says of these holes: once, with how many there are."""
+        places = self.places(context)
+        frame, (x, y) = places[0]
+
+        def said(mm: float) -> str:
+            return dimension_words(mm, context.units)
+
+        words = f"⌀{said(d)} through" if depth is None else f"⌀{said(d)}, {said(depth)} deep"
+        if self.form == "counterbored":
+            words += f", seat ⌀{said(seat[0])}, {said(seat[1])} deep"
+        elif self.form == "countersunk":
+            words += f", countersunk ⌀{said(seat[0])} × {round(math.degrees(seat[2]), 3):g}°"
+        if self.screw != "typed" and self.fit == "tapping":
+            words = f"{self.screw}: {words}"
+        if len(places) > 1:
+            words = f"{len(places)}× {words}"
+        at = (x + d, y + d)
+        context.sizes.append(Size("diametral", frame, ((x, y), (x + d / 2, y)), at, words, self.id))
 
     def _took(self, context: Context, d: float, wide: float, deep: float) -> list[str]:
         """The sizes that nobody typed, in words."""

@@ -8,10 +8,9 @@ from typing import TYPE_CHECKING, Annotated, Any, ClassVar, Literal
 from pydantic import Field
 
 from ..blanks import Blank
-from ..frames import Frame, Triple, cross, dot, unit
-from ..quantity.units import LENGTH, show
-from ..sheet.puts import Size, Sizes, over_all
-from .base import Step, said_in_numbers
+from ..frames import Triple
+from ..sheet.puts import Size, Sizes, dimension_words, over_all
+from .base import said_in_numbers
 from .sheet_line import SheetLine
 
 if TYPE_CHECKING:
@@ -60,28 +59,19 @@ class SaySizesLine(SheetLine):
         boxes = [box_of(b.shape) for b in built.bodies]
         low: Triple = tuple(min(b[0][i] for b in boxes) for i in range(3))  # type: ignore[assignment]
         high: Triple = tuple(max(b[1][i] for b in boxes) for i in range(3))  # type: ignore[assignment]
-        whole = over_all(low, high, [_length(h - l, context) for l, h in zip(low, high)])
+        whole = over_all(low, high, [dimension_words(h - l, context.model.read_in) for l, h in zip(low, high)])
         if self.which == "over_all":
             context.put = Sizes(self.part, (), whole)
             return
-        sizes, drawn = [], set()
-        for step, result in zip(context.model.part(self.part).steps, built.steps):
-            if result.status == "ok":
-                found = [*_of_sketch(result, context), *_of_handle(step, result, context)]
-                sizes += found
-                if found and result.sketch is None:
-                    drawn.add(step.id)
-        words = tuple(
-            said_in_numbers(step, context.model)
-            for step, result in zip(context.model.part(self.part).steps, built.steps)
-            if result.status == "ok" and result.sketch is None and step.id not in drawn
-        )
-        context.put = Sizes(self.part, tuple(sizes), whole, words if self.rest == "words" else ())
-
-
-def _length(mm: float, context: Context) -> str:
-    """A length as drawings write it: without its unit, which stands in the title block."""
-    return show(mm, LENGTH, context.model.read_in, 3).removesuffix(f" {context.model.units}")
+        done = [r for r in built.steps if r.status == "ok"]
+        sizes = [size for r in done for size in (*_of_sketch(r, context), *r.sizes)]
+        steps = {s.id: s for s in context.model.part(self.part).steps}
+        words = [
+            said_in_numbers(steps[r.step], context.model)
+            for r in done
+            if r.sketch is None and (not r.sizes or steps[r.step].wants_words())
+        ]
+        context.put = Sizes(self.part, tuple(sizes), whole, tuple(words) if self.rest == "words" else ())
 
 
 def _of_sketch(result: StepResult, context: Context) -> Iterator[Size]:
@@ -93,19 +83,3 @@ def _of_sketch(result: StepResult, context: Context) -> Iterator[Size]:
     for d in live_view(result.sketch.sketch, context.model.read_in)["dimensions"]:
         if d["driving"]:
             yield Size(d["form"], result.sketch.frame, tuple(d["points"]), d["label"], d["text"], result.step)
-
-
-def _of_handle(step: Step, result: StepResult, context: Context) -> Iterator[Size]:
-    """How far a step goes, where it has an arrow to be pulled by."""
-    handle = result.handle
-    if handle is None or not step.said_along:
-        return
-    value = context.value(step, str(handle["field"]))
-    origin: Triple = tuple(handle["origin"])
-    way: Triple = tuple(handle["direction"])
-    # any plane along it will do: a view that shows the length true is found by its direction
-    across = min(((1.0, 0.0, 0.0), (0.0, 1.0, 0.0), (0.0, 0.0, 1.0)), key=lambda a: abs(dot(a, way)))
-    plane = Frame(origin, way, unit(cross(way, across)))
-    start = -value / 2 if handle["factor"] == 2.0 else 0.0
-    points = ((start, 0.0), (start + value, 0.0), (1.0, 0.0))
-    yield Size("linear", plane, points, (start + value / 2, 0.0), _length(abs(value), context), step.id)
