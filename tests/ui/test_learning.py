@@ -28,8 +28,8 @@ def test_a_ring_is_made_after_its_drawing_and_handed_in(bench) -> None:
     page.get_by_role("button", name="try it yourself").click()
     page.locator("#bar").get_by_text("top plane").wait_for()
     bench.chord("wp")
-    drawing = page.locator("#pinned img")
-    page.wait_for_function("() => document.querySelector('#pinned img').naturalWidth > 0")
+    drawing = page.locator("#pinned svg.drawing")
+    drawing.wait_for()
     assert bench.findings() == []
     before = page.locator("#pinned").bounding_box()
     page.keyboard.press("ArrowRight")  # its head has the focus
@@ -46,7 +46,7 @@ def test_a_ring_is_made_after_its_drawing_and_handed_in(bench) -> None:
     page.locator("#pinned .sheet").hover()
     page.mouse.wheel(0, -400)
     page.wait_for_function(
-        "() => new DOMMatrix(getComputedStyle(document.querySelector('#pinned img')).transform).a > 2"
+        "() => new DOMMatrix(getComputedStyle(document.querySelector('#pinned .drawing')).transform).a > 2"
     )
     page.locator("#pinned").get_by_role("button", name="whole").click()
     page.locator("#pinned").get_by_role("button", name="put away").click()
@@ -60,6 +60,8 @@ def test_a_ring_is_made_after_its_drawing_and_handed_in(bench) -> None:
         bench.type(size)
     bench.freedom("fully constrained")
     bench.keep_sketch()
+    bench.chord("wp")
+    drawing.wait_for()
     bench.chord("se")
     bench.blank("regions")
     page.locator("#view").focus()
@@ -67,8 +69,16 @@ def test_a_ring_is_made_after_its_drawing_and_handed_in(bench) -> None:
     box = bench.on_screen(ring, 0, 0)
     page.mouse.move(*box)
     page.mouse.click(*box)
+    # how thick it is stands on the drawing: taken from there, and ticked
+    thick = page.locator("#bar").get_by_label("distance", exact=True)
+    thick.focus()
+    size = drawing.get_by_role("button", name="take 6", exact=True)
+    size.click()
+    holds(lambda: thick.input_value() == "6")
+    drawing.get_by_role("button", name="6, taken", exact=True).wait_for()
     bench.fill("distance", "5")
     bench.keep()
+    page.locator("#pinned").get_by_role("button", name="put away").click()
     bench.chord("wt")
     page.locator("#exercise .verdict.off", has_text="too small by").wait_for()
     bench.step(2).get_by_role("button", name="5 mm").click()
@@ -109,11 +119,9 @@ def test_an_exercise_is_made_by_keyboard_alone(bench) -> None:
         page.keyboard.press("Tab")
     page.keyboard.press("Enter")
     page.get_by_text("Finding sets").or_(page.get_by_role("button", name="Give it out")).first.wait_for()
-    for _ in range(40):  # it comes by itself
-        if page.get_by_role("button", name="Give it out").is_enabled():
-            break
-        page.wait_for_timeout(500)
-    page.get_by_role("button", name="Give it out").focus()
+    give = page.get_by_role("button", name="Give it out", disabled=False)
+    give.wait_for()  # it comes by itself
+    give.focus()
     page.keyboard.press("Enter")
     page.get_by_role("button", name="Take it back").wait_for()
     page.get_by_role("link", name="People").focus()
