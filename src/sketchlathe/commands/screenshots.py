@@ -114,6 +114,23 @@ def _vary(page: Any, site: str, shot: Callable[[str], None]) -> None:
     page.locator("#older-end").click()
 
 
+def _sheet(page: Any, site: str, shot: Callable[[str], None]) -> None:
+    """A sheet of the clamp, one more view of it being added."""
+    page.goto(f"{site}/")
+    page.get_by_role("link", name="Mast clamp, half").click()
+    page.locator("[data-measure=volume]").wait_for()
+    page.locator("#view").focus()
+    for key in ("t", "s"):
+        page.keyboard.press(key)
+    page.locator("#paper svg").wait_for()
+    bar = page.locator("#bar")
+    page.locator(".tool[data-step=cut_open]").click()
+    bar.get_by_label("place", exact=True).fill("0 mm")
+    page.locator("#paper path.hatch").wait_for()
+    page.wait_for_timeout(500)
+    shot("sheet")
+
+
 def _class(page: Any, site: str, shot: Callable[[str], None]) -> None:
     """A class as its teacher sees it, something handed in, an exercise beside its drawing."""
     page.goto(f"{site}/classes")
@@ -132,7 +149,7 @@ def _class(page: Any, site: str, shot: Callable[[str], None]) -> None:
     for key in ("d", "r"):
         page.keyboard.press(key)
     page.locator("#pin-task").click()
-    page.wait_for_function("() => document.querySelector('#pinned img').naturalWidth > 0")
+    page.locator("#pinned svg.drawing").wait_for()
     page.mouse.click(700, 560)
     page.mouse.move(830, 530)
     shot("exercise")
@@ -226,6 +243,7 @@ def _walk(page: Any, site: str, out: Path) -> None:
     shot("print-bed")
     _vary(page, site, shot)
     _class(page, site, shot)
+    _sheet(page, site, shot)
     page.goto(f"{site}/")
     page.get_by_role("button", name="Sign out").click()
     page.get_by_role("heading", name="Sign in").wait_for()

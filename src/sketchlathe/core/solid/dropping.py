@@ -34,6 +34,19 @@ class Dropped:
         """A place of it: in the frame, and its height there."""
         return np.asarray(self._axes @ (_triple(self._curve.Value(t)) - self._origin))
 
+    def places(self, ts: np.ndarray) -> np.ndarray:
+        """Places of it (n, 3) at parameters (n)."""
+        sort = self._curve.GetType()
+        if sort == GeomAbs_Line:
+            a, b = self.at(self.first), self.at(self.last)
+            return np.asarray(a + ((ts - self.first) / (self.last - self.first))[:, None] * (b - a))
+        if sort == GeomAbs_Circle:
+            circle = self._curve.Circle()
+            centre = self._axes @ (_triple(circle.Location()) - self._origin)
+            u, v = (self._axes @ _triple(a.Direction()) * circle.Radius() for a in (circle.XAxis(), circle.YAxis()))
+            return np.asarray(centre + np.cos(ts)[:, None] * u + np.sin(ts)[:, None] * v)
+        return np.array([self.at(float(t)) for t in ts])
+
     def pieces(self, low: float, high: float) -> Iterator[Piece]:
         """What is seen of it from one parameter to another; nothing where it is a point."""
         sort = self._curve.GetType()

@@ -37,7 +37,7 @@ XY: TypeAlias = tuple[float, float]
 _SMOOTH = math.cos(math.radians(1))
 _EDGE_ON = 1e-6
 _SAMPLES = 300  # along what is as long as the whole
-_HALVINGS = 24
+_HALVINGS = 15
 _SAME = 1e-5  # mm
 FINER = 4.0  # than the triangles that are shown: where a line ends is off by less than its own width
 
@@ -71,19 +71,71 @@ def seen(bodies: Sequence[Body], frame: Frame) -> tuple[Seen, ...]:
     return tuple(_once(_told_apart(lines, cover, size)))
 
 
-_lately: LRUCache[tuple[int, float], tuple[Shape, Shape, meshing.Mesh]] = LRUCache(8)
-
-
-def _meshed(shape: Shape, chord: float) -> tuple[Shape, meshing.Mesh]:
-    """A copy of a shape with finer triangles than are shown, and those: the same for one view after the other. (The
-    shape itself keeps those that it has: others hold it too.)
+class _Edge(NamedTuple):
+    """An edge of a meshed shape: the faces beside it, the ways out of the solid along it (n, 3), its length (mm), and
+    the normals of the faces in its middle, where they have some.
     """
+
+    shape: Shape
+    faces: tuple[int, ...]
+    out: np.ndarray
+    length: float
+    normals: tuple[np.ndarray, ...]
+    smooth: bool
+
+
+class _Meshed:
+    """A copy of a shape with finer triangles than are shown, and what of it is the same from all sides. (The shape
+    itself keeps the triangles that it has: others hold it too.)
+    """
+
+    def __init__(self, shape: Shape, chord: float) -> None:
+        self.of, self.shape = shape, private(shape, mesh=False)
+        meshing.tessellate(self.shape, chord)
+        self.mesh = meshing.extract(self.shape, edges=False)
+        faces = mapped(self.shape, FACE)
+        self.faces = [TopoDS.Face(faces.FindKey(i + 1)) for i in range(faces.Size())]
+        self.edges = list(self._edges())
+
+    def _edges(self) -> Iterator[_Edge]:
+        rims, first, count = [], [], 0
+        for face in self.faces:
+            location = TopLoc_Location()
+            triangulation = BRep_Tool.Triangulation_s(face, location)
+            first.append(count)
+            rims.append((triangulation, location))
+            count += triangulation.NbNodes()
+        positions, normals = self.mesh.positions.astype(np.float64), self.mesh.normals.astype(np.float64)
+        edges = mapped(self.shape, EDGE)
+        for index, around in enumerate(faces_of_edges(self.shape)):
+            edge = TopoDS.Edge(edges.FindKey(index + 1))
+            if len(around) < 2 or BRep_Tool.Degenerated_s(edge):
+                continue
+            nodes = []
+            for f in around[:2]:
+                polygon = BRep_Tool.PolygonOnTriangulation_s(edge, *rims[f])
+                if polygon is not None:
+                    nodes.append(np.array([polygon.Node(i) - 1 for i in range(1, polygon.NbNodes() + 1)]) + first[f])
+            if len(nodes) < 2 or not min(map(len, nodes)):
+                continue
+            shared = min(map(len, nodes))
+            out = normals[nodes[0][:shared]] + normals[nodes[1][:shared]]
+            out /= np.maximum(np.linalg.norm(out, axis=1), 1e-9)[:, None]
+            long = float(np.linalg.norm(np.diff(positions[nodes[0]], axis=0), axis=1).sum())
+            exact = tuple(np.array(n) for f in around[:2] if (n := normal_on(self.faces[f], edge)) is not None)
+            smooth = len(exact) == 2 and float(exact[0] @ exact[1]) > _SMOOTH
+            yield _Edge(edge, tuple(around), out, long, exact, smooth)
+
+
+_lately: LRUCache[tuple[int, float], _Meshed] = LRUCache(8)
+
+
+def _meshed(shape: Shape, chord: float) -> _Meshed:
+    """It, the same for one view after the other."""
     key = (id(shape), chord)
-    if key not in _lately or _lately[key][0] is not shape:
-        own = private(shape, mesh=False)
-        meshing.tessellate(own, chord)
-        _lately[key] = shape, own, meshing.extract(own, edges=False)
-    return _lately[key][1:]
+    if key not in _lately or _lately[key].of is not shape:
+        _lately[key] = _Meshed(shape, chord)
+    return _lately[key]
 
 
 class _Line(NamedTuple):
@@ -91,7 +143,7 @@ class _Line(NamedTuple):
     places (n, 3) around its own it is asked for, evenly along it.
     """
 
-    dropped: Any  # at(t), pieces(low, high), first, last
+    dropped: Any  # places(ts), pieces(low, high), first, last
     beside: np.ndarray
     length: float
     sort: Sort
@@ -103,58 +155,29 @@ class _Solid:
 
     def __init__(self, body: Body, frame: Frame, chord: float) -> None:
         self.body, self.frame = body, frame
-        self.shape, self.mesh = _meshed(body.shape, chord)
-        axes = np.array([frame.x, frame.y, frame.normal])
-        self._axes = axes
-        self.points = (self.mesh.positions.astype(np.float64) - np.array(frame.origin)) @ axes.T
-        self.normals = self.mesh.normals.astype(np.float64) @ axes.T
-        faces = mapped(self.shape, FACE)
-        self.faces = [TopoDS.Face(faces.FindKey(i + 1)) for i in range(faces.Size())]
-        self._first, self._rims, count = [], [], 0
-        for face in self.faces:
-            location = TopLoc_Location()
-            triangulation = BRep_Tool.Triangulation_s(face, location)
-            self._first.append(count)
-            self._rims.append((triangulation, location))
-            count += triangulation.NbNodes()
+        self._meshed = _meshed(body.shape, chord)
+        self.mesh = self._meshed.mesh
+        self._axes = np.array([frame.x, frame.y, frame.normal])
+        self.points = (self.mesh.positions.astype(np.float64) - np.array(frame.origin)) @ self._axes.T
+        self.normals = self.mesh.normals.astype(np.float64) @ self._axes.T
 
     def lines(self, off: float) -> Iterator[_Line]:
         """Its edges, then the outlines of its round faces. ``off``: how far outside it they are asked for, mm."""
-        edges = mapped(self.shape, EDGE)
-        for index, around in enumerate(faces_of_edges(self.shape)):
-            edge = TopoDS.Edge(edges.FindKey(index + 1))
-            if len(around) < 2 or BRep_Tool.Degenerated_s(edge):
-                continue
-            nodes = [self._nodes(edge, f) for f in around[:2]]
-            if any(n is None or not len(n) for n in nodes):
-                continue
-            exact = [normal_on(self.faces[f], edge) for f in around[:2]]
+        for edge in self._meshed.edges:
             sort: Sort = "edge"
-            if all(n is not None for n in exact) and float(np.dot(*exact)) > _SMOOTH:  # type: ignore[arg-type]
-                edge_on = [abs(float(np.dot(n, self.frame.normal))) < _EDGE_ON for n in exact]  # type: ignore[arg-type]
-                sort = "outline" if any(edge_on) else "smooth"
-            count = min(len(n) for n in nodes)  # type: ignore[arg-type]
-            way = sum(self.normals[n[:count]] for n in nodes)  # type: ignore[index,misc]
-            way = way / np.maximum(np.linalg.norm(way, axis=1), 1e-9)[:, None]
-            places = self.points[nodes[0]]
-            length = float(np.linalg.norm(np.diff(places, axis=0), axis=1).sum())
-            yield _Line(Dropped(edge, self.frame), way * off, length, sort, (self.body.id, around[0]))
-        for index, face in enumerate(self.faces):
+            if edge.smooth:
+                edge_on = any(abs(float(n @ self._axes[2])) < _EDGE_ON for n in edge.normals)
+                sort = "outline" if edge_on else "smooth"
+            beside = edge.out @ self._axes.T * off
+            yield _Line(Dropped(edge.shape, self.frame), beside, edge.length, sort, (self.body.id, edge.faces[0]))
+        for index, face in enumerate(self._meshed.faces):
             surface = BRepAdaptor_Surface(face)
             if surface.GetType() != GeomAbs_Plane:
                 for line, ways in self._turning(index, surface):
-                    places = np.array([line.at(t) for t in np.linspace(line.first, line.last, len(ways))])
+                    places = line.places(np.linspace(line.first, line.last, len(ways)))
                     length = float(np.linalg.norm(np.diff(places, axis=0), axis=1).sum())
                     if length > off:
                         yield _Line(line, ways * off, length, "outline", (self.body.id, index))
-
-    def _nodes(self, edge: Shape, face: int) -> np.ndarray | None:
-        """Which points of the mesh lie on an edge, along its curve."""
-        triangulation, location = self._rims[face]
-        polygon = BRep_Tool.PolygonOnTriangulation_s(edge, triangulation, location)
-        if polygon is None:
-            return None
-        return np.array([polygon.Node(i) - 1 + self._first[face] for i in range(1, polygon.NbNodes() + 1)])
 
     def _turning(self, index: int, surface: BRepAdaptor_Surface) -> Iterator[tuple[Any, np.ndarray]]:
         """Where a round face turns away from the eye: lines, and the way out of the solid along them."""
@@ -261,6 +284,10 @@ class _Arc:
         """A place of it."""
         return self._centre + self._radius * np.array([math.cos(t), math.sin(t), 0.0])
 
+    def places(self, ts: np.ndarray) -> np.ndarray:
+        """Places of it (n, 3) at parameters (n)."""
+        return np.asarray(self._centre + self._radius * np.column_stack([np.cos(ts), np.sin(ts), np.zeros(len(ts))]))
+
     def pieces(self, low: float, high: float) -> Iterator[Piece]:
         """It as one arc."""
         yield ArcPiece((float(self._centre[0]), float(self._centre[1])), self._radius, low, high)
@@ -276,6 +303,11 @@ class _Polyline:
         """A place of it."""
         i = min(int(t), len(self._places) - 2)
         return np.asarray(self._places[i] + (t - i) * (self._places[i + 1] - self._places[i]))
+
+    def places(self, ts: np.ndarray) -> np.ndarray:
+        """Places of it (n, 3) at parameters (n)."""
+        i = np.minimum(ts.astype(np.int64), len(self._places) - 2)
+        return np.asarray(self._places[i] + (ts - i)[:, None] * (self._places[i + 1] - self._places[i]))
 
     def pieces(self, low: float, high: float) -> Iterator[Piece]:
         """Straight pieces; one where they run straight on."""
@@ -353,7 +385,7 @@ def _asked(line: _Line, at: np.ndarray) -> np.ndarray:
     """Places just outside the solid, at parameters."""
     span = line.dropped.last - line.dropped.first
     index = np.rint((at - line.dropped.first) / span * (len(line.beside) - 1)).astype(np.int64)
-    return np.array([line.dropped.at(t) for t in at]) + line.beside[index]
+    return np.asarray(line.dropped.places(at) + line.beside[index])
 
 
 def _turned(
