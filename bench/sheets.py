@@ -1,4 +1,4 @@
-"""Sheets: what views take beside the kernel's own way, what a whole sheet takes beside building it, how much is right."""
+"""Sheets: what views take beside the kernel's own way, a sheet beside building its part, whether words overlap."""
 
 from __future__ import annotations
 

@@ -14,6 +14,7 @@ from tests.batteries import formulas, further
 from tests.batteries.making import Sizes
 from tests.hand import Hand, plate
 
+from sketchlathe.core.model.document import Part
 from sketchlathe.core.steps.base import STEPS, Step
 from sketchlathe.service import modelling, shelf
 
@@ -41,8 +42,8 @@ def sheet() -> Hand:
     return hand
 
 
-def chosen() -> list[tuple[Hand, list[Step]]]:
-    """Models, and of each the steps of its last part that show what no one before it has shown."""
+def chosen() -> list[tuple[Hand, Part, list[Step]]]:
+    """Models, of each a part, and the steps of it that show what no one before it has shown."""
     seen: set[tuple[str, ...]] = set()
     found = []
     for make in formulas.PARTS + further.PARTS:
@@ -50,11 +51,11 @@ def chosen() -> list[tuple[Hand, list[Step]]]:
         fresh = {form_of(s): s for s in hand.steps if editable(s) and form_of(s) not in seen}
         seen |= fresh.keys()
         if fresh:
-            found.append((hand, list(fresh.values())))
+            found.append((hand, hand.model.parts[0], list(fresh.values())))
     on_sheet = sheet()
     lines = {form_of(s): s for s in on_sheet.model.parts[-1].steps}
     seen |= lines.keys()
-    found.append((on_sheet, list(lines.values())))
+    found.append((on_sheet, on_sheet.model.parts[-1], list(lines.values())))
     missing = {k.model_fields["kind"].default for k in STEPS if not k.drawn} - {form[0] for form in seen}
     assert missing == set(), "no part has one"
     return found
@@ -65,12 +66,15 @@ def document(site: Any, model_id: str) -> dict[str, Any]:
     return json.loads(json.dumps(model.as_json()))
 
 
+def steps_of(told: dict[str, Any], part: Part) -> list[dict[str, Any]]:
+    return next(p["steps"] for p in told["parts"] if p["id"] == part.id)
+
+
 def test_every_kind_is_opened_and_kept_unchanged(bench) -> None:
     site, off = bench.site, []
     project = shelf.projects(site.database, site.person)[0][0]
-    for hand, steps in chosen():
+    for hand, part, steps in chosen():
         row = shelf.make_model(site.database, site.person, project.id, "Opened", model=hand.model)
-        part = hand.model.parts[-1]
         address = f"{site}/models/{row.id}?part={part.id}"
         bench.page.goto(address)
         bench.page.locator("#steps li.step").first.wait_for()
@@ -90,8 +94,8 @@ def test_every_kind_is_opened_and_kept_unchanged(bench) -> None:
                 continue
             now = document(site, row.id)
             if now["parts"] != before["parts"]:
-                was = next(s for s in before["parts"][-1]["steps"] if s["id"] == step.id)
-                is_ = next(s for s in now["parts"][-1]["steps"] if s["id"] == step.id)
+                was = next(s for s in steps_of(before, part) if s["id"] == step.id)
+                is_ = next(s for s in steps_of(now, part) if s["id"] == step.id)
                 off.append(f"{what}: {[(k, was.get(k), is_.get(k)) for k in is_ if was.get(k) != is_.get(k)]}")
                 before = now
     assert off == []

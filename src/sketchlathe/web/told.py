@@ -129,6 +129,7 @@ class StepKind(TypedDict):
     traces: str
     in_tray: bool
     assembles: bool
+    on_sheet: bool
     usual_there: dict[str, Any]
     sentence: list[tuple[str, str, int]]
     blanks: dict[str, BlankKind]

@@ -856,6 +856,7 @@ declare namespace Told {
     traces: string;
     in_tray: boolean;
     assembles: boolean;
+    on_sheet: boolean;
     usual_there: Record<string, any>;
     sentence: [string, string, number][];
     blanks: Record<string, BlankKind>;

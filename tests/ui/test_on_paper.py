@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import pypdfium2
+import pytest
 from tests.ui.acts import holds
+from tests.ui.test_accessible import seen_whole
 
 
 def words(bench) -> list[str]:
@@ -31,6 +33,28 @@ def test_a_sheet_with_its_sizes_in_two_keys_then_taken_out(bench) -> None:
     page = pypdfium2.PdfDocument(bench.download("PDF"))[0]
     told = page.get_textpage().get_text_range().split()
     assert {"60", "40", "20", "Wall", "plate"} <= set(told)
+
+
+@pytest.mark.parametrize("size", [(1024, 700), (1280, 800)])
+def test_every_line_of_a_sheet_is_accessible_and_seen_whole(bench, size) -> None:
+    page = bench.page
+    page.set_viewport_size({"width": size[0], "height": size[1]})
+    sheet_of_plate(bench)
+    seen_whole(page, "#tray-solid", 5)
+    kinds = page.locator("[data-step].tool[data-on-sheet]").evaluate_all("(all) => all.map((b) => b.dataset.step)")
+    assert len(kinds) >= 5
+    for kind in kinds:
+        page.locator(f"[data-step={kind}].tool").click()
+        page.locator("#bar").wait_for()
+        bench.still()
+        assert bench.findings() == [], kind
+        page.keyboard.press("Escape")
+        page.locator("#bar").wait_for(state="hidden")
+    paper = page.locator("#paper svg").bounding_box()
+    view = page.locator("#view").bounding_box()
+    tray = page.locator("#tray-solid").bounding_box()
+    assert view["x"] <= paper["x"] and paper["x"] + paper["width"] <= view["x"] + view["width"]
+    assert paper["y"] + paper["height"] <= tray["y"], "the tools lie over the paper"
 
 
 def test_a_view_is_dragged_and_a_number_of_the_part_changes_the_sheet(bench) -> None:
