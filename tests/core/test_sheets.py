@@ -195,6 +195,12 @@ def test_at_true_scale_in_the_pdf_and_its_words_can_be_read() -> None:
     assert page.get_size() == pytest.approx((297 / 25.4 * 72, 210 / 25.4 * 72), abs=0.01)
     words = page.get_textpage().get_text_range().split()
     assert {"60", "40", "20", "1:1"} <= set(words)
+    round_ = Hand()
+    s = round_.sketch("top")
+    round_.draw(s, "circle", (0, 0), (20, 0), sizes=("40",))
+    round_.step("extrude", regions=round_.regions(s), distance="5 mm")
+    told = pypdfium2.PdfDocument(Sheet(round_).file("sheet_pdf"))[0].get_textpage().get_text_range()
+    assert "Ø40" in told
     boxes = [o.get_bounds() for o in page.get_objects() if o.type == 2]
     # the widest thing is the frame: 297 - 20 - 10 mm
     assert max(b[2] - b[0] for b in boxes) / 72 * 25.4 == pytest.approx(297, abs=1.5)

@@ -30,6 +30,11 @@ def test_a_sheet_with_its_sizes_in_two_keys_then_taken_out(bench) -> None:
     bench.fill("title", "Wall plate")
     bench.page.locator("#paper text", has_text="Wall plate").wait_for()
     bench.keep()
+    # cut open in its middle: the part and the place are there already
+    bench.page.locator(".tool[data-step=cut_open]").click()
+    bench.page.locator("#paper path.hatch").wait_for()
+    holds(lambda: bench.page.locator("#bar").get_by_label("place", exact=True).input_value() == "20 mm")
+    bench.keep()
     page = pypdfium2.PdfDocument(bench.download("PDF"))[0]
     told = page.get_textpage().get_text_range().split()
     assert {"60", "40", "20", "Wall", "plate"} <= set(told)
@@ -70,6 +75,14 @@ def test_a_view_is_dragged_and_a_number_of_the_part_changes_the_sheet(bench) -> 
     bench.still()
     holds(lambda: abs(line.bounding_box()["x"] - before["x"] + 30) < 2)
     holds(lambda: abs(line.bounding_box()["y"] - before["y"] + 12) < 2)
+    # a number of its sketch, where it is read
+    bench.page.locator("#paper text[data-number]", has_text="60").dblclick()
+    field = bench.page.locator("#ask input")
+    holds(lambda: field.input_value() == "60 mm")
+    field.fill("66")
+    bench.page.keyboard.press("Enter")
+    bench.page.locator("#paper text", has_text="66").wait_for()
+    bench.still()
     bench.page.locator("#parts [data-part]").first.click()
     bench.page.locator("#weigh").wait_for()
     bench.still()

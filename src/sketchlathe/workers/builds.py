@@ -293,8 +293,9 @@ def settle_draft(asked: requests.SettleDraft, desk: Desk) -> dict[str, Any]:
     model, part, built = desk.built(asked.document, asked.part, before=asked.step)
     at = part.index(asked.step)
     context = Context(
-        model, built.steps[at - 1].left if at else NO_SOLIDS, {r.step: r for r in built.steps[:at]}, part.steps[at]
-    )
+        model, built.steps[at - 1].left if at else NO_SOLIDS, {r.step: r for r in built.steps[:at]}, part.steps[at],
+        lambda other, _: desk.built(asked.document, other)[2],
+    )  # fmt: skip
     return part.steps[at].better_defaults(context, asked.touched)
 
 

@@ -81,11 +81,12 @@ def _write(pdf: Any, text: Text, high: float) -> None:
     if not text.words:
         return
     pdf.set_font("plain", size=text.height / 0.73 * _POINT)
-    wide = pdf.get_string_width(text.words)
+    words = text.words.replace("⌀", "Ø")  # our letters have no sign of their own for it
+    wide = pdf.get_string_width(words)
     start = {"start": 0.0, "middle": -wide / 2, "end": -wide}[text.anchor]
     x, y = text.at[0], high - text.at[1]
     with pdf.rotation(math.degrees(text.turn), x, y):
-        pdf.text(x + start, y, text.words)
+        pdf.text(x + start, y, words)
 
 
 def _stroke(piece: Piece) -> str:

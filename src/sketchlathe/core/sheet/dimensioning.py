@@ -87,7 +87,7 @@ class _Board:
 
     def text(self, at: XY, size: Size, anchor: str, turn: float = 0.0) -> None:
         """The number of a size."""
-        made = Text(at, size.text, LETTERS, anchor, turn, self.of, size.step)
+        made = Text(at, size.text, LETTERS, anchor, turn, self.of, size.step, size.number)
         self.drawn.texts.append(made)
         self.words.append(made.box())
 

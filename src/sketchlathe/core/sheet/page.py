@@ -68,7 +68,8 @@ class Text(NamedTuple):
     anchor: str = "start"
     turn: float = 0.0
     of: str = ""
-    step: str = ""  # whose number it is
+    step: str = ""  # whose number it is, and which of its numbers
+    number: str = ""
 
     def box(self, room: float = 0.4) -> Box:
         """What it takes up, upright."""

@@ -115,7 +115,8 @@ class View:
 class Size:
     """A size as a sketch has it: ``points`` as its form says (``constraints.base.Figure``), in the plane of ``plane``.
 
-    ``at``: where its number stands there. ``step``: whose it is.
+    ``at``: where its number stands there. ``step``: whose it is; ``number``: which of its numbers (a dimension of a
+    sketch, a blank), where it can be changed.
     """
 
     form: str
@@ -124,6 +125,7 @@ class Size:
     at: XY
     text: str
     step: str
+    number: str = ""
 
 
 def dimension_words(mm: float, units: ReadIn) -> str:
@@ -131,13 +133,14 @@ def dimension_words(mm: float, units: ReadIn) -> str:
     return show(mm, LENGTH, units, 3).removesuffix(f" {units.partition('/')[0]}")
 
 
-def length_along(origin: Triple, way: Triple, low: float, high: float, text: str, step: str) -> Size:
+def length_along(origin: Triple, way: Triple, low: float, high: float, text: str, step: str, number: str) -> Size:
     """A length along a direction of space, from one height over ``origin`` to another; seen true from its side."""
     # any plane along it will do: a view that shows the length true is found by its direction
     across = min(((1.0, 0.0, 0.0), (0.0, 1.0, 0.0), (0.0, 0.0, 1.0)), key=lambda a: abs(dot(a, way)))
     plane = Frame(origin, way, unit(cross(way, across)))
     ends = sorted((low, high))
-    return Size("linear", plane, ((ends[0], 0.0), (ends[1], 0.0), (1.0, 0.0)), (sum(ends) / 2, 0.0), text, step)
+    points = ((ends[0], 0.0), (ends[1], 0.0), (1.0, 0.0))
+    return Size("linear", plane, points, (sum(ends) / 2, 0.0), text, step, number)
 
 
 @dataclass(frozen=True)

@@ -46,7 +46,7 @@ def _of(of: str) -> str:
 def _text(t: Text, h: float) -> str:
     x, y = t.at[0], h - t.at[1]
     turn = f' transform="rotate({-math.degrees(t.turn):.3f} {x:.3f} {y:.3f})"' if abs(t.turn) > 1e-9 else ""
-    step = f" data-step={quoteattr(t.step)}" if t.step else ""
+    step = f" data-step={quoteattr(t.step)} data-number={quoteattr(t.number)}" if t.step and t.number else ""
     # letters of a font are about 0.73 of its size high
     return (
         f'<text{_of(t.of)}{step} x="{x:.3f}" y="{y:.3f}" font-size="{t.height / 0.73:.3f}" '

@@ -39,7 +39,7 @@ class CutOpenLine(ViewLine):
         Literal["front", "left", "above", "right", "below", "behind"],
         Blank("choice", "which way", "Which way it is cut, and where it is looked at from.", words=_ACROSS),
     ] = "front"
-    at: Annotated[Formula, Blank("length", "place", "Where the plane stands on its axis.")] = ""
+    at: Annotated[Formula, Blank("length", "place", "Where the plane stands on its axis.")] = "0 mm"
 
     def better_defaults(self, context: Context, touched: Collection[str]) -> dict[str, Any]:
         """The part that the sheet shows already, cut in its middle."""

@@ -300,7 +300,7 @@ class Extrude(Step):
         low = -long / 2 if self.way == "both" else sign * start
         high = long / 2 if self.way == "both" else sign * (start + long)
         text = dimension_words(abs(long), context.units)
-        context.sizes.append(length_along(frame.place(*at), n, low, high, text, self.id))
+        context.sizes.append(length_along(frame.place(*at), n, low, high, text, self.id, "distance"))
 
 
 def _frame_of(

@@ -174,7 +174,8 @@ class Hole(AtPlaces):
         if len(places) > 1:
             words = f"{len(places)}× {words}"
         at = (x + d, y + d)
-        context.sizes.append(Size("diametral", frame, ((x, y), (x + d / 2, y)), at, words, self.id))
+        number = "diameter" if self.screw == "typed" else ""
+        context.sizes.append(Size("diametral", frame, ((x, y), (x + d / 2, y)), at, words, self.id, number))
 
     def _took(self, context: Context, d: float, wide: float, deep: float) -> list[str]:
         """The sizes that nobody typed, in words."""

@@ -82,4 +82,4 @@ def _of_sketch(result: StepResult, context: Context) -> Iterator[Size]:
         return
     for d in live_view(result.sketch.sketch, context.model.read_in)["dimensions"]:
         if d["driving"]:
-            yield Size(d["form"], result.sketch.frame, tuple(d["points"]), d["label"], d["text"], result.step)
+            yield Size(d["form"], result.sketch.frame, tuple(d["points"]), d["label"], d["text"], result.step, d["id"])

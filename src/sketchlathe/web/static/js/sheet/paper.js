@@ -1,7 +1,8 @@
 // The paper of a sheet over the view: drawn from what the build says, zoomed and shifted; a line is chosen on it.
-import { $, html, targetOf } from '../core/dom.js';
-import { S, on, part } from '../core/state.js';
-import { edit } from '../core/api.js';
+import { $, html } from '../core/dom.js';
+import { S, on, part, stepKind } from '../core/state.js';
+import { ask, edit } from '../core/api.js';
+import { complain, question } from '../ui/messages.js';
 import { choose } from '../steps/list.js';
 import { openBar } from '../steps/bar.js';
 import { isOpen } from '../steps/filling.js';
@@ -156,10 +157,35 @@ paper.addEventListener('pointerdown', event => {
 paper.addEventListener('click', event => event.stopPropagation());
 paper.addEventListener('dblclick', event => {
   event.stopPropagation();
-  const id = lineAt(targetOf(event)) || viewAt(placeOf(event));
+  // the pointer is held by the paper: what is under it is asked for
+  const under = document.elementFromPoint(event.clientX, event.clientY),
+    size = under?.closest('[data-number]');
+  if (size) {
+    changeSize(size).catch(problem => complain(problem.message));
+    return;
+  }
+  const id = lineAt(under) || viewAt(placeOf(event));
   const step = part().steps.find(s => s.id === id);
   if (step) openBar(step.kind, step.id);
 });
+// a number of the part is changed where it is read
+/** @param {any} text */
+async function changeSize(text) {
+  const { step: id, number } = text.dataset,
+    owner = S.model.parts.find(p => p.steps.some(s => s.id === id)),
+    step = owner?.steps.find(s => s.id === id);
+  if (!step) return;
+  const drawn = stepKind(step.kind).drawn,
+    own = drawn ? (await ask(`/sketches/${id}`)).dimensions.find((/** @type {any} */ d) => d.id === number) : null,
+    before = drawn ? own?.value : step.fields[number];
+  const to = await question(`${text.textContent} of ${step.title}`, '', [['ok', 'Change it']], before ?? '');
+  if (to === null || !to.trim() || to.trim() === before) return;
+  await edit(
+    drawn
+      ? { kind: 'set_dimension', sketch: id, id: number, value: to.trim() }
+      : { kind: 'set_fields', step: id, fields: { [number]: to.trim() } },
+  );
+}
 /** @param {string} id @param {number} dx @param {number} dy */
 function shift(id, dx, dy) {
   for (const node of paper.querySelectorAll(`[data-line="${id}"]`))

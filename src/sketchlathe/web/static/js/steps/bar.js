@@ -23,6 +23,14 @@ export const isPulling = standInView(
   },
 );
 
+// what stands in blanks at first where one is: of a sheet's line, the part that the sheet shows already
+/** @param {any} kind @returns {Record<string, any>} */
+function usualHere(kind) {
+  const here = part();
+  if (here.sort === 'together') return kind.usual_there;
+  const shown = here.sort === 'sheet' && kind.blanks.part ? here.steps.findLast(s => s.brings)?.brings : null;
+  return shown ? { part: shown } : {};
+}
 /** @param {string | undefined} kindName @param {string | null} id @param {string | null} activeBlank */
 export async function openBar(kindName, id = null, activeBlank = null) {
   if (!(await leaves())) return;
@@ -31,7 +39,7 @@ export async function openBar(kindName, id = null, activeBlank = null) {
     old = id ? step(id) : null;
   /** @type {Record<string, any>} */
   const fields = {};
-  const usual = part().sort === 'together' ? kind.usual_there : {};
+  const usual = usualHere(kind);
   for (const [name, blank] of Object.entries(kind.blanks))
     fields[name] = old ? old.fields[name] : (usual[name] ?? fresh(blank));
   // what was selected before goes into the first blank that takes it
