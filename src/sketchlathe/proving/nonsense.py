@@ -112,7 +112,7 @@ _KINDS: dict[str, list[Any]] = {
     "radius": ["2 mm", "0.5", "400", "0"], "size": ["1 mm", "300"], "distance": ["2 mm", "-2 mm", "90"],
     "factor": [2.0, 0.5, -1.0, 0.0], "turn": ["30 deg", "0", ""], "units": ["mm", "in", "cm", "m"],
     "sizes": [[], ["20 mm"]],
-    "sort": ["length", "angle", "number", "part", "together"], "about": [[0, 0], [10, 5], "origin", "x_axis"],
+    "sort": ["length", "angle", "number", "part", "together", "sheet"], "about": [[0, 0], [10, 5], "origin", "x_axis"],
     "axis": ["x_axis", "y_axis", "c1"], "side": [[0, 0], [100, 100]], "by": [[5, 5]], "at": [[3, 4], [0, 0]],
     "construction": [True, False], "driving": [True, False], "way": ["", "aligned", "across", "along"],
     "with_users": [True, False], "leave_users": [True, False], "skipped": [True, False], "copied": [True, False],
