@@ -16,7 +16,8 @@ from sketchlathe.core.model.building import build
 from sketchlathe.core.sheet.puts import SIDES
 from sketchlathe.core.sketch.curves.pieces import ArcPiece, EllipsePiece, Segment, piece_length
 from sketchlathe.core.solid import meshing
-from sketchlathe.core.solid.hidden_lines import Seen, seen
+from sketchlathe.core.solid.hidden_lines import seen
+from sketchlathe.core.solid.overlaid import Seen, once
 
 EXAMPLES = sorted((Path(__file__).parents[2] / "examples").glob("*.json"))
 
@@ -163,3 +164,23 @@ def test_what_lies_on_another_line_is_drawn_once() -> None:
     hand = plate("60", "40", "20")
     pieces = [s.piece for s in lines(hand, "above")]
     assert len(pieces) == 4
+
+
+def test_a_body_that_stands_on_another_shows_the_edges_it_stands_on() -> None:
+    hand = plate("60", "40", "20")
+    hand.step("block", shape="box", x="20 mm", y="10 mm", z="20 mm", width="20 mm", depth="20 mm", result="separate")
+    apart = lines(hand, "corner")
+    hand = plate("60", "40", "20")
+    hand.step("block", shape="box", x="20 mm", y="10 mm", z="20 mm", width="20 mm", depth="20 mm", result="add")
+    assert long(apart, visible=True) == pytest.approx(long(lines(hand, "corner"), visible=True), abs=0.1)
+
+
+def test_round_things_about_one_middle_are_each_drawn() -> None:
+    """Three rings, square to each other: their outlines have one middle and the same two half axes."""
+    pieces = [
+        EllipsePiece((0.0, 0.0), (20 * math.cos(a), 20 * math.sin(a)), 11.0, 0.0, 2 * math.pi)
+        for a in (0.0, math.pi / 3, 2 * math.pi / 3)
+    ]
+    assert len(list(once(Seen(p, True, "edge") for p in (*pieces, *pieces)))) == 3
+    arcs = [EllipsePiece((0.0, 0.0), (20.0, 0.0), 11.0, *t) for t in ((0.0, 1.0), (1.0, 0.0))]
+    assert len(list(once(Seen(p, True, "edge") for p in arcs))) == 1

@@ -23,7 +23,8 @@ from sketchlathe.core.making.results import BuildCache, PartBuild
 from sketchlathe.core.model.building import build
 from sketchlathe.core.registry import kind_of
 from sketchlathe.core.sheet.page import Page, meet
-from sketchlathe.core.sheet.puts import SCALES, View, scale_words
+from sketchlathe.core.sheet.puts import SCALES, SIDES, Size, Sizes, View, scale_words
+from sketchlathe.core.sheet.telling import told
 from sketchlathe.core.steps.base import STEPS
 
 EXAMPLES = sorted((Path(__file__).parents[2] / "examples").glob("*.json"))
@@ -42,8 +43,8 @@ class Sheet:
         self.hand.do("add_step", part=self.id, step=kind, fields=fields)
         return str(self.hand.model.part(self.id).steps[-1].id)
 
-    def set(self, number: int, **fields: Any) -> None:
-        step = self.hand.model.part(self.id).steps[number - 1].id
+    def set(self, line: int, **fields: Any) -> None:
+        step = self.hand.model.part(self.id).steps[line - 1].id
         self.hand.do("set_fields", step=step, fields=fields)
 
     @property
@@ -102,11 +103,82 @@ def test_a_diameter_of_which_nothing_is_there_is_not_said() -> None:
     assert Sheet(hand).advice == []
 
 
+def test_equal_lengths_at_different_places_are_each_said() -> None:
+    hand = plate("60", "40", "20")
+    for y in (5, 25):
+        s = hand.sketch("top")
+        hand.draw(s, "rectangle", (10, y), (30, y + 10), sizes=("17", "10"))
+        hand.step("extrude", regions=hand.regions(s), reach="through", result="cut")
+    assert said(Sheet(hand).page)["17"] == 2
+
+
+def test_equal_angles_at_one_corner_are_each_said() -> None:
+    plane = SIDES["above"]
+
+    def angle(first: tuple[float, float], second: tuple[float, float]) -> Size:
+        return Size("angular", plane, ((0.0, 0.0), first, second), (5.0, 5.0), "30°", "s1")
+
+    right, left = angle((1.0, 0.0), (0.866, 0.5)), angle((-0.866, 0.5), (-1.0, 0.0))
+    view = View("p1", "above", plane, (), (0.0, 0.0, 0.0), (1.0, 1.0, 1.0))
+    by_view, unsaid = told([("v", view)], [("l", Sizes("p1", (right, left, right)))])
+    assert [size for _, size in by_view["v"]] == [right, left] and unsaid == []
+
+
+def test_a_note_speaks_of_its_own_holes_only() -> None:
+    hand = plate("60", "40", "20")
+    for x, reach in ((15, "through"), (45, "depth")):
+        s = hand.sketch({**hand.face((0, 0, 1))})
+        (point,) = hand.draw(s, "point", (x, 20))
+        points = [{"sketch": s, "ref": f"{point}.at"}]
+        hand.step("hole", points=points, diameter="6", reach=reach, depth="8", form="plain")
+    assert not any(hand.messages()), hand.messages()
+    found = said(Sheet(hand).page)
+    assert found["⌀6 through"] == found["⌀6, 8 deep"] == 1, found
+
+
+def test_a_sketch_that_nothing_is_made_of_says_nothing() -> None:
+    hand = plate("60", "40", "20")
+    hand.draw(hand.sketch("top"), "rectangle", (70, 5), (90, 15), sizes=("23", "11"))
+    assert said(Sheet(hand).page) == {"60": 1, "40": 1, "20": 1}
+
+
+@pytest.mark.parametrize("way", ["lying", "upright"])
+@pytest.mark.parametrize("size", ["a4", "a3"])
+def test_many_steps_in_words_stand_beside_the_title_block_and_leave_room(size: str, way: str) -> None:
+    hand = plate("60", "40", "20")
+    for number in range(60):
+        hand.step("block", shape="box", x=f"{number} mm", width="2 mm", depth="2 mm", height="30 mm", result="add")
+    sheet = Sheet(hand)
+    sheet.set(1, size=size, way=way, heading="A" * 80, number="B" * 80, by="C" * 80)
+    page = sheet.page
+    assert page.fits and page.scale >= 0.2 and clashes(page) == []
+    assert all(10 <= t.at[1] <= page.high - 10 and t.box()[2] < page.wide - 8 for t in page.drawn.texts)
+    assert any("more lines" in t.words for t in page.drawn.texts)
+
+
+def test_words_that_no_file_can_hold_are_blanks() -> None:
+    from xml.etree import ElementTree
+
+    sheet = Sheet(plate("60", "40", "20"))
+    sheet.add("note", words="one\ntwo\x07\x1f Größe ⌀ Ж", x="30 mm", y="60 mm")
+    sheet.set(1, heading="Plate\x00\x0b & <b>")
+    texts = [e.text for e in ElementTree.fromstring(sheet.file("sheet_svg")).iter("{http://www.w3.org/2000/svg}text")]
+    assert "one two  Größe ⌀ Ж" in texts and "Plate  & <b>" in texts
+    dxf = ezdxf.read(io.StringIO(sheet.file("sheet_dxf").decode())).modelspace()
+    assert "one two  Größe %%c Ж" in [t.dxf.text for t in dxf.query("TEXT")]
+    assert sheet.file("sheet_pdf").startswith(b"%PDF")
+
+
 def test_sizes_are_in_the_readers_unit() -> None:
     hand = plate("60", "40", "20")
     hand.do("set_units", units="in", fractions=False)
     found = said(Sheet(hand).page)
     assert set(found) == {"2.362", "1.575", "0.787"}, found
+    hand = plate("2 in", "1 in", "3/4 in")
+    assert said(Sheet(hand).page)["19.05"] == 1
+    hand.do("set_units", units="in", fractions=True)
+    # how far it is extruded too, though the step is as it was
+    assert set(said(Sheet(hand).page)) == {"2", "1", "3/4"}
 
 
 def test_a_size_that_no_view_shows_is_told_and_one_click_shows_it() -> None:
@@ -211,7 +283,7 @@ def test_the_dxf_has_lines_and_circles_on_layers() -> None:
     s = hand.sketch("top")
     hand.draw(s, "circle", (20, 20), (25, 20), sizes=("10",))
     hand.step("extrude", regions=hand.regions(s), reach="through", result="cut")
-    space = ezdxf.read(io.StringIO(Sheet(hand).file("sheet_dxf").decode("cp1252"))).modelspace()
+    space = ezdxf.read(io.StringIO(Sheet(hand).file("sheet_dxf").decode())).modelspace()
     circles = space.query('CIRCLE[layer=="visible edges"]')
     assert [c.dxf.radius for c in circles] == [pytest.approx(5)]
     dashed = space.query('LINE[layer=="hidden edges"]')

@@ -321,7 +321,7 @@ def task_of(database: Database, builder: Builder, person_id: str, exercise_id: s
     there = Builder.as_edited(opened, edits_of(numbers))
     there, sheet = _with_sheet(there, terms.part, row.title, f"{of_class}, {row.number}"[:80])
     # what the part weighs may be what is asked
-    _, _, page = filing.export(builder, there, sheet, "sheet_svg", f"task-{exercise_id}", {"weighed": False})
+    _, _, page = filing.export(builder, there, sheet, "sheet_svg", "", {"weighed": False})
     with _lock:
         _drawings[key] = page
     return "image/svg+xml", page

@@ -167,7 +167,7 @@ class SheetDxf(Format):
         from ezdxf.enums import TextEntityAlignment
 
         page = _page(export)
-        document = ezdxf.new("R2000", setup=["linetypes"])
+        document = ezdxf.new("R2010", setup=["linetypes"])  # the first that is UTF-8 throughout
         document.units = 4  # mm
         for look in LOOKS.values():
             kind = "DASHDOT" if len(look.dashes) > 2 else "DASHED" if look.dashes else "CONTINUOUS"
@@ -185,9 +185,12 @@ class SheetDxf(Format):
         for text in page.drawn.texts:
             if text.words:
                 entity = space.add_text(
-                    text.words, height=text.height, rotation=math.degrees(text.turn), dxfattribs={"layer": "words"}
+                    text.words.replace("⌀", "%%c"),
+                    height=text.height,
+                    rotation=math.degrees(text.turn),
+                    dxfattribs={"layer": "words"},
                 )
                 entity.set_placement(text.at, align=align[text.anchor])
         out = io.StringIO()
         document.write(out)
-        return out.getvalue().encode(document.encoding, "replace")
+        return out.getvalue().encode("utf-8")

@@ -6,9 +6,10 @@ from ..advice import Advice
 from ..making.results import PartBuild
 from ..model.document import Model, Part
 from ..model.made_of import material_of
-from ..sheet.laying import Heading, lay
+from ..sheet.laying import lay
 from ..sheet.page import Page
 from ..sheet.puts import Size, View, scale_words
+from ..sheet.titling import Heading
 from ..steps.paper import PaperLine
 from ..steps.show import FROM
 

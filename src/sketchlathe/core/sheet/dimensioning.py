@@ -6,36 +6,62 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 
 import numpy as np
 
 from ..frames import dot
-from ..sketch.curves.pieces import ArcPiece, Piece, Segment, box_of_piece
-from .page import LETTERS, Arrow, Box, Drawn, Line, Text, around, box_of, meet, unit, width
+from ..sketch.curves.pieces import ArcPiece, EllipsePiece, Piece, Segment, box_of_piece
+from .page import LETTERS, Arrow, Box, Drawn, Line, Text, around, box_of, unit, width
 from .puts import Size, View
 
 XY = tuple[float, float]
 FIRST, NEXT = 9.0, 7.0  # mm from the outline to the first row of sizes, and on
 GAP, OVER = 0.8, 1.6  # mm between what is measured and its extension line, and that beyond the arrow
 _ROOM = 7.0  # mm that two arrows take
+_FIELD, _MARGIN, _MOST = 0.5, 80.0, 2000  # mm: how fine a board is, how far beyond the view; fields along a side
+_LOOKS = 40
 
 
-@dataclass
 class _Board:
-    """A view as it fills: what of it is drawn, and where words are."""
+    """A view as it fills: what of it is drawn, and where words are. Both are kept as fields of half a millimetre, so
+    that what a place costs does not grow with what is there.
+    """
 
-    view: View
-    scale: float
-    box: Box
-    ink: np.ndarray  # places (n, 2) on visible lines
-    drawn: Drawn = field(default_factory=Drawn)
-    words: list[Box] = field(default_factory=list)
-    of: str = ""
-    parts: int = 0  # how many of those places are of the part itself
+    def __init__(self, view: View, scale: float, there: Drawn) -> None:
+        self.view, self.scale = view, scale
+        self.box = taken(there, outline_box(view, scale))
+        self.drawn, self.of = Drawn(), ""
+        self._low = np.array(self.box[:2]) - _MARGIN
+        extent = np.array(self.box[2:]) + _MARGIN - self._low
+        self._field = max(_FIELD, float(extent.max()) / _MOST)
+        count = np.ceil(extent / self._field).astype(np.int64) + 1
+        self._last = count - 1
+        self._ink, self._words = np.zeros(count, np.int16), np.zeros(count, np.int16)
+        self._part = _places_on(view, scale)
+        self._near = np.zeros(count, bool)  # within a millimetre of a visible line of the part
+        self._put(self._ink, self._part)
+        for dx in range(-2, 3):
+            for dy in range(-2, 3):
+                i, j = self._fields(self._part).T
+                self._near[np.clip(i + dx, 0, count[0] - 1), np.clip(j + dy, 0, count[1] - 1)] = True
+        for text in there.texts:
+            self._write(text.box())
 
-    def __post_init__(self) -> None:
-        self.parts = len(self.ink)
+    def _fields(self, places: np.ndarray) -> np.ndarray:
+        found = ((places - self._low) / self._field).astype(np.int64)
+        return np.asarray(np.minimum(np.maximum(found, 0), self._last))
+
+    def _put(self, on: np.ndarray, places: np.ndarray) -> None:
+        i, j = self._fields(places).T
+        on[i, j] = 1
+
+    def _slice(self, box: Box) -> tuple[slice, slice]:
+        (i, j), (k, l) = self._fields(np.array([box[:2], box[2:]]))
+        return slice(i, k + 1), slice(j, l + 1)
+
+    def _write(self, box: Box) -> None:
+        self._words[self._slice(box)] += 1
 
     def flat(self, size: Size, p: XY) -> XY:
         """Where a place of a size's plane is in the view, mm of paper."""
@@ -50,25 +76,24 @@ class _Board:
 
     def covers(self, box: Box) -> float:
         """How bad words in a box would be: for words and ink that are there already."""
-        x, y = self.ink[:, 0], self.ink[:, 1]
-        ink = int(((x > box[0]) & (x < box[2]) & (y > box[1]) & (y < box[3])).sum())
-        return 100.0 * sum(meet(box, b) for b in self.words) + ink
+        where = self._slice(box)
+        return 100.0 * float(self._words[where].max(initial=0)) + 0.5 * float(self._ink[where].sum())
 
     def crosses(self, a: XY, b: XY) -> float:
         """How bad a line would be: for the words that it runs through."""
-        steps = np.linspace(0.0, 1.0, 12)
-        xs, ys = a[0] + (b[0] - a[0]) * steps, a[1] + (b[1] - a[1]) * steps
-        return 40.0 * sum(bool(((xs > w[0]) & (xs < w[2]) & (ys > w[1]) & (ys < w[3])).any()) for w in self.words)
+        i, j = self._fields(_on_line(a, b)).T
+        return 40.0 * float(self._words[i, j].max(initial=0))
 
     def touches(self, p: XY) -> bool:
         """Whether a visible line of the part runs through a place."""
-        return bool((np.hypot(*(self.ink[: self.parts] - np.array(p)).T) < 1.0).any()) if self.parts else False
+        i, j = self._fields(np.array([p]))[0]
+        return bool(self._near[i, j])
 
     def outermost(self, p: XY, k: int, level: float) -> float:
         """How far a line from ``p`` on to a level (along y where ``k`` is 0, else along x) runs along the part: an
         extension line begins behind that.
         """
-        own = self.ink[: self.parts]
+        own = self._part
         low, high = sorted((p[1 - k], level))
         on = own[(np.abs(own[:, k] - p[k]) < 0.02) & (own[:, 1 - k] >= low) & (own[:, 1 - k] <= high)][:, 1 - k]
         if not len(on):
@@ -79,7 +104,7 @@ class _Board:
         """A thin line."""
         if math.dist(a, b) > 0.05:
             self.drawn.lines.append(Line(Segment(a, b), "size", self.of))
-            self.ink = np.concatenate([self.ink, np.array(list(_along(Segment(a, b), 1.0)))])
+            self._put(self._ink, _on_line(a, b))
 
     def arrow(self, tip: XY, way: XY) -> None:
         """An arrowhead."""
@@ -89,15 +114,14 @@ class _Board:
         """The number of a size."""
         made = Text(at, size.text, LETTERS, anchor, turn, self.of, size.step, size.number)
         self.drawn.texts.append(made)
-        self.words.append(made.box())
+        self._write(made.box())
 
 
 def dimension(view: View, sizes: Sequence[tuple[str, Size]], scale: float, there: Drawn) -> Drawn:
     """The sizes drawn into a view, mm of paper about the origin of its frame; each with the line of the sheet that says
     it. ``there``: what is drawn beside the view already.
     """
-    board = _Board(view, scale, taken(there, outline_box(view, scale)), _ink(view, scale))
-    board.words += [t.box() for t in there.texts]
+    board = _Board(view, scale, there)
     flat: list[tuple[str, Size, _Length]] = []
     others: list[tuple[str, Size]] = []
     for of, size in sizes:
@@ -122,27 +146,31 @@ def outline_box(view: View, scale: float) -> Box:
     return low * scale, high * scale, right * scale, top * scale
 
 
-def _ink(view: View, scale: float) -> np.ndarray:
-    """Places on the visible lines, about every millimetre."""
-    found = [np.zeros((0, 2))]
-    for line in view.lines:
-        if line.visible:
-            found.append(np.array(list(_along(line.piece, scale))) * scale)
-    return np.concatenate(found)
+def _places_on(view: View, scale: float) -> np.ndarray:
+    """Places (n, 2) on the visible lines, about every millimetre, mm of paper."""
+    found = [np.zeros((0, 2)), *(_along(line.piece, scale) for line in view.lines if line.visible)]
+    return np.asarray(np.concatenate(found) * scale)
 
 
-def _along(piece: Piece, scale: float) -> Iterator[XY]:
+def _on_line(a: XY, b: XY) -> np.ndarray:
+    count = min(int(math.dist(a, b) / _FIELD) + 2, 2000)
+    steps = np.arange(count)[:, None] / (count - 1)
+    return np.asarray(steps * (b[0] - a[0], b[1] - a[1]) + a)
+
+
+def _along(piece: Piece, scale: float) -> np.ndarray:
+    """Places on a piece, in its own millimetres."""
     if isinstance(piece, Segment):
-        count = min(int(math.dist(*piece) * scale) + 2, 400)
-        for k in np.linspace(0.0, 1.0, count):
-            yield piece.a[0] + k * (piece.b[0] - piece.a[0]), piece.a[1] + k * (piece.b[1] - piece.a[1])
-    elif isinstance(piece, ArcPiece):
-        count = min(int(abs(piece.a1 - piece.a0) * piece.radius * scale) + 2, 400)
-        for a in np.linspace(piece.a0, piece.a1, count):
-            yield piece.centre[0] + piece.radius * math.cos(a), piece.centre[1] + piece.radius * math.sin(a)
-    else:
-        (x0, y0), (x1, y1) = box_of_piece(piece)
-        yield from ((x0, y0), (x1, y1), ((x0 + x1) / 2, (y0 + y1) / 2))
+        return np.linspace(piece.a, piece.b, min(int(math.dist(*piece) * scale) + 2, 2000))
+    if isinstance(piece, ArcPiece | EllipsePiece):
+        long = piece.radius if isinstance(piece, ArcPiece) else math.hypot(*piece.major)
+        u = np.array((long, 0.0) if isinstance(piece, ArcPiece) else piece.major)
+        v = np.array((-u[1], u[0])) * (1.0 if isinstance(piece, ArcPiece) else piece.minor / long)
+        turns = np.linspace(piece.a0, piece.a1, min(int(abs(piece.a1 - piece.a0) * long * scale) + 3, 2000))
+        return np.asarray(np.array(piece.centre) + np.outer(np.cos(turns), u) + np.outer(np.sin(turns), v))
+    t = np.linspace(0.0, 1.0, min(int(math.dist(piece.p0, piece.p3) * scale) + 4, 200))[:, None]
+    p, q, r, s = map(np.array, piece)
+    return np.asarray((1 - t) ** 3 * p + 3 * (1 - t) ** 2 * t * q + 3 * (1 - t) * t**2 * r + t**3 * s)
 
 
 # --- lengths
@@ -269,9 +297,14 @@ def _free(board: _Board, size: Size) -> None:
     ways = {"linear": _aslant, "radial": _round, "diametral": _round, "angular": _angle}
     best: _Try | None = None
     least = math.inf
-    for tried in ways[size.form](board, size):
+    # the cheapest first: what is already dearer than the best needs no look; where it is crowded, not all are looked at
+    for tried in sorted(ways[size.form](board, size), key=lambda t: t.cost)[:_LOOKS]:
+        if tried.cost >= least:
+            break
         box = Text(tried.at, size.text, LETTERS, tried.anchor, tried.turn).box()
-        worth = tried.cost + board.covers(box) + sum(board.crosses(a, b) for a, b in tried.lines)
+        worth = tried.cost + board.covers(box)
+        for a, b in tried.lines:
+            worth = worth + board.crosses(a, b) if worth < least else worth
         if worth < least:
             best, least = tried, worth
     if best is None or best.bare:  # what it measures is not in this view

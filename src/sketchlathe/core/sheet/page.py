@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import re
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
 from typing import NamedTuple, TypeAlias
@@ -98,7 +99,7 @@ class Drawn:
         self.arrows += other.arrows
         self.texts += other.texts
 
-    def moved(self, x: float, y: float, turn: float = 0.0) -> Drawn:
+    def moved(self, x: float, y: float) -> Drawn:
         """It somewhere else."""
         return Drawn(
             [line._replace(piece=moved(line.piece, x, y)) for line in self.lines],
@@ -123,6 +124,15 @@ class Page:
     views: dict[str, Box] = field(default_factory=dict)
     fits: bool = True
     unsaid: list[Unsaid] = field(default_factory=list)
+
+    def cleaned(self) -> Page:
+        """It with what no file can hold (control characters, line ends) as blanks in its words."""
+        self.title = _CONTROL.sub(" ", self.title)
+        self.drawn.texts = [t._replace(words=_CONTROL.sub(" ", t.words)) for t in self.drawn.texts]
+        return self
+
+
+_CONTROL = re.compile(r"[\x00-\x1f\x7f-\x9f\u2028\u2029\ud800-\udfff\ufffe\uffff]+")
 
 
 def width(words: str, height: float) -> float:

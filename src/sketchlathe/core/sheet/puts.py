@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import re
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 from typing import TYPE_CHECKING, TypeAlias
@@ -11,7 +12,7 @@ from ..frames import Frame, Triple, cross, dot, unit
 from ..quantity.units import LENGTH, ReadIn, show
 
 if TYPE_CHECKING:
-    from ..solid.hidden_lines import Seen
+    from ..solid.overlaid import Seen
 
 XY: TypeAlias = tuple[float, float]
 
@@ -115,8 +116,8 @@ class View:
 class Size:
     """A size as a sketch has it: ``points`` as its form says (``constraints.base.Figure``), in the plane of ``plane``.
 
-    ``at``: where its number stands there. ``step``: whose it is; ``number``: which of its numbers (a dimension of a
-    sketch, a blank), where it can be changed.
+    ``at``: where its number stands there. ``text``: see ``mm``. ``step``: whose it is; ``number``: which of its numbers
+    (a dimension of a sketch, a blank), where it can be changed.
     """
 
     form: str
@@ -131,6 +132,19 @@ class Size:
 def dimension_words(mm: float, units: ReadIn) -> str:
     """A length as drawings write it: without its unit, which stands in the title block."""
     return show(mm, LENGTH, units, 3).removesuffix(f" {units.partition('/')[0]}")
+
+
+_MM = re.compile(r"\{([^{}]+)\}")
+
+
+def mm(value: float) -> str:
+    """A length in a text that is put into the reader's unit later (``in_words``)."""
+    return f"{{{value!r}}}"
+
+
+def in_words(text: str, units: ReadIn) -> str:
+    """A text with its lengths in a unit."""
+    return _MM.sub(lambda found: dimension_words(float(found[1]), units), text)
 
 
 def length_along(origin: Triple, way: Triple, low: float, high: float, text: str, step: str, number: str) -> Size:

@@ -10,7 +10,7 @@ from ..sketch.curves.pieces import ArcPiece, Bezier, EllipsePiece, Piece, Segmen
 from .page import LOOKS, Page, Text
 
 INK = "#1f2d35"
-FONT = "'DejaVu Sans Condensed', 'Arial Narrow', sans-serif"
+FONT = "'Barlow Semi Condensed', 'DejaVu Sans Condensed', 'Arial Narrow', sans-serif"
 
 
 def svg(page: Page) -> str:

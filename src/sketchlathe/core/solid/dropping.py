@@ -82,7 +82,8 @@ class Dropped:
         elif short > 1e-7 * long:
             yield EllipsePiece(centre, _xy(major), short, turn * (low - shift), turn * (high - shift))
         else:  # from its side: to and fro on a line
-            turns = [k * math.pi + shift for k in range(math.ceil((low - shift) / math.pi), 99)]
+            first_turn, last_turn = math.ceil((low - shift) / math.pi), math.floor((high - shift) / math.pi)
+            turns = [k * math.pi + shift for k in range(first_turn, last_turn + 1)]
             cuts = [low, *(t for t in turns if low < t < high), high]
             for a, b in pairwise(math.cos(t - shift) for t in cuts):
                 if abs(a - b) * long > _TINY:

@@ -37,6 +37,11 @@ def by_plane(step: str, body: Body, frame: Frame) -> Sides:
     return common(body, [block], step), cut(body, [block], step)
 
 
+def behind_plane(step: str, body: Body, frame: Frame) -> list[Body]:
+    """What is behind a plane."""
+    return cut(body, [_half_space(step, frame, body)], step)
+
+
 def by_chain(step: str, body: Body, frame: Frame, chain: Sequence[tuple[Piece, str]]) -> Sides:
     """To the left of a chain (its ends carried on straight), and to its right."""
     low, high = rough_box(body.shape)

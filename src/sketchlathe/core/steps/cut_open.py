@@ -77,7 +77,7 @@ class CutOpenLine(ViewLine):
         """What is behind the plane, and of each body what lies in it."""
         from ..solid.measuring import rough_box
         from ..solid.sectioning import section
-        from ..solid.splitting import by_plane
+        from ..solid.splitting import behind_plane
 
         left, areas = [], []
         for body in bodies:
@@ -89,7 +89,7 @@ class CutOpenLine(ViewLine):
             if max(heights) <= 0:
                 left.append(body)
                 continue
-            left += by_plane(self.id, body, plane)[1]
+            left += behind_plane(self.id, body, plane)
             found = section(body, plane)
             if found is not None:
                 flat = np.array([[plane.flat(tuple(p)) for p in t] for t in found.positions[found.triangles]])

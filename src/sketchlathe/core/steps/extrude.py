@@ -10,7 +10,7 @@ from ..advice import Advice
 from ..blanks import Blank, CurvePick, FacePick, Formula, RegionPick
 from ..errors import CannotBuild
 from ..quantity import names_in
-from ..sheet.puts import dimension_words, length_along
+from ..sheet.puts import length_along, mm
 from .base import Step
 from .outcome import ON, RESULT, Result
 
@@ -299,8 +299,7 @@ class Extrude(Step):
         long = context.value(self, "distance")
         low = -long / 2 if self.way == "both" else sign * start
         high = long / 2 if self.way == "both" else sign * (start + long)
-        text = dimension_words(abs(long), context.units)
-        context.sizes.append(length_along(frame.place(*at), n, low, high, text, self.id, "distance"))
+        context.sizes.append(length_along(frame.place(*at), n, low, high, mm(abs(long)), self.id, "distance"))
 
 
 def _frame_of(

@@ -12,7 +12,7 @@ from ..advice import Advice
 from ..blanks import AxisRef, Blank, Formula
 from ..errors import CannotBuild
 from ..quantity.units import LENGTH, show
-from ..sheet.puts import Size, dimension_words
+from ..sheet.puts import Size, mm
 from ..sizes.iso_holes import FITS, SIZES
 from .outcome import ON
 from .places import AT_PLACES, AtPlaces
@@ -161,14 +161,11 @@ class Hole(AtPlaces):
         places = self.places(context)
         frame, (x, y) = places[0]
 
-        def said(mm: float) -> str:
-            return dimension_words(mm, context.units)
-
-        words = f"⌀{said(d)} through" if depth is None else f"⌀{said(d)}, {said(depth)} deep"
+        words = f"⌀{mm(d)} through" if depth is None else f"⌀{mm(d)}, {mm(depth)} deep"
         if self.form == "counterbored":
-            words += f", seat ⌀{said(seat[0])}, {said(seat[1])} deep"
+            words += f", seat ⌀{mm(seat[0])}, {mm(seat[1])} deep"
         elif self.form == "countersunk":
-            words += f", countersunk ⌀{said(seat[0])} × {round(math.degrees(seat[2]), 3):g}°"
+            words += f", countersunk ⌀{mm(seat[0])} × {round(math.degrees(seat[2]), 3):g}°"
         if self.screw != "typed" and self.fit == "tapping":
             words = f"{self.screw}: {words}"
         if len(places) > 1:

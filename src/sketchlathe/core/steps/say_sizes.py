@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import replace
 from typing import TYPE_CHECKING, Annotated, Any, ClassVar, Literal
 
 from pydantic import Field
 
 from ..blanks import Blank
 from ..frames import Triple
-from ..sheet.puts import Size, Sizes, dimension_words, over_all
+from ..sheet.puts import Size, Sizes, dimension_words, in_words, over_all
 from .base import said_in_numbers
 from .sheet_line import SheetLine
 
@@ -64,8 +65,12 @@ class SaySizesLine(SheetLine):
             context.put = Sizes(self.part, (), whole)
             return
         done = [r for r in built.steps if r.status == "ok"]
-        sizes = [size for r in done for size in (*_of_sketch(r, context), *r.sizes)]
+        units = context.model.read_in
         steps = {s.id: s for s in context.model.part(self.part).steps}
+        # a sketch that nothing is made of is no part of the part
+        used = {id for r in done for id in steps[r.step].uses()}
+        sizes = [size for r in done if r.step in used for size in _of_sketch(r, context)]
+        sizes += [replace(size, text=in_words(size.text, units)) for r in done for size in r.sizes]
         words = [
             said_in_numbers(steps[r.step], context.model)
             for r in done

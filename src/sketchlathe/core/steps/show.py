@@ -80,6 +80,7 @@ class ShowLine(ViewLine):
     synonyms: ClassVar[str] = "view projection front top side isometric elevation plan"
     order: ClassVar[int] = 2
     icon: ClassVar[str] = "M3.500 5h16v13h-16zM7 8.500h9v6H7zM11.500 8.500v6"
+    begins: ClassVar[bool] = True
     hint: ClassVar[str] = "Choose a part and the side that it is looked at from."
     sentence: ClassVar[str] = "Show {part} {side}[, {hidden}][, moved {x} across][, {y} up]"
 

@@ -1,6 +1,6 @@
 // Variants: a table of named sets of values; each row with its picture and what it comes to.
 import { $, html, targetOf } from '../core/dom.js';
-import { S, kinds, on, pictureOf } from '../core/state.js';
+import { S, kinds, on, part, pictureOf } from '../core/state.js';
 import { ask, edit } from '../core/api.js';
 import { recall } from '../core/kept.js';
 import { complain } from '../ui/messages.js';
@@ -224,11 +224,17 @@ $('variants-file').addEventListener('change', async () => {
   $('variants-file').value = '';
   if (file) bring(await file.text());
 });
-$('variants-format').replaceChildren(
-  ...kinds.formats
-    .filter(f => f.of !== 'outline')
-    .map(f => html('option', { value: f.kind, selected: f.kind === 'stl' }, f.word)),
-);
+// of each variant a file of the part, or its sheet
+function offerFormats() {
+  const of = part().sort === 'sheet' ? 'sheet' : 'part';
+  $('variants-format').replaceChildren(
+    ...kinds.formats
+      .filter(f => f.of === of)
+      .map(f => html('option', { value: f.kind, selected: f.kind === 'stl' }, f.word)),
+  );
+}
+on('part', offerFormats);
+offerFormats();
 $('variants-out').addEventListener('click', async () => {
   const only = chosen.size && chosen.size < table.rows.length ? `&only=${[...chosen].join(',')}` : '';
   $('variants-out').disabled = true;
