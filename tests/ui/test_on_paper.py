@@ -75,6 +75,13 @@ def test_a_view_is_dragged_and_a_number_of_the_part_changes_the_sheet(bench) -> 
     bench.still()
     holds(lambda: abs(line.bounding_box()["x"] - before["x"] + 30) < 2)
     holds(lambda: abs(line.bounding_box()["y"] - before["y"] + 12) < 2)
+    # the keys of the view are the paper's: zoomed, and back
+    wide = bench.page.locator("#paper svg").bounding_box()["width"]
+    bench.page.locator("#view").focus()
+    bench.page.keyboard.press("+")
+    holds(lambda: bench.page.locator("#paper svg").bounding_box()["width"] > 1.2 * wide)
+    bench.page.keyboard.press("0")
+    holds(lambda: abs(bench.page.locator("#paper svg").bounding_box()["width"] - wide) < 1)
     # a number of its sketch, where it is read
     bench.page.locator("#paper text[data-number]", has_text="60").dblclick()
     field = bench.page.locator("#ask input")
@@ -113,3 +120,40 @@ def test_what_no_view_says_is_shown_by_one_click(bench) -> None:
     bench.page.locator("#paper text", has_text="Break all edges").wait_for()
     bench.page.locator("#undo").click()
     bench.page.locator("#paper text", has_text="Break all edges").wait_for(state="detached")
+
+
+def test_an_empty_sheet_begins_with_a_view_and_a_cut_is_dragged_too(bench) -> None:
+    sheet_of_plate(bench)
+    page = bench.page
+    for left in (5, 4, 3, 2, 1, 0):
+        bench.act(1, "Delete")
+        holds(lambda left=left: page.locator("#steps li.step").count() == left)
+        bench.still()
+    page.locator("#start").get_by_role("button", name="Show").click()
+    page.locator("#bar").get_by_label("part", exact=True).select_option(label="Part 1")
+    page.locator("#paper path.visible").first.wait_for()
+    bench.keep()
+    holds(lambda: page.locator("#start").is_hidden())
+    bench.chord("yc")
+    page.locator("#paper path.hatch").wait_for()
+    bench.keep()
+    hatch = page.locator("#paper path.hatch")
+    before = hatch.bounding_box()
+    at = before["x"] + before["width"] / 2, before["y"] + before["height"] / 2
+    page.mouse.move(*at)
+    page.mouse.down()
+    page.mouse.move(at[0] + 24, at[1] + 10, steps=4)
+    page.mouse.up()
+    bench.step(2).get_by_text("moved").wait_for()
+    bench.still()
+    holds(lambda: abs(hatch.bounding_box()["x"] - before["x"] - 24) < 2)
+    # tools of parts have no keys here, and lines none in a part
+    page.locator("#view").focus()
+    bench.chord("se")
+    assert page.locator("#bar").is_hidden()
+    page.locator("#parts [data-part]").first.click()
+    page.locator("#weigh").wait_for()
+    bench.still()
+    page.locator("#view").focus()
+    bench.chord("yv")
+    assert page.locator("#bar").is_hidden()

@@ -107,13 +107,16 @@ class PreviewFacts(TypedDict):
 
 
 class PageFacts(TypedDict):
-    """A sheet: its page as SVG, its size and the boxes of its views (mm, y upwards)."""
+    """A sheet: its page as SVG, its size, by their lines the boxes of its views and how far they were moved (mm, y
+    upwards).
+    """
 
     svg: str
     wide: float
     high: float
     scale: float
     views: dict[str, list[float]]
+    moved: dict[str, list[float]]
 
 
 class Built(TypedDict):

@@ -7,6 +7,7 @@ from ..core.inspect.sheet_page import advise_on, page_of, shown_parts
 from ..core.making.results import PartBuild
 from ..core.model.document import Model, Part
 from ..core.quantity.units import number_text
+from ..core.sheet.puts import View
 from ..core.sheet.svg import svg
 from .answers import PageFacts
 from .caches import measured, stuff_of
@@ -31,5 +32,6 @@ def page_facts(
     told: PageFacts = {
         "svg": svg(page), "wide": page.wide, "high": page.high, "scale": page.scale,
         "views": {of: list(box) for of, box in page.views.items()},
+        "moved": {r.step: list(r.put.moved) for r in built.steps if isinstance(r.put, View)},
     }  # fmt: skip
     return told, advise_on(page, model, sheet)

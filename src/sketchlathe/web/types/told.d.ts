@@ -542,13 +542,15 @@ declare namespace Told {
     url: string;
   }
 
-  // A sheet: its page as SVG, its size and the boxes of its views (mm, y upwards).
+  // A sheet: its page as SVG, its size, by their lines the boxes of its views and how far they were moved (mm, y
+  // upwards).
   export interface PageFacts {
     svg: string;
     wide: number;
     high: number;
     scale: number;
     views: Record<string, number[]>;
+    moved: Record<string, number[]>;
   }
 
   // A colour and where it belongs now: a body, or one of its faces (0-based).

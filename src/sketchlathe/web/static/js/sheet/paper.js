@@ -86,25 +86,29 @@ paper.addEventListener('wheel', event => {
   event.stopPropagation();
   zoom(Math.exp(-event.deltaY / 400), event.clientX, event.clientY);
 });
-paper.addEventListener('keydown', event => {
-  const way = { ArrowLeft: [1, 0], ArrowRight: [-1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] }[event.key];
-  if (way) {
-    at.x += 40 * way[0];
-    at.y += 40 * way[1];
-    lay();
-  } else if (event.key === '+' || event.key === '=') zoom(1.25);
-  else if (event.key === '-') zoom(0.8);
-  else if (event.key === '0') all();
-  else return;
-  event.preventDefault();
-  event.stopPropagation();
-});
+// the keys of the view are the paper's while it lies there
+$('view').addEventListener(
+  'keydown',
+  event => {
+    if (!isSheet() || (event.target !== paper && event.target !== $('view'))) return;
+    const way = { ArrowLeft: [1, 0], ArrowRight: [-1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] }[event.key];
+    if (way) {
+      at.x += 40 * way[0];
+      at.y += 40 * way[1];
+      lay();
+    } else if (event.key === '+' || event.key === '=') zoom(1.25);
+    else if (event.key === '-') zoom(0.8);
+    else if (event.key === '0') all();
+    else return;
+    event.preventDefault();
+    event.stopPropagation();
+  },
+  true,
+);
 
 // a view is moved by its lines, the paper by what is empty
 /** @param {EventTarget | null} target */
 const lineAt = target => /** @type {any} */ (target)?.closest?.('[data-line]')?.dataset.line;
-/** @param {string} id */
-const isView = id => part().steps.find(s => s.id === id)?.kind === 'show';
 /** @param {any} event */
 const placeOf = event => {
   const { k, x, y } = whole(),
@@ -145,8 +149,10 @@ paper.addEventListener('pointerdown', event => {
     paper.removeEventListener('pointermove', move);
     paper.removeEventListener('pointerup', end);
     paper.removeEventListener('pointercancel', end);
-    if (far && own) drop(own, up.clientX - start[0], up.clientY - start[1]);
-    else if (!far && (hit || view)) choose(hit || view || '');
+    if (far && own) {
+      if (up.type === 'pointerup') drop(own, up.clientX - start[0], up.clientY - start[1]);
+      else put(page);
+    } else if (!far && (hit || view)) choose(hit || view || '');
     else if (!far) choose('');
   };
   paper.setPointerCapture(event.pointerId);
@@ -193,15 +199,12 @@ function shift(id, dx, dy) {
 }
 /** @param {string} id @param {number} dx @param {number} dy */
 function drop(id, dx, dy) {
-  const step = part().steps.find(s => s.id === id);
-  if (!step || !isView(id)) return;
   const scale = whole().k * at.zoom,
-    mm = (/** @type {any} */ text) => Number.parseFloat(text) || 0,
-    /** @type {Record<string, string>} */ fields = {};
-  const by = { x: dx / scale, y: -dy / scale };
-  for (const name of /** @type {const} */ (['x', 'y']))
-    fields[name] = `${Math.round((mm(step.fields[name]) + by[name]) * 10) / 10} mm`;
-  edit({ kind: 'set_fields', step: id, fields }).catch(() => lay());
+    [x, y] = page.moved[id],
+    mm = (/** @type {number} */ v) => `${Math.round(v * 10) / 10} mm`;
+  edit({ kind: 'set_fields', step: id, fields: { x: mm(x + dx / scale), y: mm(y - dy / scale) } }).catch(() =>
+    put(page),
+  );
 }
 
 // what is chosen in the list is marked on the paper
