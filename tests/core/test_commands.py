@@ -62,6 +62,23 @@ def test_every_format_is_written(file, tmp_path, kind) -> None:
     assert out.stat().st_size > 40
 
 
+def test_a_sheet_is_written_by_its_name_and_a_part_is_none(tmp_path, capsys) -> None:
+    hand = ring()
+    hand.do("add_part", sort="sheet", of="p1", name="Ring, drawn")
+    model = tmp_path / "drawn.json"
+    model.write_bytes(dump_model(hand.model))
+    assert main(["inspect", str(model)]) == 0
+    assert [p["name"] for p in json.loads(capsys.readouterr().out)["parts"]][1] == "Ring, drawn"
+    assert main(["export", str(model), "--to", str(tmp_path / "a.pdf")]) == 0  # the only sheet there is
+    assert (tmp_path / "a.pdf").read_bytes().startswith(b"%PDF")
+    for ending in ("svg", "dxf"):
+        out = tmp_path / f"b.{ending}"
+        assert main(["export", str(model), "--to", str(out), "--part", "Ring, drawn"]) == 0
+        assert b"made of" in out.read_bytes()
+    assert main(["export", str(model), "--to", str(tmp_path / "c.stl"), "--part", "Ring, drawn"]) == 1
+    assert "is written of a part" in capsys.readouterr().err
+
+
 @pytest.mark.parametrize("kind", FLAT)
 @pytest.mark.parametrize("of", [["--sketch", "Sketch 2"], ["--section", "z=2.5"]], ids=["sketch", "section"])
 def test_drawings_of_a_sketch_and_of_a_section(file, tmp_path, kind, of) -> None:

@@ -4,6 +4,7 @@ import csv
 import io
 import re
 import zipfile
+from concurrent.futures import ThreadPoolExecutor
 from datetime import timedelta
 
 import pytest
@@ -284,6 +285,17 @@ def test_where_no_drawing_was_brought_one_is_made_with_ones_own_numbers(app, tea
     assert "Spacer plate" in texts, texts
     assert not any(t and " g" in t for t in texts), "its mass is what is asked"
     assert "script" not in answer.text
+
+
+def test_a_class_opens_its_drawings_at_once(app, teacher, of_class, exercise) -> None:
+    """Each gets the one of their numbers; nobody's takes the place of another's that waits."""
+    people = [joined(app, teacher, of_class, f"Student {n}") for n in range(6)]
+    numbers = [someone.numbers(begun(someone, exercise)) for someone in people]
+    with ThreadPoolExecutor(6) as at_once:
+        answers = list(at_once.map(lambda p: p.client.get(f"/exercises/{exercise}/drawing"), people))
+    assert [a.status_code for a in answers] == [200] * 6
+    for answer, mine in zip(answers, numbers):
+        assert f">{mine['wide']:g}<" in answer.text
 
 
 def test_combinations_that_do_not_build_are_thrown_out(teacher, of_class, database) -> None:
