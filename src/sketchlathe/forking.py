@@ -20,6 +20,7 @@ from pathlib import Path
 
 PRELOAD = "sketchlathe.workers.preload"
 OWNER = "FORKS_FOR"  # in its environment: the process it was started by
+FORKED_BY = "FORKED_BY"  # in a worker's environment: the process it was forked from
 
 
 def forked() -> ForkServerContext:
@@ -115,21 +116,22 @@ def end_with_owner() -> None:
     """In that process: end when the process it was started by has. By itself it looks only after everything is loaded,
     which takes seconds of a processor that what comes in its place needs, and only once every worker has ended too.
     """
+    os.environ[FORKED_BY] = str(os.getpid())
     # asked for by its number: who is killed this early is no longer our parent when we first look
     end_with(int(os.environ.get(OWNER) or os.getppid()))
 
 
-def end_with(owner: int) -> None:
-    """End this process as soon as the process ``owner``, of this machine, has."""
+def end_with(*others: int) -> None:
+    """End this process as soon as one of the processes ``others``, of this machine, has."""
+    ends = select.poll()
     try:
-        held = os.pidfd_open(owner)
+        for other in others:
+            ends.register(os.pidfd_open(other), select.POLLIN)
     except ProcessLookupError:
         os._exit(0)
 
     def watch() -> None:
-        gone = select.poll()
-        gone.register(held, select.POLLIN)
-        gone.poll()
+        ends.poll()
         os._exit(0)
 
     threading.Thread(target=watch, daemon=True).start()

@@ -93,8 +93,9 @@ def first_met(points: np.ndarray, triangles: np.ndarray, at: np.ndarray) -> floa
     with np.errstate(divide="ignore", invalid="ignore"):
         v = ((at[0] - a[:, 0]) * (c[:, 1] - a[:, 1]) - (c[:, 0] - a[:, 0]) * (at[1] - a[:, 1])) / whole
         w = ((b[:, 0] - a[:, 0]) * (at[1] - a[:, 1]) - (at[0] - a[:, 0]) * (b[:, 1] - a[:, 1])) / whole
-    met = (v >= 0) & (w >= 0) & (v + w <= 1)
-    return float((a[:, 2] + v * (b[:, 2] - a[:, 2]) + w * (c[:, 2] - a[:, 2]))[met].max(initial=-np.inf))
+        met = (v >= 0) & (w >= 0) & (v + w <= 1)
+        near = a[:, 2] + v * (b[:, 2] - a[:, 2]) + w * (c[:, 2] - a[:, 2])
+    return float(near[met].max(initial=-np.inf))
 
 
 def middle(line: Seen) -> np.ndarray:

@@ -45,6 +45,21 @@ def test_whoever_is_killed_while_idle_is_replaced(victim) -> None:
         workers.close()
 
 
+def test_a_worker_ends_with_what_it_was_forked_from() -> None:
+    """Another is at its place, and nobody would end it."""
+    workers = LocalWorkers(1)
+    try:
+        first = workers.run("m", _nothing)
+        os.kill(_forkserver(), signal.SIGKILL)
+        patience = time.monotonic() + 20
+        while _is_there(first) and time.monotonic() < patience:
+            time.sleep(0.05)
+        assert not _is_there(first)
+        assert workers.run("m", _nothing) != first
+    finally:
+        workers.close()
+
+
 CONSUMER = """
 import sys
 from sketchlathe.forking import meet

@@ -23,7 +23,7 @@ from typing import Any, get_args
 
 from pebble import ProcessExpired, ProcessPool
 
-from ..forking import end_with, forked
+from ..forking import FORKED_BY, end_with, forked
 from . import cpu_limit
 from .contract import Lane, WorkerTrouble
 from .turns import Turn, Turns
@@ -40,12 +40,13 @@ _BY_HAND = (-signal.SIGKILL, -signal.SIGTERM, 255)
 def _start(
     owner: int, memory_bytes: int, modules: tuple[str, ...], settings: dict[str, str], nice: int, patient: bool
 ) -> None:
-    """In a new worker: end with whom it works for, whatever else still holds its pipe (another worker, just forked);
-    leave Ctrl-C to the parent, take only so much memory, load step kinds from elsewhere.
+    """In a new worker: end with whom it works for, whatever else still holds its pipe (another worker, just forked), and
+    with what it was forked from: without that nobody hears any longer how it ends, and another is at its place. Leave
+    Ctrl-C to the parent, take only so much memory, load step kinds from elsewhere.
     ``settings``: what the environment says now (the forkserver knows what it said when that was started); ``nice``:
     how nice who asks for it is.
     """
-    end_with(owner)
+    end_with(owner, int(os.environ[FORKED_BY]))
     os.environ.update(settings)
     os.nice(max(0, nice - os.getpriority(os.PRIO_PROCESS, 0)))
     if patient:

@@ -34,6 +34,13 @@ export const there = thing => /** @type {T} */ (thing);
 export const parts = () => S.model.parts.filter(p => !p.gone);
 /** The part at hand. @returns {Told.PartTold} */
 export const part = () => there(S.model.parts.find(p => p.id === S.partId));
+/** The part that one means: of a sheet what it shows first, else the model's first. */
+export const partMeant = () => {
+  const here = part();
+  if (here.sort !== 'sheet') return here.id;
+  const shown = here.steps.find(s => s.brings)?.brings;
+  return shown ?? S.model.parts.find(p => p.sort !== 'sheet' && !p.gone)?.id ?? here.id;
+};
 /** The open sketch, where one is. */
 export const openSketch = () => there(S.sketch);
 /** What the part was built to, where it has been. */

@@ -1,6 +1,6 @@
 // The exercise this model is for: is it right, why not, hand in; its drawing pinned beside the work.
 import { $, sought, targetOf } from '../core/dom.js';
-import { S } from '../core/state.js';
+import { S, partMeant } from '../core/state.js';
 import { ask } from '../core/api.js';
 import { local } from '../times.js';
 import { complain, say } from '../ui/messages.js';
@@ -33,7 +33,7 @@ async function send(what, done, body = {}) {
   asking = true;
   box?.setAttribute('aria-busy', 'true');
   try {
-    fill(await ask(`/exercise/${what}`, { part: S.partId, ticket: me, ...body }));
+    fill(await ask(`/exercise/${what}`, { part: partMeant(), ticket: me, ...body }));
     if (done) say(done);
   } catch (/** @type {any} */ problem) {
     complain(problem.message);

@@ -1,6 +1,6 @@
 // The parts of the model: which one is shown and worked on; made, named, copied, put in order, deleted.
 import { $, targetOf } from '../core/dom.js';
-import { S, built, emit, on, part, parts } from '../core/state.js';
+import { S, built, emit, on, part, partMeant, parts } from '../core/state.js';
 import { edit, refresh, settled } from '../core/api.js';
 import { complain, question, say } from '../ui/messages.js';
 import { findable } from '../ui/keys.js';
@@ -65,11 +65,7 @@ const ACTS = {
     await made({ kind: 'add_part', sort: 'together' });
     openBar('bring_part');
   },
-  sheet: () => {
-    // of what is shown; from a sheet, of what that shows
-    const of = part().sort === 'sheet' ? part().steps.find(s => s.brings)?.brings : S.partId;
-    return made({ kind: 'add_part', sort: 'sheet', of: of ?? '' });
-  },
+  sheet: () => made({ kind: 'add_part', sort: 'sheet', of: partMeant() }),
   elsewhere: () => chooseElsewhere(),
   copy: () => made({ kind: 'copy_part', part: S.partId }),
   earlier: () => edit({ kind: 'move_part', part: S.partId, to: at() - 1 }),
