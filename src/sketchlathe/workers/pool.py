@@ -40,9 +40,9 @@ _BY_HAND = (-signal.SIGKILL, -signal.SIGTERM, 255)
 def _start(
     owner: int, memory_bytes: int, modules: tuple[str, ...], settings: dict[str, str], nice: int, patient: bool
 ) -> None:
-    """In a new worker: end with whom it works for, whatever else still holds its pipe (another worker, just forked), and
-    with what it was forked from: without that nobody hears any longer how it ends, and another is at its place. Leave
-    Ctrl-C to the parent, take only so much memory, load step kinds from elsewhere.
+    """In a new worker: end with whom it works for, whatever else still holds its pipe (another worker, just forked),
+    and with what it was forked from: without that nobody hears any longer how it ends, and another is at its place.
+    Leave Ctrl-C to the parent, take only so much memory, load step kinds from elsewhere.
     ``settings``: what the environment says now (the forkserver knows what it said when that was started); ``nice``:
     how nice who asks for it is.
     """
