@@ -21,7 +21,7 @@ from sketchlathe.web.watching import _Json
 PUBLIC = {
     "account.sign_in", "account.sign_up", "account.sign_out", "account.demo_sign_in", "account.forgotten",
     "account.new_password", "account.confirm", "elsewhere.begin", "elsewhere.done", "files.static_file",
-    "watching.healthz", "watching.readyz", "watching.metrics",
+    "watching.healthz", "watching.readyz", "watching.metrics", "showing.by_link",
 }  # fmt: skip
 
 

@@ -335,7 +335,7 @@ def handed_in(database: Database, person_id: str, doing_id: str, hand_in_id: str
         as_text = written(read_model(row.document))
         opened = Opened(
             row.id, "", row.revision, as_text.model, as_text.text, can_undo=False, can_redo=False,
-            files=as_text.files, owner=person_id,
+            files=as_text.files, who=person_id,
         )  # fmt: skip
         return opened, row.part_id
 

@@ -66,8 +66,8 @@ class Builder:
         opened.model.part(part_id)
         request = kind(document=self.document_of(opened), part=part_id, **fields)
         try:
-            with self.commons.share(opened.owner, "patient" if patient else request.lane()):
-                return self.engine.submit(request, place or opened.id, ticket=ticket, patient=patient, who=opened.owner)
+            with self.commons.share(opened.who, "patient" if patient else request.lane()):
+                return self.engine.submit(request, place or opened.id, ticket=ticket, patient=patient, who=opened.who)
         except WorkerTrouble as trouble:
             raise Trouble(fate(trouble.reason, self.engine.limit, "This")) from None
 

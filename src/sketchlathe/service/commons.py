@@ -9,6 +9,7 @@ from __future__ import annotations
 import contextlib
 import json
 import threading
+import time
 import uuid
 from collections import Counter, OrderedDict
 from collections.abc import Iterator
@@ -31,6 +32,7 @@ _SAYS = {
 NOTES = 2000  # that one process keeps
 HELD, RENEWED = 30, 10.0  # s that a share is held without being renewed; s between two renewals
 DAY = 24 * 3600
+PRESENT = 15  # s that somebody is somewhere without saying so again
 
 
 class TooMuch(Trouble):
@@ -43,6 +45,7 @@ class Commons:
     def __init__(self) -> None:
         self._under_way: Counter[tuple[str, str]] = Counter()
         self._notes: OrderedDict[str, Any] = OrderedDict()
+        self._here: OrderedDict[str, dict[str, tuple[float, dict[str, Any]]]] = OrderedDict()
         self._lock = threading.Lock()
 
     def take(self, person: str, what: str, most: int) -> str:
@@ -72,6 +75,21 @@ class Commons:
         """What was noted; None where nothing is known."""
         with self._lock:
             return self._notes.get(key)
+
+    def here(self, where: str, who: str, told: dict[str, Any] | None) -> dict[str, dict[str, Any]]:
+        """Somebody says that they are somewhere (None: that they leave); who is there, with what each told last. Who
+        says nothing for a while is not there.
+        """
+        with self._lock:
+            there = {w: (at, t) for w, (at, t) in self._here.get(where, {}).items() if time.monotonic() - at < PRESENT}
+            there.pop(who, None)
+            if told is not None:
+                there[who] = time.monotonic(), told
+            self._here[where] = there
+            self._here.move_to_end(where)
+            while len(self._here) > NOTES:
+                self._here.popitem(last=False)
+            return {w: t for w, (_, t) in there.items()}
 
     @contextmanager
     def share(self, person: str, lane: str) -> Iterator[None]:
@@ -158,3 +176,24 @@ class SharedCommons(Commons):
             with contextlib.suppress(redis.RedisError):
                 for key, mine in held:
                     self._renew(keys=[key], args=[mine, HELD])
+
+    def here(self, where: str, who: str, told: dict[str, Any] | None) -> dict[str, dict[str, Any]]:
+        """See ``Commons.here``. Without Redis nobody else is seen."""
+        key = f"{HEAD}here:{where}"
+        try:
+            now = self._redis.time()[0]
+            with self._redis.pipeline() as pipe:
+                if told is None:
+                    pipe.hdel(key, who)
+                else:
+                    pipe.hset(key, who, json.dumps([now, told]))
+                pipe.expire(key, PRESENT)
+                pipe.hgetall(key)
+                found = {w: json.loads(text) for w, text in pipe.execute()[-1].items()}
+        except redis.RedisError:
+            return {who: told} if told is not None else {}
+        gone = [w for w, (at, _) in found.items() if now - at >= PRESENT]
+        if gone:
+            with contextlib.suppress(redis.RedisError):
+                self._redis.hdel(key, *gone)
+        return {w: t for w, (_, t) in found.items() if w not in gone}

@@ -20,7 +20,7 @@ from ..workers.answers import Compared
 from . import files, looking, modelling, shelf
 from .building import Builder, BuiltAt
 from .modelling import Opened
-from .rights import may, model_for
+from .rights import model_for, rights_to
 
 _BLOCK = 1_000_000
 """What is new on a copy is numbered from a block of its own, so that a step means the same there and in the original.
@@ -126,12 +126,12 @@ def _kept_file(blobs: Blobs, key: str) -> Model:
 def try_copy(database: Database, person_id: str, model_id: str) -> ModelRow:
     """A copy that knows its origin."""
     with database.transaction() as session:
-        row = model_for(session, person_id, "see", model_id)
+        row = model_for(session, person_id, "copy", model_id)
         model = files.read(session, row.document)
         first = (model.next_id // _BLOCK + random.randint(1, 900)) * _BLOCK
         name = f"{row.name[:110]}, tried"
         copy = shelf.add_model(
-            session, person_id, row.project_id, model.changed(name=name, next_id=first),
+            session, person_id, shelf.beside(session, person_id, row), model.changed(name=name, next_id=first),
             f"Copied from {row.name}, revision {row.revision}, to try something",
         )  # fmt: skip
         copy.origin = {"model": row.id, "revision": row.revision, "name": row.name}
@@ -153,7 +153,7 @@ def origin_of(database: Database, person_id: str, model_id: str) -> Origin | Non
     with database.transaction() as session:
         origin = model_for(session, person_id, "see", model_id).origin
         row = session.get(ModelRow, origin["model"]) if origin else None
-        if origin is None or row is None or not may(person_id, "see", row) or row.binned is not None:
+        if origin is None or row is None or not rights_to(session, person_id, row) or row.binned is not None:
             return None
         return {
             "model": origin["model"], "revision": origin["revision"], "name": row.name, "newest": row.revision

@@ -316,7 +316,7 @@ def task_of(database: Database, builder: Builder, person_id: str, exercise_id: s
         terms, as_text = Terms.model_validate(row.terms), written(read_model(row.document))
     opened = Opened(
         exercise_id, "", 0, as_text.model, as_text.text, can_undo=False, can_redo=False, files=as_text.files,
-        owner=person_id,
+        who=person_id,
     )  # fmt: skip
     there = Builder.as_edited(opened, edits_of(numbers))
     there, sheet = _with_sheet(there, terms.part, row.title, f"{of_class}, {row.number}"[:80])

@@ -27,7 +27,7 @@ from ..core.plain_json import dumped
 from ..store import Database, ModelRow, Person, Revision
 from ..store.tables import Snapshot, now
 from . import files, quotas
-from .rights import model_for
+from .rights import EVERYTHING, Right, model_for, rights_to
 
 UNDO_LIMIT = 500
 SNAPSHOT_EVERY = 100  # revisions from one whole document to the next
@@ -69,7 +69,8 @@ class Opened:
     can_redo: bool
     files: Mapping[str, str] = field(default_factory=dict)  # that the document refers to, by digest
     notice: str = ""  # what else the last edit did, for the person
-    owner: str = ""  # whose it is
+    who: str = ""  # has opened it
+    rights: frozenset[Right] = EVERYTHING  # that they have to it
 
 
 @dataclass(frozen=True)
@@ -131,21 +132,24 @@ class _Recent:
 _RECENT = _Recent()
 
 
-def _opened(session: Session, row: ModelRow) -> Opened:
-    return _at_hand(row, _RECENT.get(session, row), row.revision, row.history)
+def _opened(session: Session, row: ModelRow, person_id: str) -> Opened:
+    rights = rights_to(session, person_id, row)
+    return _at_hand(row, _RECENT.get(session, row), row.revision, row.history, person_id, rights)
 
 
-def _at_hand(row: ModelRow, found: Written, revision: int, history: dict[str, list[int]]) -> Opened:
+def _at_hand(
+    row: ModelRow, found: Written, revision: int, history: dict[str, list[int]], who: str, rights: frozenset[Right]
+) -> Opened:
     return Opened(
         row.id, row.project_id, revision, found.model, found.text, bool(history["undo"]), bool(history["redo"]),
-        found.files, owner=row.owner_id,
+        found.files, who=who, rights=rights,
     )  # fmt: skip
 
 
-def open_model(database: Database, person_id: str, model_id: str) -> Opened:
-    """A model as it is now."""
+def open_model(database: Database, person_id: str, model_id: str, right: Right = "see") -> Opened:
+    """A model as it is now, for somebody who has a right to it."""
     with database.glance() as session:
-        return _opened(session, model_for(session, person_id, "see", model_id))
+        return _opened(session, model_for(session, person_id, right, model_id), person_id)
 
 
 def change(database: Database, person_id: str, model_id: str, base: int | None, raw_edit: Any) -> Opened:
@@ -161,7 +165,7 @@ def change(database: Database, person_id: str, model_id: str, base: int | None, 
         before = known.model
         after = apply_edit(before, edit)
         if edit.follows and after == before:
-            return _opened(session, row)
+            return _opened(session, row, person_id)
         sort = FOLLOWING if edit.follows else "edit"
         undo, redo, number = row.history["undo"], row.history["redo"], row.revision + 1
         if edit.follows:
@@ -178,12 +182,12 @@ def change(database: Database, person_id: str, model_id: str, base: int | None, 
 def link_part(
     database: Database, person_id: str, model_id: str, base: int | None, source_id: str, part_id: str, into: str = ""
 ) -> Opened:
-    """Bring a part of another model of the same person, as it is there now; ``into``: a part that came from there
-    before.
+    """Bring a part of another model that the same person may copy, as it is there now; ``into``: a part that came from
+    there before.
     """
     if source_id == model_id:
         raise BadInput("This is a part of this model already: bring it with Bring part.")
-    other = open_model(database, person_id, source_id)
+    other = open_model(database, person_id, source_id, "copy")
     part = standalone(other.model, other.model.part(part_id))
     source = {"model": source_id, "name": other.model.name, "revision": other.revision, "part": part_id}
     edit = {"kind": "link_part", "source": source, "data": part.model_dump(mode="json"), "part": into}
@@ -288,7 +292,7 @@ def _record(
             "new_name": after.name, "new_units": after.units, "new_steps": sum(len(p.steps) for p in after.parts),
         },
     )  # fmt: skip
-    return _at_hand(row, new, number, history), new
+    return _at_hand(row, new, number, history, person_id, rights_to(session, person_id, row)), new
 
 
 def undo(database: Database, person_id: str, model_id: str, base: int | None) -> Opened:
@@ -365,11 +369,11 @@ def look_at(database: Database, person_id: str, model_id: str, number: int) -> O
     """A model opened as it was at some revision, to be looked at; nothing is stored."""
     with database.transaction() as session:
         row = model_for(session, person_id, "see", model_id)
-        model = _at(session, row, number)
+        model, rights = _at(session, row, number), rights_to(session, person_id, row)
     as_text = written(model)
     return Opened(
         row.id, row.project_id, number, model, as_text.text, can_undo=False, can_redo=False, files=as_text.files,
-        owner=person_id,
+        who=person_id, rights=rights,
     )  # fmt: skip
 
 

@@ -1,50 +1,102 @@
-"""Who may do what: the one place that is asked. Projects and models are their owner's alone; in a class somebody is a
-student, a helper or a teacher. What is somebody else's is as good as not there, so that nobody learns of it.
+"""Who may do what: the one place that is asked. Projects are their owner's alone; a model is its owner's, and of those
+it was shown to for as much as was said; in a class somebody is a student, a helper or a teacher. What is somebody
+else's is as good as not there, so that nobody learns of it.
+
+Whoever came by a link and is not signed in is ``visitor(link)`` where others have a person's id.
 """
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Literal, cast, get_args
 
-from sqlalchemy import or_, select
+from sqlalchemy import ColumnElement, and_, or_, select
 from sqlalchemy.orm import Session
 
-from ..core.errors import NotFound
-from ..store.tables import ClassRow, Doing, ExerciseRow, Member, ModelRow, Project, now
+from ..core.errors import NotFound, Trouble
+from ..store.tables import ClassRow, Doing, ExerciseRow, Member, ModelRow, Person, Project, Showing, now
 
-Right = Literal["see", "change", "manage"]
-"""To look at it and take copies; to edit what is in it; to name it, move it, put it in the bin, delete it."""
-Role = Literal["owner", "stranger"]
-_RIGHTS: dict[Role, frozenset[Right]] = {"owner": frozenset({"see", "change", "manage"}), "stranger": frozenset()}
+Right = Literal["see", "comment", "copy", "change", "manage"]
+"""To look at it; to say something about it; to take files and copies of it; to edit what is in it; to move it, show
+it to others, put it in the bin, delete it.
+"""
+Lets = Literal["look", "comment", "copy", "edit"]
+"""For how much a model is shown to somebody."""
+_ORDER: tuple[Right, ...] = ("see", "comment", "copy", "change")
+LETS: dict[Lets, frozenset[Right]] = {word: frozenset(_ORDER[: k + 1]) for k, word in enumerate(get_args(Lets))}
+EVERYTHING: frozenset[Right] = frozenset(get_args(Right))
 
 GONE_PROJECT = "There is no such project on your Shelf."
 GONE_MODEL = "There is no such model on your Shelf."
+_ONLY = {
+    "comment": "This model was shown to you to look at: ask whose it is to let you say something about it.",
+    "copy": "This model was shown to you without leave to take it out: ask whose it is for that.",
+    "change": "This model was shown to you, and is not yours to change. A copy of it would be.",
+    "manage": "That is for whose model it is.",
+}
 
 
-def role_of(person_id: str, thing: Project | ModelRow) -> Role:
-    """What somebody is to a project or model."""
-    return "owner" if thing.owner_id == person_id else "stranger"
+class NotYours(Trouble):
+    """Somebody may see this, but not do that."""
 
 
-def may(person_id: str, right: Right, thing: Project | ModelRow) -> bool:
-    """Whether somebody has a right to a project or model."""
-    return right in _RIGHTS[role_of(person_id, thing)]
+def visitor(link: str) -> str:
+    """Who it is that came by a link and is not signed in."""
+    return f"link {link}"
 
 
-def project_for(session: Session, person_id: str, right: Right, project_id: str) -> Project:
-    """A project that somebody has this right to. Raises ``NotFound``."""
+def _is_shown(person_id: str) -> ColumnElement[bool]:
+    """Whether a showing is for somebody, and still."""
+    lasts = or_(Showing.until.is_(None), Showing.until > now())
+    if person_id.startswith("link "):
+        return and_(Showing.sort == "link", Showing.id == person_id.removeprefix("link "), lasts)
+    mine = select(Member.class_id).join(ClassRow, ClassRow.id == Member.class_id)
+    mine = mine.where(Member.person_id == person_id, or_(ClassRow.kept_until.is_(None), ClassRow.kept_until > now()))
+    # an address that was named before it had an account counts once it is proved
+    known = select(Person.email).where(Person.id == person_id, Person.address_checked.is_not(None))
+    to_me = or_(
+        Showing.person_id == person_id,
+        Showing.class_id.in_(mine),
+        and_(Showing.sort == "person", Showing.person_id.is_(None), Showing.address.in_(known)),
+    )
+    return and_(lasts, to_me)
+
+
+def shown_to(session: Session, person_id: str) -> dict[str, Lets]:
+    """Models that others show to somebody, with for how much."""
+    query = select(Showing.model_id, Showing.lets).where(_is_shown(person_id))
+    found: dict[str, Lets] = {}
+    for model_id, lets in session.execute(query):
+        found[model_id] = max(found.get(model_id, "look"), cast(Lets, lets), key=lambda word: len(LETS[word]))
+    return found
+
+
+def rights_to(session: Session, person_id: str, row: ModelRow) -> frozenset[Right]:
+    """What somebody may do with a model: nothing where it is none of theirs."""
+    if row.owner_id == person_id:
+        return EVERYTHING
+    if row.binned is not None:
+        return frozenset()
+    lets = session.scalars(select(Showing.lets).where(Showing.model_id == row.id, _is_shown(person_id)))
+    return max((LETS[cast(Lets, word)] for word in lets), key=len, default=frozenset())
+
+
+def project_for(session: Session, person_id: str, project_id: str) -> Project:
+    """A project of somebody's. Raises ``NotFound``."""
     project = session.get(Project, project_id)
-    if project is None or not may(person_id, right, project):
+    if project is None or project.owner_id != person_id:
         raise NotFound(GONE_PROJECT)
     return project
 
 
 def model_for(session: Session, person_id: str, right: Right, model_id: str, *, lock: bool = False) -> ModelRow:
-    """A model that somebody has this right to. Raises ``NotFound``."""
+    """A model that somebody has this right to. Raises ``NotFound``; ``NotYours`` where they may only see it."""
     query = select(ModelRow).where(ModelRow.id == model_id)
     row = session.scalar(query.with_for_update() if lock else query)
-    if row is None or not may(person_id, right, row):
+    rights = rights_to(session, person_id, row) if row is not None else frozenset()
+    if row is None or not rights:
         raise NotFound(GONE_MODEL)
+    if right not in rights:
+        raise NotYours(_ONLY[right])
     return row
 
 

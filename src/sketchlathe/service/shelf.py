@@ -13,12 +13,12 @@ from ..core.errors import BadInput, Refused
 from ..core.model.document import Model, new_model
 from ..core.model.files_apart import apart
 from ..core.quantity.units import LengthUnit
-from ..store import Database, ModelRow, Project, Revision
+from ..store import Database, ModelRow, Person, Project, Revision
 from ..store.tables import now
 from . import files, quotas
 from .accounts import clean
 from .modelling import change
-from .rights import model_for, project_for
+from .rights import Lets, model_for, project_for, shown_to
 
 NAMES = "$.parts[*].**.name"  # of parts and steps
 
@@ -51,10 +51,20 @@ ORDERS: dict[str, tuple[str, Any]] = {
 """In which order models lie on the Shelf: in words, and as a query."""
 
 
+def shown(database: Database, person_id: str) -> list[tuple[ModelRow, str, Lets]]:
+    """Models that others show to somebody, last changed first: with whose they are, and for how much."""
+    with database.transaction() as session:
+        lets = shown_to(session, person_id)
+        query = select(ModelRow, Person.name).join(Person, Person.id == ModelRow.owner_id)
+        query = query.where(ModelRow.id.in_(lets), ModelRow.binned.is_(None), ModelRow.owner_id != person_id)
+        rows = session.execute(query.order_by(ModelRow.changed.desc()).limit(200))
+        return [(row, name, lets[row.id]) for row, name in rows]
+
+
 def models(database: Database, person_id: str, project_id: str, order: str = "changed") -> list[ModelRow]:
     """The models of a project in one of ``ORDERS``."""
     with database.transaction() as session:
-        project_for(session, person_id, "see", project_id)
+        project_for(session, person_id, project_id)
         query = select(ModelRow).where(ModelRow.project_id == project_id, ModelRow.binned.is_(None))
         return list(session.scalars(query.order_by(ORDERS[order][1], ModelRow.id)))
 
@@ -99,19 +109,19 @@ def make_project(database: Database, person_id: str, name: str) -> Project:
 def check_project(database: Database, person_id: str, project_id: str) -> None:
     """Raise ``NotFound`` where somebody cannot put a model into a project."""
     with database.transaction() as session:
-        project_for(session, person_id, "change", project_id)
+        project_for(session, person_id, project_id)
 
 
 def rename_project(database: Database, person_id: str, project_id: str, name: str) -> None:
     """Give a project another name."""
     with database.transaction() as session:
-        project_for(session, person_id, "manage", project_id).name = _checked_name(name, "project")
+        project_for(session, person_id, project_id).name = _checked_name(name, "project")
 
 
 def bin_project(database: Database, person_id: str, project_id: str) -> None:
     """Put a project and its models in the bin."""
     with database.transaction() as session:
-        project = project_for(session, person_id, "manage", project_id)
+        project = project_for(session, person_id, project_id)
         project.binned = now()
         for row in session.scalars(
             select(ModelRow).where(ModelRow.project_id == project_id, ModelRow.binned.is_(None))
@@ -131,7 +141,7 @@ def make_model(
     name = _checked_name(name, "model")
     model = (model or new_model(name, units)).changed(name=name)
     with database.transaction() as session:
-        project_for(session, person_id, "change", project_id)
+        project_for(session, person_id, project_id)
         return add_model(
             session, person_id, project_id, model, "Model made" if not _steps(model) else "Model brought in"
         )
@@ -174,17 +184,29 @@ def rename_model(database: Database, person_id: str, model_id: str, name: str) -
 def move_model(database: Database, person_id: str, model_id: str, project_id: str) -> None:
     """Put a model into another project."""
     with database.transaction() as session:
-        project_for(session, person_id, "change", project_id)
+        project_for(session, person_id, project_id)
         model_for(session, person_id, "manage", model_id).project_id = project_id
+
+
+def beside(session: Session, person_id: str, row: ModelRow) -> str:
+    """The project that a copy of a model goes to: the model's own, or somebody's first where it is not theirs."""
+    if row.owner_id == person_id:
+        return row.project_id
+    query = select(Project.id).where(Project.owner_id == person_id, Project.binned.is_(None))
+    first = session.scalar(query.order_by(Project.created).limit(1))
+    if first is None:
+        raise Refused("Make a project on your Shelf first: the copy goes there.")
+    return first
 
 
 def copy_model(database: Database, person_id: str, model_id: str) -> ModelRow:
     """A copy beside the model, with a history of its own."""
     with database.transaction() as session:
-        row = model_for(session, person_id, "see", model_id)
+        row = model_for(session, person_id, "copy", model_id)
         model = files.read(session, row.document)
         name = f"{row.name[:110]}, copy"
-        copy = add_model(session, person_id, row.project_id, model.changed(name=name), f"Copied from {row.name}")
+        to = beside(session, person_id, row)
+        copy = add_model(session, person_id, to, model.changed(name=name), f"Copied from {row.name}")
         copy.picture, copy.picture_revision = row.picture, 1 if row.picture else -1
         return copy
 
@@ -200,7 +222,7 @@ def bring_back(database: Database, person_id: str, model_id: str) -> ModelRow:
     with database.transaction() as session:
         row = model_for(session, person_id, "manage", model_id)
         row.binned = None
-        project_for(session, person_id, "manage", row.project_id).binned = None
+        project_for(session, person_id, row.project_id).binned = None
         return row
 
 

@@ -269,4 +269,38 @@ class HandIn(Base):
     shows: Mapped[dict[str, Any]] = mapped_column(default=dict)
 
 
+class Showing(Base):
+    """A model shown to somebody else. ``sort``: a person (by address), a class, whoever has a link (its ``id``,
+    signed), or a person who came by one (``through_id``: goes with it).
+    """
+
+    __tablename__ = "showings"
+    id: Mapped[str] = mapped_column(String(32), primary_key=True, default=new_id)
+    model_id: Mapped[str] = mapped_column(ForeignKey("models.id", ondelete="CASCADE"), index=True)
+    sort: Mapped[str] = mapped_column(String(8))  # person, class, link
+    address: Mapped[str] = mapped_column(String(200), default="")
+    person_id: Mapped[str | None] = mapped_column(ForeignKey("people.id", ondelete="CASCADE"), index=True)
+    class_id: Mapped[str | None] = mapped_column(ForeignKey("classes.id", ondelete="CASCADE"), index=True)
+    through_id: Mapped[str | None] = mapped_column(ForeignKey("showings.id", ondelete="CASCADE"), index=True)
+    lets: Mapped[str] = mapped_column(String(8))  # look, comment, copy, edit: each with those before it
+    until: Mapped[datetime | None]
+    made: Mapped[datetime] = mapped_column(default=now)
+
+
+class Comment(Base):
+    """What somebody says about a model, or in answer to that. ``about``: a part, a step of it; where it stands."""
+
+    __tablename__ = "comments"
+    id: Mapped[str] = mapped_column(String(32), primary_key=True, default=new_id)
+    model_id: Mapped[str] = mapped_column(ForeignKey("models.id", ondelete="CASCADE"), index=True)
+    answers_id: Mapped[str | None] = mapped_column(ForeignKey("comments.id", ondelete="CASCADE"), index=True)
+    person_id: Mapped[str | None] = mapped_column(ForeignKey("people.id", ondelete="SET NULL"), index=True)
+    name: Mapped[str] = mapped_column(String(80))  # who that was, though they may have left
+    at: Mapped[datetime] = mapped_column(default=now)
+    revision: Mapped[int]
+    about: Mapped[dict[str, Any]] = mapped_column(default=dict)
+    text: Mapped[str] = mapped_column(Text)
+    settled: Mapped[datetime | None]
+
+
 Index("models_by_name", func.lower(ModelRow.name))

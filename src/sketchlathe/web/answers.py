@@ -263,6 +263,41 @@ class JobTold(TypedDict):
     percent: int
 
 
+class Showings(TypedDict):
+    """To whom a model is shown, as a piece of the page; to how many."""
+
+    html: str
+    count: int
+
+
+class Comments(TypedDict):
+    """What was said about a model, as a piece of the page; how much of it is open, by the step it stands at, or the
+    part.
+    """
+
+    html: str
+    open: dict[str, int]
+
+
+class AtIt(TypedDict):
+    """Somebody who has a model open, and what they are at there. ``who``: *you* in another window, else empty."""
+
+    name: str
+    at: str
+    who: str
+
+
+class Here(TypedDict):
+    """Who else has a model open; its newest revision, what was done since the one that is seen, newest first; a word
+    that changes when more was said about it.
+    """
+
+    revision: int
+    since: list[str]
+    said: str
+    others: list[AtIt]
+
+
 ANSWERS: dict[str, Any] = {
     "": Fresh,
     "/edit": Changed,
@@ -315,6 +350,13 @@ ANSWERS: dict[str, Any] = {
     "/exercise/answer": ExerciseTold,
     "/exercise/hand-in": ExerciseTold,
     "/exercise/withdraw": ExerciseTold,
+    "/shown": Showings,
+    "/shown/{}/take-back": Showings,
+    "/comments": Comments,
+    "/comments/{}/settle": Comments,
+    "/comments/{}/reopen": Comments,
+    "/comments/{}/delete": Comments,
+    "/here": Here,
     "/print/check": PrintShown,
     "/print/times": list[float],
     "/print/queue": JobTold,

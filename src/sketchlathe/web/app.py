@@ -25,6 +25,7 @@ from ..service.modelling import Stale
 from ..service.post import post_at
 from ..service.printing import PrinterLink
 from ..service.replaying import replay
+from ..service.rights import NotYours
 from ..service.studies import Studies, Work
 from ..store import Database, DatabaseGone
 from ..workers import LocalEngine, LocalWorkers
@@ -42,6 +43,7 @@ from . import (
     printing,
     proving,
     shelf,
+    showing,
     socket,
     varying,
     watching,
@@ -52,7 +54,7 @@ from .settings import Settings
 from .signed_in import DEMO, Sessions, SignedIn
 
 LOOPBACK = {"127.0.0.1", "::1"}
-AREAS = (account, shelf, classes, bench, panels, proving, exercise, varying, printing, exchange, files)
+AREAS = (account, shelf, classes, bench, showing, panels, proving, exercise, varying, printing, exchange, files)
 
 
 _COMPACT = {"separators": (",", ":")}
@@ -236,7 +238,10 @@ def _accounts(app: Flask, settings: Settings, database: Database) -> None:
 
 
 def _errors(app: Flask, settings: Settings) -> None:
-    codes = {QueueGone: 503, TooMuch: 429, BadInput: 422, NotFound: 404, Refused: 409, Stale: 409, Stopped: 499}
+    codes = {
+        QueueGone: 503, TooMuch: 429, BadInput: 422, NotFound: 404, NotYours: 403, Refused: 409, Stale: 409,
+        Stopped: 499,
+    }  # fmt: skip
 
     @app.errorhandler(Trouble)
     def trouble(error: Trouble):  # type: ignore[no-untyped-def]

@@ -6,7 +6,6 @@ from typing import Any
 
 from flask import Blueprint, Response, jsonify, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
-from flask_login import login_required
 from markupsafe import Markup
 
 from ..core.amounts.materials import MATERIALS
@@ -24,21 +23,18 @@ from ..core.sizes.tables import describe_tables
 from ..core.sketch.tools import describe_tools, families
 from ..core.sketch.view import describe_constraints
 from ..core.steps.base import default_lengths, describe_steps, sentence_of, step_groups
-from ..service import comparing, looking, modelling, shelf, sketching
+from ..service import comparing, looking, modelling, shelf, showing, sketching
 from ..service.modelling import Opened
 from . import exercise
 from .answers import Elsewhere, Fresh
 from .panels import asked_for, filled
-from .replies import builder, database, json_body, me, open_model, ticket_of
+from .replies import builder, database, json_body, me, open_model, signed_in_or_shown, ticket_of
 from .told import BuiltTold, Changed, State
 
 blueprint = Blueprint("bench", __name__)
 
 
-@blueprint.before_request
-@login_required
-def signed_in_only() -> None:
-    """Every model is somebody's."""
+blueprint.before_request(signed_in_or_shown)
 
 
 def _whole(body: dict[str, Any], name: str) -> int | None:
@@ -77,6 +73,7 @@ def state_of(opened: Opened) -> State:
         "units": model.units,
         "fractions": model.fractions,
         "handy": {text: handy(mm, model.read_in) for text, mm in default_lengths().items()},
+        "may": sorted(opened.rights),
         "canUndo": opened.can_undo,
         "canRedo": opened.can_redo,
         "parameters": [p.name for p in model.parameters],
@@ -146,6 +143,7 @@ def page(model_id: str) -> ResponseReturnValue:
         "bench.html", opened=opened, model=opened.model, part=asked.part, kinds=kinds,
         state={**state_of(opened), "at": asked.part.id}, origin=comparing.origin_of(database(), me(), model_id),
         panels={name: Markup(html) for name, html in filled(asked).items()},
+        shower="" if "manage" in opened.rights else showing.whose(database(), model_id),
         exercise=exercise.panel(opened), families=families(), step_groups=step_groups(),
         units=["mm", "cm", "m", "in", "in 1/64"],
     )  # fmt: skip
@@ -229,9 +227,9 @@ def build(model_id: str) -> ResponseReturnValue:
     after them (``near``: and how the mesh of now gets there).
     """
     body = json_body()
-    opened = open_model(model_id)
-    part, ticket = str(body.get("part", "")), ticket_of(model_id, body.get("ticket"))
     draft, trial = body.get("draft"), body.get("edits")
+    opened = open_model(model_id, "see" if draft is None and trial is None else "change")
+    part, ticket = str(body.get("part", "")), ticket_of(model_id, body.get("ticket"))
     if isinstance(trial, list) and 1 <= len(trial) <= 50:
         if body.get("near") is True:
             return jsonify(builder().near(opened, part, trial, ticket))

@@ -16,16 +16,16 @@ from ..service import filing, modelling
 from ..service.looking import section_frame
 from .answers import BroughtTold
 from .bench import changed
-from .replies import builder, database, json_body, me, open_model, ticket_of
+from .replies import builder, database, json_body, me, open_model, signed_in_or_shown, ticket_of
 
 blueprint = Blueprint("exchange", __name__)
+blueprint.before_request(signed_in_or_shown)
 
 
 @blueprint.get("/models/<model_id>/parts/<part_id>/take-out/<format_kind>")
-@login_required
 def take_out(model_id: str, part_id: str, format_kind: str) -> ResponseReturnValue:
     """A part as a file."""
-    opened = open_model(model_id)
+    opened = open_model(model_id, "copy")
     how: dict[str, Any] = {
         "chord": request.args.get("chord", DEFAULT_CHORD, type=float),
         "angle": request.args.get("angle", DEFAULT_ANGLE, type=float),
@@ -47,7 +47,6 @@ def take_out(model_id: str, part_id: str, format_kind: str) -> ResponseReturnVal
 
 
 @blueprint.post("/api/models/<model_id>/triangles")
-@login_required
 def triangles(model_id: str) -> ResponseReturnValue:
     """How many triangles a part has at some fineness."""
     body = json_body()
@@ -63,7 +62,7 @@ def triangles(model_id: str) -> ResponseReturnValue:
 @login_required
 def bring(model_id: str) -> ResponseReturnValue:
     """Bring a file in: a step at once; curves and parameters are answered, to be placed by the person."""
-    opened = open_model(model_id)
+    opened = open_model(model_id, "change")
     upload = request.files.get("file")
     if upload is None or not upload.filename:
         raise BadInput("Choose a file first.")

@@ -10,12 +10,12 @@ import re
 from functools import lru_cache
 from pathlib import Path
 
-from flask import Blueprint, Flask, Response, abort, request, url_for
+from flask import Blueprint, Flask, Response, abort, request, session, url_for
 from flask.typing import ResponseReturnValue
-from flask_login import login_required
+from flask_login import current_user
 from markupsafe import Markup
 
-from .replies import builder
+from .replies import SHOWN, builder
 
 blueprint = Blueprint("files", __name__)
 STATIC = Path(__file__).parent / "static"
@@ -67,9 +67,10 @@ def static_file(version: str, name: str) -> ResponseReturnValue:
 
 
 @blueprint.get("/meshes/<key>")
-@login_required
 def mesh(key: str) -> ResponseReturnValue:
     """A body's mesh. Keys are digests of content: nobody finds one who was not told it."""
+    if not current_user.is_authenticated and not session.get(SHOWN):
+        abort(401)
     if not re.fullmatch(r"[0-9a-f]{32}", key):
         abort(404)
     packed = builder().blobs.mesh(key)

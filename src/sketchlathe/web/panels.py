@@ -11,7 +11,6 @@ from typing import Any
 
 from flask import Blueprint, render_template, request
 from flask.typing import ResponseReturnValue
-from flask_login import login_required
 
 from ..core.amounts import answers, weighing
 from ..core.inspect.parts_list import as_rows, parts_list
@@ -29,9 +28,10 @@ from ..core.steps.sketch import SketchStep
 from ..service import modelling
 from ..service.building import BuiltAt, weighed_of
 from ..service.modelling import Opened
-from .replies import builder, database, me, open_model
+from .replies import builder, database, me, open_model, signed_in_or_shown
 
 blueprint = Blueprint("panels", __name__)
+blueprint.before_request(signed_in_or_shown)
 
 
 @dataclass(frozen=True)
@@ -217,14 +217,12 @@ def verdicts(asked: Asked) -> str:
 
 
 @blueprint.get("/models/<model_id>/panels/<any(steps, parameters, weigh, answers):name>")
-@login_required
 def panel(model_id: str, name: str) -> ResponseReturnValue:
     """One panel by itself."""
     return PANELS[name](asked_for(open_model(model_id), request.args.get("part"), request.args.to_dict()))
 
 
 @blueprint.get("/models/<model_id>/panels/revisions")
-@login_required
 def revisions(model_id: str) -> ResponseReturnValue:
     """What was done, newest first."""
     opened = open_model(model_id)

@@ -38,7 +38,7 @@ def _printer() -> PrinterLink:
 @blueprint.get("/models/<model_id>/print")
 def page(model_id: str) -> ResponseReturnValue:
     """Check & print of one part."""
-    opened = open_model(model_id)
+    opened = open_model(model_id, "copy")
     return render_template(
         "print.html", opened=opened, model=opened.model, part=part_asked(opened), process=Process().model_dump(),
         described=described(),
@@ -66,7 +66,9 @@ def check(model_id: str) -> ResponseReturnValue:
     """Findings, ways to lay it, estimate."""
     part, process, lay, moved, ticket = _asked()
     return jsonify(
-        laying.check_print(builder(), open_model(model_id), part, process, lay, moved, ticket_of(model_id, ticket))
+        laying.check_print(
+            builder(), open_model(model_id, "copy"), part, process, lay, moved, ticket_of(model_id, ticket)
+        )
     )
 
 
@@ -74,7 +76,9 @@ def check(model_id: str) -> ResponseReturnValue:
 def times(model_id: str) -> ResponseReturnValue:
     """How long each line of the parts list takes."""
     part, process, _, _, ticket = _asked()
-    return jsonify(laying.print_times(builder(), open_model(model_id), part, process, ticket_of(model_id, ticket)))
+    return jsonify(
+        laying.print_times(builder(), open_model(model_id, "copy"), part, process, ticket_of(model_id, ticket))
+    )
 
 
 @blueprint.post("/api/models/<model_id>/print/queue")
@@ -83,7 +87,7 @@ def queue(model_id: str) -> ResponseReturnValue:
     part, process, lay, moved, ticket = _asked()
     printer = _printer()
     _, program = laying.print_program(
-        builder(), open_model(model_id), part, process, lay, moved, ticket_of(model_id, ticket)
+        builder(), open_model(model_id, "copy"), part, process, lay, moved, ticket_of(model_id, ticket)
     )
     return jsonify(printer.upload(program, me()))
 
@@ -93,7 +97,7 @@ def program(model_id: str) -> ResponseReturnValue:
     """The program as a file, for another printer."""
     part, process, lay, moved, ticket = _asked()
     name, data = laying.print_program(
-        builder(), open_model(model_id), part, process, lay, moved, ticket_of(model_id, ticket)
+        builder(), open_model(model_id, "copy"), part, process, lay, moved, ticket_of(model_id, ticket)
     )
     return as_download(name, "text/x-gcode", data)
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from flask import Blueprint, jsonify
 from flask.typing import ResponseReturnValue
-from flask_login import current_user, login_required
+from flask_login import current_user
 
 from ..core.amounts import weighing
 from ..core.errors import BadInput
@@ -17,15 +17,12 @@ from ..service import laying, looking, modelling
 from ..service.building import weighed_of
 from .answers import FigureKind, FitShown, GoalRead, LookedAt
 from .exchange import as_download
-from .replies import builder, database, json_body, me, open_model, ticket_of
+from .replies import builder, database, json_body, me, open_model, signed_in_or_shown, ticket_of
 
 blueprint = Blueprint("proving", __name__)
 
 
-@blueprint.before_request
-@login_required
-def signed_in_only() -> None:
-    """Every model is somebody's."""
+blueprint.before_request(signed_in_or_shown)
 
 
 @blueprint.post("/api/models/<model_id>/seek")
@@ -34,7 +31,7 @@ def seek(model_id: str) -> ResponseReturnValue:
     body = json_body()
     part, name, figure, goal = (str(body.get(k) or "")[:120] for k in ("part", "parameter", "figure", "goal"))
     ticket = ticket_of(model_id, body.get("ticket"))
-    return jsonify(looking.seek(builder(), open_model(model_id), part, name, figure, goal, ticket))
+    return jsonify(looking.seek(builder(), open_model(model_id, "change"), part, name, figure, goal, ticket))
 
 
 @blueprint.get("/api/models/<model_id>/figures/<part_id>")
@@ -68,7 +65,7 @@ def lighten(model_id: str) -> ResponseReturnValue:
         raise BadInput("Choose the parameters that may change.")
     ticket = ticket_of(model_id, body.get("ticket"))
     return jsonify(
-        looking.lighten(builder(), open_model(model_id), str(body.get("part", "")), names[:10], still, ticket)
+        looking.lighten(builder(), open_model(model_id, "change"), str(body.get("part", "")), names[:10], still, ticket)
     )
 
 
@@ -76,7 +73,7 @@ def lighten(model_id: str) -> ResponseReturnValue:
 def explain(model_id: str) -> ResponseReturnValue:
     """Single slips that would account for what is off, likeliest first."""
     body = json_body()
-    opened = open_model(model_id)
+    opened = open_model(model_id, "change")
     return jsonify(
         looking.explain(builder(), opened, str(body.get("part", "")), ticket_of(model_id, body.get("ticket")))
     )
@@ -109,8 +106,9 @@ def fit(model_id: str) -> ResponseReturnValue:
 @blueprint.get("/models/<model_id>/parts/<part_id>/hand-in.<any(pdf, png):kind>")
 def hand_in(model_id: str, part_id: str, kind: str) -> ResponseReturnValue:
     """One page to hand in: picture, steps, Weigh & size, checks."""
-    opened = open_model(model_id)
-    name, media, data = looking.hand_in(builder(), opened, part_id, kind, current_user.name)
+    opened = open_model(model_id, "copy")
+    name = current_user.name if current_user.is_authenticated else ""
+    name, media, data = looking.hand_in(builder(), opened, part_id, kind, name)
     return as_download(name, media, data)
 
 

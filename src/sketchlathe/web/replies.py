@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from flask import current_app, jsonify, render_template, request
+from flask import current_app, jsonify, render_template, request, session
 from flask.typing import ResponseReturnValue
 from flask_login import current_user
 
@@ -13,6 +13,7 @@ from ..core.model.document import Part
 from ..service import modelling
 from ..service.building import Builder
 from ..service.modelling import Opened, Stale
+from ..service.rights import Right, visitor
 from ..service.studies import Studies
 from ..store import Database
 
@@ -36,13 +37,30 @@ def studies() -> Studies:
 
 
 def me() -> str:
-    """The id of the signed-in person."""
-    return str(current_user.id)
+    """Who asks: the id of the signed-in person, or who came by a link that shows the model of this address."""
+    return str(current_user.id) if current_user.is_authenticated else _visitor()
 
 
-def open_model(model_id: str) -> Opened:
-    """A model of the signed-in person."""
-    return modelling.open_model(database(), me(), model_id)
+SHOWN = "shown"
+"""In the cookie of who is not signed in: the links they came by, by the model each shows."""
+
+
+def _visitor() -> str:
+    link = session.get(SHOWN, {}).get((request.view_args or {}).get("model_id"))
+    return visitor(link) if link else ""
+
+
+def signed_in_or_shown() -> ResponseReturnValue | None:
+    """Before what may be looked at: somebody is signed in, or came by a link. What they may see is asked by each."""
+    if current_user.is_authenticated or _visitor():
+        return None
+    found: ResponseReturnValue = current_app.login_manager.unauthorized()  # type: ignore[attr-defined]
+    return found
+
+
+def open_model(model_id: str, right: Right = "see") -> Opened:
+    """A model that who asks has a right to."""
+    return modelling.open_model(database(), me(), model_id, right)
 
 
 def json_body() -> dict[str, Any]:
@@ -83,8 +101,8 @@ def part_asked(opened: Opened) -> Part:
 
 
 def ticket_of(model_id: str, ticket: Any) -> str:
-    """Under what name work for a page runs: another model's cannot be stopped with it."""
-    return f"{model_id}:{str(ticket or '')[:40]}"
+    """Under what name work for a page runs: another model's, or somebody else's, cannot be stopped with it."""
+    return f"{model_id}:{me()}:{str(ticket or '')[:40]}"
 
 
 def wants_json() -> bool:

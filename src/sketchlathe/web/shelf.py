@@ -30,6 +30,7 @@ from ..core.quantity.units import LengthUnit
 from ..service import filing, looking, modelling
 from ..service import shelf as service
 from ..service.rights import model_for
+from ..service.showing import WORDS
 from .replies import builder, database, me, ticket_of
 
 blueprint = Blueprint("shelf", __name__)
@@ -77,7 +78,7 @@ def shelf() -> ResponseReturnValue:
     return render_template(
         page, projects=projects, chosen=chosen, models=models, find=text,
         order=order, orders=[(key, words) for key, (words, _) in service.ORDERS.items()],
-        binned=len(service.bin_contents(database(), me())),
+        binned=len(service.bin_contents(database(), me())), shown=service.shown(database(), me()), lets=WORDS,
         problem=" ".join(str(told) for told in get_flashed_messages()),
         endings=[ending for reader in describe_readers() for ending in reader["endings"]],
     )  # fmt: skip
@@ -164,8 +165,7 @@ def move_model(model_id: str) -> ResponseReturnValue:
 @blueprint.post("/models/<model_id>/copy")
 def copy_model(model_id: str) -> ResponseReturnValue:
     """A copy beside it."""
-    service.copy_model(database(), me(), model_id)
-    return _back(model_id)
+    return _back(service.copy_model(database(), me(), model_id).id)
 
 
 @blueprint.post("/models/<model_id>/bin")

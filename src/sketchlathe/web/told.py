@@ -10,6 +10,7 @@ from typing_extensions import TypedDict
 
 from ..core.sketch.shown import SketchShown
 from ..service.building import BuiltAt
+from ..service.rights import Right
 
 
 class StepTold(TypedDict):
@@ -55,7 +56,8 @@ class VariantTold(TypedDict):
 
 class State(TypedDict):
     """The model as the scripts keep it. ``handy``: lengths that stand in untouched blanks, in the model's units;
-    ``limits``: from and to, by number; ``own``: materials of the model's own.
+    ``may``: what whoever asks may do with it; ``limits``: from and to, by number; ``own``: materials of the model's
+    own.
     """
 
     id: str
@@ -64,6 +66,7 @@ class State(TypedDict):
     units: str
     fractions: bool
     handy: dict[str, str]
+    may: list[Right]
     canUndo: bool
     canRedo: bool
     parameters: list[str]

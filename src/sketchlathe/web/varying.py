@@ -43,7 +43,7 @@ def signed_in_only() -> None:
 @blueprint.post("/api/models/<model_id>/flex")
 def begin_flex(model_id: str) -> ResponseReturnValue:
     """Begin to try every number over its range; with ``numbers`` only these, what is known of the others stays."""
-    body, opened = json_body(), open_model(model_id)
+    body, opened = json_body(), open_model(model_id, "change")
     part = str(body.get("part", ""))
     asked = flexing.asked_of(opened, part, body)
     known: dict[str, Any] = {}
@@ -63,7 +63,7 @@ def flex(model_id: str, part_id: str) -> ResponseReturnValue:
 @blueprint.post("/api/models/<model_id>/flex/<part_id>/stop")
 def stop_flex(model_id: str, part_id: str) -> ResponseReturnValue:
     """Stop it; what it found stays."""
-    open_model(model_id)
+    open_model(model_id, "change")
     studies().stop(model_id, part_id, "flex")
     return jsonify(studies().find(model_id, part_id, "flex") or {"state": "none"})
 
@@ -142,7 +142,7 @@ def variant_facts(model_id: str, part_id: str, variant_id: str) -> ResponseRetur
 @blueprint.get("/models/<model_id>/variants/<part_id>/table.csv")
 def variants_csv(model_id: str, part_id: str) -> ResponseReturnValue:
     """The table of variants as a file."""
-    opened = open_model(model_id)
+    opened = open_model(model_id, "copy")
     part = opened.model.part(part_id)
     text = as_csv(table_of(opened.model, part.id))
     return as_download(f"{file_stem(opened.model, part, None, ['variants'])}.csv", "text/csv", text.encode())
@@ -151,7 +151,7 @@ def variants_csv(model_id: str, part_id: str) -> ResponseReturnValue:
 @blueprint.get("/models/<model_id>/variants/<part_id>/take-out/<format_kind>")
 def variants_files(model_id: str, part_id: str, format_kind: str) -> ResponseReturnValue:
     """All variants, or the chosen ones, as files in a zip; what cannot be made is said in a text beside them."""
-    opened, ticket = open_model(model_id), ticket_of(model_id, request.args.get("ticket"))
+    opened, ticket = open_model(model_id, "copy"), ticket_of(model_id, request.args.get("ticket"))
     chosen = request.args.get("only", "").split(",") if request.args.get("only") else None
     wanted = [v for v in opened.model.variants if chosen is None or v.id in chosen]
     if not wanted:
@@ -264,7 +264,7 @@ def compare_file(model_id: str) -> ResponseReturnValue:
 @blueprint.post("/api/models/<model_id>/replay")
 def begin_replay(model_id: str) -> ResponseReturnValue:
     """Begin to make a film of the revisions."""
-    body, opened = json_body(), open_model(model_id)
+    body, opened = json_body(), open_model(model_id, "change")
     asked = replaying.asked_of(opened, body)
     return jsonify(studies().begin(opened, me(), str(body.get("part", "")), "replay", asked))
 
@@ -282,7 +282,7 @@ def replay(model_id: str, part_id: str) -> ResponseReturnValue:
 @blueprint.post("/api/models/<model_id>/replay/<part_id>/stop")
 def stop_replay(model_id: str, part_id: str) -> ResponseReturnValue:
     """Stop making it."""
-    open_model(model_id)
+    open_model(model_id, "change")
     studies().stop(model_id, part_id, "replay")
     return jsonify({})
 
@@ -290,7 +290,7 @@ def stop_replay(model_id: str, part_id: str) -> ResponseReturnValue:
 @blueprint.get("/models/<model_id>/parts/<part_id>/replay")
 def film(model_id: str, part_id: str) -> ResponseReturnValue:
     """The film as a file."""
-    opened = open_model(model_id)
+    opened = open_model(model_id, "copy")
     told = studies().find(model_id, part_id, "replay") or {}
     data = builder().blobs.raw(str(told.get("file") or ""))
     if data is None:

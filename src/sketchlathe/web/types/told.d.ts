@@ -39,6 +39,13 @@ declare namespace Told {
     problem: string;
   }
 
+  // Somebody who has a model open, and what they are at there. ``who``: *you* in another window, else empty.
+  export interface AtIt {
+    name: string;
+    at: string;
+    who: string;
+  }
+
   // One place in a step's sentence (``core.blanks.Blank``).
   export interface BlankKind {
     type: string;
@@ -152,6 +159,13 @@ declare namespace Told {
   export interface Clip {
     curves: Record<string, any>[];
     constraints: Record<string, any>[];
+  }
+
+  // What was said about a model, as a piece of the page; how much of it is open, by the step it stands at, or the
+  // part.
+  export interface Comments {
+    html: string;
+    open: Record<string, number>;
   }
 
   // Two states side by side. ``figures``: what, then as text on each side; ``volumes``: gone and come, as text;
@@ -385,6 +399,7 @@ declare namespace Told {
     units: string;
     fractions: boolean;
     handy: Record<string, string>;
+    may: string[];
     canUndo: boolean;
     canRedo: boolean;
     parameters: string[];
@@ -401,6 +416,15 @@ declare namespace Told {
   export interface GoalRead {
     text: string;
     problem: string;
+  }
+
+  // Who else has a model open; its newest revision, what was done since the one that is seen, newest first; a word
+  // that changes when more was said about it.
+  export interface Here {
+    revision: number;
+    since: string[];
+    said: string;
+    others: AtIt[];
   }
 
   // A job in the printer's queue.
@@ -729,6 +753,12 @@ declare namespace Told {
     text: TextSet | null;
   }
 
+  // To whom a model is shown, as a piece of the page; to how many.
+  export interface Showings {
+    html: string;
+    count: number;
+  }
+
   // One of two states that are compared, as built.
   export interface SideShown {
     part: string;
@@ -800,7 +830,8 @@ declare namespace Told {
   }
 
   // The model as the scripts keep it. ``handy``: lengths that stand in untouched blanks, in the model's units;
-  // ``limits``: from and to, by number; ``own``: materials of the model's own.
+  // ``may``: what whoever asks may do with it; ``limits``: from and to, by number; ``own``: materials of the
+  // model's own.
   export interface State {
     id: string;
     revision: number;
@@ -808,6 +839,7 @@ declare namespace Told {
     units: string;
     fractions: boolean;
     handy: Record<string, string>;
+    may: string[];
     canUndo: boolean;
     canRedo: boolean;
     parameters: string[];
@@ -1053,9 +1085,13 @@ declare namespace Told {
 
   // A question to the server about the open model: what comes after its address, and what is sent.
   export interface Ask {
+    (path: `/comments/${string}/delete`, body?: any, method?: string): Promise<Comments>;
+    (path: `/comments/${string}/reopen`, body?: any, method?: string): Promise<Comments>;
+    (path: `/comments/${string}/settle`, body?: any, method?: string): Promise<Comments>;
     (path: `/flex/${string}/stop`, body?: any, method?: string): Promise<FlexTold>;
     (path: `/replay/${string}/stop`, body?: any, method?: string): Promise<Nothing>;
     (path: `/revisions/${string}/look`, body?: any, method?: string): Promise<LookedAt>;
+    (path: `/shown/${string}/take-back`, body?: any, method?: string): Promise<Showings>;
     (path: `/sketches/${string}/chain`, body?: any, method?: string): Promise<string[]>;
     (path: `/sketches/${string}/clip`, body?: any, method?: string): Promise<Clip>;
     (path: `/sketches/${string}/dimension`, body?: any, method?: string): Promise<DimensionShown>;
@@ -1084,6 +1120,7 @@ declare namespace Told {
     (path: `/variants/${string}`, body?: any, method?: string): Promise<VariantsTold>;
     (path: `/bring`, body?: any, method?: string): Promise<BroughtTold>;
     (path: `/build`, body?: any, method?: string): Promise<BuiltTold>;
+    (path: `/comments`, body?: any, method?: string): Promise<Comments>;
     (path: `/compare`, body?: any, method?: string): Promise<ComparedTold>;
     (path: `/edit`, body?: any, method?: string): Promise<Changed>;
     (path: `/elsewhere`, body?: any, method?: string): Promise<Elsewhere>;
@@ -1092,6 +1129,7 @@ declare namespace Told {
     (path: `/fit`, body?: any, method?: string): Promise<FitShown>;
     (path: `/flex`, body?: any, method?: string): Promise<FlexTold>;
     (path: `/goal`, body?: any, method?: string): Promise<GoalRead>;
+    (path: `/here`, body?: any, method?: string): Promise<Here>;
     (path: `/lighten`, body?: any, method?: string): Promise<Lightest>;
     (path: `/link`, body?: any, method?: string): Promise<Changed>;
     (path: `/measure`, body?: any, method?: string): Promise<Measured>;
@@ -1100,6 +1138,7 @@ declare namespace Told {
     (path: `/replay`, body?: any, method?: string): Promise<FilmTold>;
     (path: `/section`, body?: any, method?: string): Promise<SectionShown>;
     (path: `/seek`, body?: any, method?: string): Promise<Sought>;
+    (path: `/shown`, body?: any, method?: string): Promise<Showings>;
     (path: `/stands`, body?: any, method?: string): Promise<Record<string, string>>;
     (path: `/states`, body?: any, method?: string): Promise<States>;
     (path: `/stop`, body?: any, method?: string): Promise<Nothing>;

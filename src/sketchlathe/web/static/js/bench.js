@@ -1,6 +1,6 @@
 // The Bench: brings its modules together; picking in the solid view.
 import { $, html, sought, targetOf } from './core/dom.js';
-import { S, emit, on, part, stepKind, there } from './core/state.js';
+import { S, emit, may, on, part, stepKind, there } from './core/state.js';
 import { edit, redo, undo } from './core/api.js';
 import { build } from './core/building.js';
 import { lostSome } from './core/kept.js';
@@ -42,6 +42,7 @@ import './prove/measure.js';
 import './prove/fit.js';
 import './prove/partslist.js';
 import './prove/seek.js';
+import './showing/here.js';
 import './vary/compare.js';
 import './vary/flex.js';
 import './vary/replay.js';
@@ -83,9 +84,9 @@ let first = true,
   asked = false;
 function begin() {
   const empty = part().steps.length === 0 && S.mode === 'solid';
-  if (empty && !asked && !isOpen() && part().sort === 'part') openBar('sketch');
+  if (empty && may('change') && !asked && !isOpen() && part().sort === 'part') openBar('sketch');
   asked = true;
-  $('start').hidden = !empty || isOpen();
+  $('start').hidden = !empty || isOpen() || !may('change');
 }
 on('build', begin);
 on('bar', begin);

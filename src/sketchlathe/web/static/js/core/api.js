@@ -1,9 +1,9 @@
 // Talking to the server: edits one after the other, each on the revision the person sees.
 import { $ } from './dom.js';
-import { S, emit, openSketch } from './state.js';
+import { S, emit, may, openSketch } from './state.js';
 import { fill } from './panels.js';
 import { during } from './rest.js';
-import { csrf, talk } from './talk.js';
+import { Problem, csrf, talk } from './talk.js';
 import { complain, say as tellPerson } from '../ui/messages.js';
 
 const base = () => `/api/models/${S.model.id}`;
@@ -43,6 +43,11 @@ export function take(answer) {
 // `what`: the body, or a function that makes it when its turn has come (null: nothing is sent after all)
 /** @param {string} path @param {any} what */
 function change(path, what, quiet = false) {
+  if (!may('change')) {
+    const problem = new Problem({ message: 'This model was shown to you to look at; it is not yours to change.' }, 403);
+    if (!quiet) complain(problem.message);
+    return Promise.reject(problem);
+  }
   waiting += 1;
   saved('saving…', 'busy');
   const run = async () => {

@@ -30,6 +30,8 @@ export const emit = (name, detail) => {
 
 /** What is there whenever this is asked. @template T @param {T | null | undefined} thing @returns {T} */
 export const there = thing => /** @type {T} */ (thing);
+/** Whether who is here may do something with the model. @param {Told.State['may'][number]} what */
+export const may = what => S.model.may.includes(what);
 // the parts that a person sees; deleted ones stay for those that follow them
 export const parts = () => S.model.parts.filter(p => !p.gone);
 /** The part at hand. @returns {Told.PartTold} */

@@ -11,6 +11,7 @@ import { TAKES, forget, isPick } from './blanks.js';
 import { openDrawer } from '../ui/drawers.js';
 import { fresh, hold, listening, now, picking, ready, visible } from './filling.js';
 import { standInView } from './handle.js';
+import { mine } from '../showing/shown.js';
 import { helpers, layOut, relay, showValue } from './sentence.js';
 import { askForSheet } from './sheets.js';
 import { leadOn, refresh } from './trying.js';
@@ -33,7 +34,7 @@ function usualHere(kind) {
 }
 /** @param {string | undefined} kindName @param {string | null} id @param {string | null} activeBlank */
 export async function openBar(kindName, id = null, activeBlank = null) {
-  if (!(await leaves())) return;
+  if (!mine() || !(await leaves())) return;
   closeBar();
   const kind = stepKind(kindName),
     old = id ? step(id) : null;

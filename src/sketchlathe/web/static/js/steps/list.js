@@ -9,12 +9,14 @@ import { complain, hint, question, say } from '../ui/messages.js';
 import { isPick } from './blanks.js';
 import { leaves, openBar } from './bar.js';
 import { open } from '../sketch/board.js';
+import { mine } from '../showing/shown.js';
 
 // the blank being changed in its sentence: { step, field, input }
 /** @type {any} */
 let editing = null;
 /** @param {HTMLElement} button @param {any} s */
 async function inPlace(button, s, text = null) {
+  if (!mine()) return;
   const field = button.dataset.blank ?? '',
     blank = stepKind(s.kind).blanks[field];
   if (isPick(blank.type)) {
@@ -276,6 +278,7 @@ async function act(name, s) {
     up: () => edit({ kind: 'move_step', step: s.id, to: index - 1 }),
     down: () => edit({ kind: 'move_step', step: s.id, to: index + 1 }),
     now: () => edit({ kind: 'set_now', part: S.partId, now: index + 1 }),
+    talk: () => emit('talk', s),
     duplicate: () => edit({ kind: 'duplicate_step', step: s.id }),
     choose: () => choose(chosen === s.id ? null : s.id),
     delete: async () => {
