@@ -20,7 +20,7 @@ _FRAMES = """() => { window.frames = []; let last = performance.now();
 
 
 def figures(quick: bool) -> Iterator[Figure]:
-    """live.fps_p10, live.exact_after_ms, ui.frame_ms, ui.gpu_growth, ui.frame_ms.sketch."""
+    """live.fps_p10, live.exact_after_ms, ui.frame_ms, ui.gpu_growth, ui.frame_ms.sketch, share.arrives_ms."""
     if quick:
         return
     from sketchlathe.store.cluster import Cluster
@@ -66,6 +66,7 @@ def _taken(url: str, folder: Path) -> Iterator[Figure]:
             _rest(page)
             yield from _dragged(page)
             yield from _hovered(page)
+            yield from _arriving(browser, page)
             page.goto(f"http://127.0.0.1:{server.server_port}/models/{chain.id}")
             page.locator("#steps li.step").first.get_by_label("More for").click()
             page.locator("#steps li.step").first.get_by_role("button", name="Open").click()
@@ -78,6 +79,37 @@ def _taken(url: str, folder: Path) -> Iterator[Figure]:
         server.shutdown()
         workers.close()
         database.close()
+
+
+def _arriving(browser: Any, page: Any) -> Iterator[Figure]:
+    """ms from the answer to one person's change until another, at the same model, sees it."""
+    other = browser.new_page(viewport={"width": 1280, "height": 800})
+    other.goto(page.url)
+    _rest(other)
+    other.get_by_text("you, in another window").wait_for()
+    page.get_by_text("you, in another window").wait_for()
+    took = []
+    for k in range(12):
+        name = f"seen_{k}"
+        other.evaluate(
+            """name => { window.came = new Promise(done => { (function look() {
+              if (document.querySelector(`[data-rename="${name}"]`)) done(Date.now());
+              else setTimeout(look, 5); })(); }); }""",
+            name,
+        )
+        sent = page.evaluate(
+            """async name => { const id = JSON.parse(document.getElementById('state').textContent).id;
+              const token = document.querySelector('meta[name=csrf]').content;
+              await fetch(`/api/models/${id}/edit`, { method: 'POST',
+                headers: { 'Content-Type': 'application/json', 'X-CSRFToken': token },
+                body: JSON.stringify({ edit: { kind: 'add_parameter', name, formula: '2 mm' } }) });
+              return Date.now(); }""",
+            name,
+        )
+        took.append(other.evaluate("() => window.came") - sent)
+        page.wait_for_timeout(150 * (k % 4))  # not always at the same moment of the question
+    other.close()
+    yield Figure("share.arrives_ms", percentile(took, 50), 500)
 
 
 def _rest(page: Any) -> None:

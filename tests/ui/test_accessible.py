@@ -20,8 +20,8 @@ def clamp(bench):
 
 @pytest.mark.parametrize(
     ("chord", "dialog"),
-    [("ft", "#take-out-dialog"), ("ww", "#materials"), ("/", "#finder")],
-    ids=["out", "stuff", "find"],
+    [("ft", "#take-out-dialog"), ("fs", "#shown-dialog"), ("ww", "#materials"), ("/", "#finder")],
+    ids=["out", "shown", "stuff", "find"],
 )
 def test_a_dialog_is_accessible_and_esc_leads_back(clamp, chord, dialog) -> None:
     page = clamp.page
@@ -103,6 +103,7 @@ def test_dialogs_and_bars_fit_small_screens(clamp, size) -> None:
     page.set_viewport_size({"width": size[0], "height": size[1]})
     for chord, dialog in [
         ("ft", "#take-out-dialog"),
+        ("fs", "#shown-dialog"),
         ("ww", "#materials"),
         ("sh", "#bar"),
         ("se", "#bar"),

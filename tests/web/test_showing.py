@@ -207,12 +207,12 @@ def test_what_is_changed_by_one_is_the_others_next_revision_and_takes_the_owners
     show(owner, model, sort="person", to=address(database, other), lets="edit")
     here = f"/api/models/{model}/here"
     seen = owner.ask(here, {"window": "a", "revision": 2}).get_json()
-    assert (seen["revision"], seen["others"], seen["since"]) == (2, [], [])
+    assert (seen["fresh"], seen["others"], seen["since"]) == (None, [], [])
     assert other.ask(f"/api/models/{model}/edit", {"base": 2, "edit": PARAMETER}).status_code == 200
     met = other.ask(here, {"window": "b", "revision": 3, "at": "Sketch 1"}).get_json()
     assert [o["name"] for o in met["others"]] == ["Ona Reed"]
     seen = owner.ask(here, {"window": "a", "revision": 2}).get_json()
-    assert seen["revision"] == 3 and len(seen["since"]) == 1 and seen["since"][0].startswith("Ivo Marsh: ")
+    assert seen["fresh"]["revision"] == 3 and len(seen["since"]) == 1 and seen["since"][0].startswith("Ivo Marsh: ")
     assert [(o["name"], o["at"]) for o in seen["others"]] == [("Ivo Marsh", "Sketch 1")]
     late = owner.ask(f"/api/models/{model}/edit", {"base": 2, "edit": {**PARAMETER, "name": "deep"}})
     assert late.status_code == 409 and late.get_json()["stale"]
@@ -220,6 +220,14 @@ def test_what_is_changed_by_one_is_the_others_next_revision_and_takes_the_owners
     again = owner.ask(here, {"window": "a", "revision": 3}).get_json()
     assert again["others"] == []
     assert owner.ask(here, {"window": "c", "revision": 3}).get_json()["others"][0]["who"] == "you"
+
+
+def test_undo_says_whose_change_it_took_back(owner, other, database, model) -> None:
+    show(owner, model, sort="person", to=address(database, other), lets="edit")
+    other.ask(f"/api/models/{model}/edit", {"edit": PARAMETER})
+    told = owner.ask(f"/api/models/{model}/undo", {}).get_json()
+    assert told["state"]["parameters"] == [] and "Ivo Marsh" in told["notice"]
+    assert owner.ask(f"/api/models/{model}/undo", {}).get_json()["notice"] == ""  # one's own
 
 
 def test_a_copy_of_what_is_shown_lies_on_ones_own_shelf_and_is_ones_own(owner, other, database, model) -> None:
@@ -241,6 +249,8 @@ def test_comments_stand_at_a_step_are_answered_settled_and_deleted_by_whom_they_
     assert said["open"] == {step: 1}
     assert "Is 5 mm &lt;b&gt;enough&lt;/b&gt;?" in said["html"] and "Ivo Marsh" in said["html"]
     first = re.search(r'id="said-(\w+)"', said["html"])[1]
+    for who in (owner, other):
+        assert "1 open comment" in who.see("/")
     # the owner answers and settles it; an answer opens it again
     assert owner.ask(f"{at}/{first}/settle", {}).get_json()["open"] == {}
     answered = other.ask(at, {"text": "Not yet.", "answers": first}).get_json()

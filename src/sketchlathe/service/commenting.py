@@ -48,6 +48,15 @@ def comments(database: Database, person_id: str, model_id: str) -> list[Said]:
     return [_said(row, person_id, tuple(answers.get(row.id, ()))) for row in rows if not row.answers_id]
 
 
+def open_by_model(database: Database, model_ids: list[str]) -> dict[str, int]:
+    """How much of what was said about models is open, by model; those of whose none is are not named."""
+    with database.transaction() as session:
+        query = select(Comment.model_id, func.count()).where(
+            Comment.model_id.in_(model_ids), Comment.answers_id.is_(None), Comment.settled.is_(None)
+        )
+        return {model_id: int(count) for model_id, count in session.execute(query.group_by(Comment.model_id))}
+
+
 def _said(row: Comment, person_id: str, answers: tuple[Said, ...]) -> Said:
     part, step = (str(row.about.get(word, "")) for word in ("part", "step"))
     mine = row.person_id == person_id

@@ -306,7 +306,7 @@ def redo(database: Database, person_id: str, model_id: str, base: int | None) ->
 
 
 def _step_through(database: Database, person_id: str, model_id: str, base: int | None, way: str) -> Opened:
-    other = "redo" if way == "undo" else "undo"
+    back = "redo" if way == "undo" else "undo"
     with database.transaction() as session:
         row = model_for(session, person_id, "change", model_id, lock=True)
         _check_base(session, row, base)
@@ -318,12 +318,14 @@ def _step_through(database: Database, person_id: str, model_id: str, base: int |
             document = _patched(session, row, document, revision, way)
         after = _keeping_ids(files.read(session, document), row)
         numbers = [r.number for r in group]
-        history = {way: row.history[way][: -len(numbers)], other: [*row.history[other], *numbers]}
+        history = {way: row.history[way][: -len(numbers)], back: [*row.history[back], *numbers]}
         named = next((r for r in group if r.sort != FOLLOWING), group[0])
         said = f"{way.capitalize()}: {named.summary}"
         opened, new = _record(session, row, person_id, row.document, after, way, said, history)
+        # a model that several change has one history: whose change that was is told
+        other = session.get_one(Person, named.person_id).name if named.person_id != person_id else ""
     _RECENT.put(model_id, opened.revision, new)
-    return opened
+    return replace(opened, notice=f"{said} (by {other})" if other else "")
 
 
 def _group(session: Session, row: ModelRow, way: str) -> list[Revision]:

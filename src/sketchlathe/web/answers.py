@@ -288,11 +288,11 @@ class AtIt(TypedDict):
 
 
 class Here(TypedDict):
-    """Who else has a model open; its newest revision, what was done since the one that is seen, newest first; a word
-    that changes when more was said about it.
+    """Who else has a model open; what was done since the revision that is seen, newest first, and the model as it then
+    is; a word that changes when more was said about it.
     """
 
-    revision: int
+    fresh: Fresh | None
     since: list[str]
     said: str
     others: list[AtIt]

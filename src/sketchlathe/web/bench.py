@@ -152,9 +152,13 @@ def page(model_id: str) -> ResponseReturnValue:
 @blueprint.get("/api/models/<model_id>")
 def state(model_id: str) -> ResponseReturnValue:
     """The state and the panels, for a script that has fallen behind."""
+    return jsonify(fresh(model_id, request.args.get("part")))
+
+
+def fresh(model_id: str, part: Any) -> Fresh:
+    """The model as it is now, with the panels of a part."""
     opened = open_model(model_id)
-    told: Fresh = {**state_of(opened), "panels": filled(asked_for(opened, request.args.get("part")))}
-    return jsonify(told)
+    return {**state_of(opened), "panels": filled(asked_for(opened, part))}
 
 
 def _changed(opened: Opened, body: dict[str, Any], notice: str = "") -> ResponseReturnValue:
@@ -212,7 +216,8 @@ def step_through(model_id: str, way: str) -> ResponseReturnValue:
     """Undo or redo."""
     body = json_body()
     go = modelling.undo if way == "undo" else modelling.redo
-    return _changed(go(database(), me(), model_id, _whole(body, "base")), body)
+    opened = go(database(), me(), model_id, _whole(body, "base"))
+    return _changed(opened, body, opened.notice)
 
 
 @blueprint.post("/api/models/<model_id>/restore/<int:number>")

@@ -27,7 +27,7 @@ from ..core.exchange.modelfile import load_model
 from ..core.model.document import Model, Part
 from ..core.model.edits.bringing import model_of_file
 from ..core.quantity.units import LengthUnit
-from ..service import filing, looking, modelling
+from ..service import commenting, filing, looking, modelling
 from ..service import shelf as service
 from ..service.rights import model_for
 from ..service.showing import WORDS
@@ -74,11 +74,13 @@ def shelf() -> ResponseReturnValue:
         if chosen
         else []
     )
+    shown = service.shown(database(), me())
+    said = commenting.open_by_model(database(), [m.id for m in [*models, *(m for m, _, _ in shown)]])
     page = "_cards.html" if request.headers.get("HX-Target") == "cards" else "shelf.html"
     return render_template(
         page, projects=projects, chosen=chosen, models=models, find=text,
         order=order, orders=[(key, words) for key, (words, _) in service.ORDERS.items()],
-        binned=len(service.bin_contents(database(), me())), shown=service.shown(database(), me()), lets=WORDS,
+        binned=len(service.bin_contents(database(), me())), shown=shown, said=said, lets=WORDS,
         problem=" ".join(str(told) for told in get_flashed_messages()),
         endings=[ending for reader in describe_readers() for ending in reader["endings"]],
     )  # fmt: skip

@@ -15,6 +15,7 @@ from ..service import commenting, modelling, showing
 from ..service.rights import model_for
 from . import limits
 from .answers import AtIt, Comments, Here, Showings
+from .bench import fresh
 from .replies import SHOWN, builder, database, json_body, me, open_model, signed_in_or_shown
 
 blueprint = Blueprint("showing", __name__)
@@ -32,7 +33,7 @@ def _link(showing_id: str) -> str:
 
 
 @blueprint.get("/shown/<token>")
-@limits.limiter.limit("60/minute")
+@limits.limiter.limit("300/minute")
 def by_link(token: str) -> ResponseReturnValue:
     """Whoever has a link comes by it, signed in or not."""
     try:
@@ -151,8 +152,8 @@ def see_to(model_id: str, comment_id: str, what: str) -> ResponseReturnValue:
 
 @blueprint.post("/api/models/<model_id>/here")
 def here(model_id: str) -> ResponseReturnValue:
-    """Somebody is at the model, in a window of their browser: who else is, which revision is the newest, what was done
-    since the one that they see, whether more was said.
+    """Somebody is at the model, in a window of their browser: who else is, what was done since the revision that they
+    see and what came of it, whether more was said.
     """
     refused = signed_in_or_shown()
     if refused is not None:
@@ -175,5 +176,6 @@ def here(model_id: str) -> ResponseReturnValue:
         AtIt(name=t["name"] if known else "somebody", at=t["at"], who="you" if known and t["who"] == me() else "")
         for w, t in there.items() if w != f"{me()} {window}"
     ]  # fmt: skip
-    answer: Here = {"revision": revision, "since": since, "said": words, "others": others}
+    newest = fresh(model_id, body.get("part")) if since else None
+    answer: Here = {"fresh": newest, "since": since, "said": words, "others": others}
     return jsonify(answer)

@@ -418,10 +418,10 @@ declare namespace Told {
     problem: string;
   }
 
-  // Who else has a model open; its newest revision, what was done since the one that is seen, newest first; a word
-  // that changes when more was said about it.
+  // Who else has a model open; what was done since the revision that is seen, newest first, and the model as it
+  // then is; a word that changes when more was said about it.
   export interface Here {
-    revision: number;
+    fresh: Fresh | null;
     since: string[];
     said: string;
     others: AtIt[];

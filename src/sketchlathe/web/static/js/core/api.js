@@ -105,8 +105,9 @@ export const restore = number => change(`/restore/${number}`, {}).catch(() => {}
 export const settled = () => queue;
 export const busy = () => waiting > 0;
 
-export async function refresh() {
-  const { panels, ...model } = await ask(`?part=${S.partId}`);
+/** Bring the page up to date; with what is known of that already. @param {Told.Fresh} [known] */
+export async function refresh(known) {
+  const { panels, ...model } = known ?? (await ask(`?part=${S.partId}`));
   S.model = model;
   fill(panels);
   if (S.sketch) {

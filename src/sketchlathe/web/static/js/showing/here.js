@@ -3,12 +3,12 @@ import { $, html } from '../core/dom.js';
 import { S } from '../core/state.js';
 import { busy, refresh } from '../core/api.js';
 import { talk } from '../core/talk.js';
-import { say } from '../ui/messages.js';
+import { complain, say } from '../ui/messages.js';
 import { loadComments } from './comments.js';
 
 const ALONE = 4000,
-  TOGETHER = 400; // ms from one question to the next
-const mine = crypto.randomUUID().slice(0, 12);
+  EACH = 100; // ms from one question to the next: by oneself; for each who is there, so that all together ask as often
+const mine = Math.random().toString(36).slice(2, 14); // pages that come without HTTPS have no better
 /** @type {string | null} */
 let said = null;
 let pressed = false,
@@ -31,8 +31,9 @@ async function take(told) {
   show(told.others);
   if (said !== null && told.said !== said) await loadComments();
   said = told.said;
-  if (told.revision <= S.model.revision || !ready()) return;
-  await refresh();
+  // an answer of one's own may have come first
+  if (!told.fresh || told.fresh.revision <= S.model.revision || !ready()) return;
+  await refresh(told.fresh);
   $('saved').textContent = `saved, revision ${S.model.revision}`;
   if (told.since.length) say(told.since[0] + (told.since.length > 1 ? `, and ${told.since.length - 1} more` : ''));
 }
@@ -40,12 +41,16 @@ async function look() {
   clearTimeout(timer);
   let next = ALONE;
   try {
-    const told = await talk(address, { window: mine, revision: S.model.revision, at: at() });
-    // the more there are, the less often each asks
-    if (told.others.length) next = TOGETHER * Math.max(1, told.others.length / 4);
+    const told = await talk(address, { window: mine, revision: S.model.revision, part: S.partId, at: at() });
+    if (told.others.length) next = Math.min(EACH * (told.others.length + 1), ALONE);
     await take(told);
-  } catch {
-    // whoever works here is told when they next change something
+  } catch (/** @type {any} */ problem) {
+    if ([401, 403, 404].includes(problem.status)) {
+      $('here').replaceChildren();
+      complain('This model is not shown to you any more.');
+      return;
+    }
+    // whoever works here is told of anything else when they next change something
   }
   if (!document.hidden) timer = setTimeout(look, next);
 }

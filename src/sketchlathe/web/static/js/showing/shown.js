@@ -57,8 +57,13 @@ dialog.addEventListener('click', async event => {
   if (!copy) return;
   const field = $(copy);
   field.select();
-  await navigator.clipboard?.writeText(field.value).catch(() => {});
-  targetOf(event).replaceChildren(html('span', { role: 'status' }, 'Copied'));
+  // a page that came without HTTPS has no clipboard of its own, and copies what is selected
+  const written = navigator.clipboard?.writeText(field.value).then(
+    () => true,
+    () => false,
+  );
+  const done = (await written) || document.execCommand('copy');
+  targetOf(event).replaceChildren(html('span', { role: 'status' }, done ? 'Copied' : 'Press Ctrl+C'));
 });
 
 /** Says, where it is so, that a model is not one's to change. @returns {boolean} whether it may be changed */
