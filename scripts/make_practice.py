@@ -209,6 +209,78 @@ def tray(m: Hand) -> None:
     m.step("shell", thickness="wall", faces=[face(m, (0, 0, 1))])
 
 
+def hexagon(m: Hand) -> None:
+    """A hexagon by its width across flats, with a bore."""
+    s = m.sketch("top")
+    sides = m.draw(s, "polygon", ORIGIN, (8.0, 0.0), sizes=("flats",), sides=6, measured="flats")
+    m.do("add_constraint", sketch=s, constraint="vertical", on=[sides[0]])
+    m.draw(s, "circle", ORIGIN, (2.5, 0.0), sizes=("bore",))
+    m.step("extrude", regions=m.regions(s), distance="high")
+
+
+def link(m: Hand) -> None:
+    """A bar round at both ends, with a hole in the middle of each round."""
+    s = m.sketch("top")
+    outline = m.draw(s, "slot", ORIGIN, (40.0, 0.0), (40.0, 9.0), sizes=("apart", "wide"))
+    m.do("add_constraint", sketch=s, constraint="horizontal", on=[outline[0]])
+    ends = [c.id for c in m.curves(s) if c.kind == "arc"]
+    for end in ends:
+        at = next(c.centre for c in m.curves(s) if c.id == end)
+        m.draw(s, "circle", (*at, "centre", f"{end}.centre"), (at[0] + 4.0, at[1]), sizes=("hole",))
+    m.step("extrude", regions=m.regions(s), distance="thick")
+
+
+def sign(m: Hand) -> None:
+    """A plate with letters cut through."""
+    m.step("block", width="wide", depth="30 mm", height="thick")
+    s = m.sketch("top")
+    m.draw(s, "text", (8.0, 8.0), (40.0, 8.0), words="VANE", height="letters")
+    text = m.curves(s)[0].id
+    size(m, s, "origin", f"{text}.at", value="8 mm", at=(4, -8), way="across")
+    size(m, s, "origin", f"{text}.at", value="8 mm", at=(-8, 4), way="along")
+    m.do("add_constraint", sketch=s, constraint="horizontal", on=[f"{text}.at", f"{text}.to"])
+    size(m, s, f"{text}.at", f"{text}.to", value="40 mm", at=(28, 2))  # only its direction says anything
+    m.step("extrude", regions=m.regions(s, *range(len(m.areas(s)))), distance="50 mm", result="cut")
+
+
+def pads(m: Hand) -> None:
+    """A plate on four low pads."""
+    m.step("block", width="wide", depth="deep", height="thick")
+    pad = m.step("block", shape="cylinder", diameter="pad", height="1.5 mm", x="10 mm", y="10 mm", z="-1.5 mm")
+    m.step("pattern", steps=[pad], form="row", axis={"axis": "x"}, count="2", spacing="wide - 20 mm",
+           second={"axis": "y"}, second_count="2", second_spacing="deep - 20 mm")  # fmt: skip
+
+
+def funnel(m: Hand) -> None:
+    """A cone, hollow, open at both ends."""
+    m.step("block", shape="cone", diameter="low", top="high_end", height="high")
+    m.step("shell", thickness="wall", faces=[face(m, (0, 0, 1)), face(m, (0, 0, -1))])
+
+
+def wedge(m: Hand) -> None:
+    """A right-angled triangle by one side and an angle."""
+    s = m.sketch("front")
+    m.polygon(s, ORIGIN, (50.0, 0.0), (0.0, 20.0))
+    base, slope, _ = (c.id for c in m.curves(s))
+    size(m, s, base, value="base", at=(25, -8))
+    size(m, s, base, slope, value="slope", at=(36, 4))
+    m.step("extrude", regions=m.regions(s), distance="deep")
+
+
+def notched(m: Hand) -> None:
+    """A disc with notches in its rim."""
+    s = m.sketch("top")
+    m.draw(s, "circle", ORIGIN, (30.0, 0.0), sizes=("outer",))
+    m.draw(s, "circle", ORIGIN, (5.0, 0.0), sizes=("bore",))
+    m.step("extrude", regions=m.regions(s), distance="thick")
+    cut = m.sketch("top")
+    id = m.draw(cut, "circle", (30.0, 0.0), (33.0, 0.0), sizes=("notch",))[0]
+    size(m, cut, "origin", f"{id}.centre", value="outer / 2", at=(15, -10), way="across")
+    m.do("add_constraint", sketch=cut, constraint="horizontal", on=["origin", f"{id}.centre"])
+    hole = m.step("extrude", regions=m.regions(cut), distance="50 mm", result="cut")
+    m.step("pattern", steps=[hole], axis={"axis": "z"}, count="8")
+
+
 PRACTICE = [
     Practice("Spacer ring", "Two circles round the origin, pulled up.", ring,
              {"outer": "34 mm", "inner": "18 mm", "high": "6 mm"},
@@ -268,13 +340,37 @@ PRACTICE = [
              {"wide": "2.5 in", "deep": "1.5 in", "hole": "0.5 in", "thick": "0.25 in"},
              {"wide": ("2 in", "3 in", "0.25 in"), "hole": ("0.375 in", "0.75 in", "0.125 in")}, {"thick": "0.375 in"},
              ("volume", "area"), "in"),
+    Practice("Hex spacer", "A hexagon by its width across flats, with a bore.", hexagon,
+             {"flats": "16 mm", "bore": "5 mm", "high": "12 mm"},
+             {"flats": ("13 mm", "22 mm", "1 mm"), "bore": ("4 mm", "6 mm", "0.5 mm")}, {"high": "20 mm"},
+             ("volume", "area")),
+    Practice("Link", "A bar that is round at both ends, with a hole in the middle of each round.", link,
+             {"apart": "40 mm", "wide": "18 mm", "hole": "8 mm", "thick": "4 mm"},
+             {"apart": ("35 mm", "60 mm", "5 mm"), "wide": ("16 mm", "22 mm", "2 mm")}, {"apart": "75 mm"}),
+    Practice("Roof wedge", "A right-angled triangle by one side and an angle, pulled.", wedge,
+             {"base": "50 mm", "slope": "22 deg", "deep": "20 mm"},
+             {"base": ("40 mm", "60 mm", "4 mm"), "slope": ("18 deg", "30 deg", "2 deg")}, {"slope": "35 deg"},
+             ("volume", "area")),
+    Practice("Plate on pads", "A plate that stands on four low pads, 1.5 mm high, 10 mm from its sides.", pads,
+             {"wide": "80 mm", "deep": "50 mm", "thick": "4 mm", "pad": "12 mm"},
+             {"wide": ("70 mm", "100 mm", "5 mm"), "pad": ("10 mm", "14 mm", "1 mm")}, {"deep": "64 mm"},
+             ("volume", "area")),
+    Practice("Rain funnel", "A cone, hollow, open at both ends.", funnel,
+             {"low": "60 mm", "high_end": "20 mm", "high": "45 mm", "wall": "2 mm"},
+             {"low": ("50 mm", "70 mm", "5 mm"), "wall": ("1.6 mm", "2.8 mm", "0.4 mm")}, {"high": "60 mm"}),
+    Practice("Notched wheel", "A disc with eight half-round notches in its rim. They stay there when it grows.", notched,
+             {"outer": "60 mm", "bore": "10 mm", "notch": "6 mm", "thick": "5 mm"},
+             {"outer": ("50 mm", "70 mm", "5 mm"), "notch": ("5 mm", "8 mm", "0.5 mm")}, {"outer": "84 mm"}, ("volume", "area")),
+    Practice("Cut letters", "A plate, 30 mm deep, with the word VANE cut through, 8 mm from its corner.", sign,
+             {"wide": "90 mm", "thick": "3 mm", "letters": "14 mm"},
+             {"wide": ("80 mm", "110 mm", "5 mm"), "letters": ("11 mm", "18 mm", "1 mm")}, {"thick": "5 mm"}),
 ]  # fmt: skip
 
 
 def opened_of(model: Model) -> Opened:
     """A model as if it were stored."""
     text = written(model)
-    return Opened("practice", "", 1, model, text.text, can_undo=False, can_redo=False, files=text.files, owner="")
+    return Opened("practice", "", 1, model, text.text, can_undo=False, can_redo=False, files=text.files, who="")
 
 
 def told(builder: Builder, practice: Practice) -> dict[str, Any]:

@@ -83,32 +83,10 @@ const others = () =>
       ...view.curves.map(c => h('path', { class: classes('curve', { construction: c.construction }), d: c.path })),
     ),
   );
+// what is smaller lies on top: a line through a region is picked too, and so is a name that stands on one
 function shownSketches() {
   return [
     ...others(),
-    ...candidates.lines.flatMap((l, i) => {
-      const [x, y] = l.name ? inSight(l.frame, l.name.at) : [0, 0];
-      return [
-        group(`line ${i}`, matrixText(l.frame), [
-          h('path', {
-            class: classes('curve axisline', { picked: l.on, centre: l.name }),
-            d: l.path,
-            'data-listed': l.of,
-          }),
-          h('path', { class: 'hit pickable', d: l.hit ?? l.path, onClick: l.pick }),
-        ]),
-        ...(l.name
-          ? [h('text', { key: `name ${i}`, class: 'axisname', x: x + 5, y: y - 5, onClick: l.pick }, l.name.text)]
-          : []),
-      ];
-    }),
-    ...candidates.points.map((q, i) => {
-      const [cx, cy] = toScreen(q.frame, q.at);
-      return group(`point ${i}`, null, [
-        h('circle', { class: `pt ${q.on ? 'picked' : 'free'}`, cx, cy, r: 5, 'data-listed': q.of }),
-        h('circle', { class: 'hitpt', cx, cy, r: 9, onClick: q.pick }, q.says ? h('title', {}, q.says) : null),
-      ]);
-    }),
     ...candidates.list.map(c =>
       group(`region ${c.id}`, matrixText(c.frame), [
         h('path', {
@@ -121,6 +99,28 @@ function shownSketches() {
         }),
       ]),
     ),
+    ...candidates.lines.map((l, i) =>
+      group(`line ${i}`, matrixText(l.frame), [
+        h('path', {
+          class: classes('curve axisline', { picked: l.on, centre: l.name }),
+          d: l.path,
+          'data-listed': l.of,
+        }),
+        h('path', { class: 'hit pickable', d: l.hit ?? l.path, onClick: l.pick }),
+      ]),
+    ),
+    ...candidates.points.map((q, i) => {
+      const [cx, cy] = toScreen(q.frame, q.at);
+      return group(`point ${i}`, null, [
+        h('circle', { class: `pt ${q.on ? 'picked' : 'free'}`, cx, cy, r: 5, 'data-listed': q.of }),
+        h('circle', { class: 'hitpt', cx, cy, r: 9, onClick: q.pick }, q.says ? h('title', {}, q.says) : null),
+      ]);
+    }),
+    ...candidates.lines.flatMap((l, i) => {
+      if (!l.name) return [];
+      const [x, y] = inSight(l.frame, l.name.at);
+      return [h('text', { key: `name ${i}`, class: 'axisname', x: x + 5, y: y - 5, onClick: l.pick }, l.name.text)];
+    }),
   ];
 }
 // where the sketches that show in solid mode reach, as points in space
