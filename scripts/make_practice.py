@@ -234,12 +234,11 @@ def sign(m: Hand) -> None:
     """A plate with letters cut through."""
     m.step("block", width="wide", depth="30 mm", height="thick")
     s = m.sketch("top")
-    m.draw(s, "text", (8.0, 8.0), (40.0, 8.0), words="VANE", height="letters")
+    m.draw(s, "text", (8.0, 8.0), (40.0, 8.0), sizes=("letters",), words="VANE")
     text = m.curves(s)[0].id
     size(m, s, "origin", f"{text}.at", value="8 mm", at=(4, -8), way="across")
     size(m, s, "origin", f"{text}.at", value="8 mm", at=(-8, 4), way="along")
     m.do("add_constraint", sketch=s, constraint="horizontal", on=[f"{text}.at", f"{text}.to"])
-    size(m, s, f"{text}.at", f"{text}.to", value="40 mm", at=(28, 2))  # only its direction says anything
     m.step("extrude", regions=m.regions(s, *range(len(m.areas(s)))), distance="50 mm", result="cut")
 
 
@@ -253,7 +252,7 @@ def pads(m: Hand) -> None:
 
 def funnel(m: Hand) -> None:
     """A cone, hollow, open at both ends."""
-    m.step("block", shape="cone", diameter="low", top="high_end", height="high")
+    m.step("block", shape="cone", diameter="lower", top="upper", height="high")
     m.step("shell", thickness="wall", faces=[face(m, (0, 0, 1)), face(m, (0, 0, -1))])
 
 
@@ -356,14 +355,15 @@ PRACTICE = [
              {"wide": ("70 mm", "100 mm", "5 mm"), "pad": ("10 mm", "14 mm", "1 mm")}, {"deep": "64 mm"},
              ("volume", "area")),
     Practice("Rain funnel", "A cone, hollow, open at both ends.", funnel,
-             {"low": "60 mm", "high_end": "20 mm", "high": "45 mm", "wall": "2 mm"},
-             {"low": ("50 mm", "70 mm", "5 mm"), "wall": ("1.6 mm", "2.8 mm", "0.4 mm")}, {"high": "60 mm"}),
-    Practice("Notched wheel", "A disc with eight half-round notches in its rim. They stay there when it grows.", notched,
+             {"lower": "60 mm", "upper": "20 mm", "high": "45 mm", "wall": "2 mm"},
+             {"lower": ("50 mm", "70 mm", "5 mm"), "wall": ("1.6 mm", "2.8 mm", "0.4 mm")}, {"high": "60 mm"}),
+    Practice("Notched wheel", "A disc with eight round notches in its rim. They stay there when it grows.", notched,
              {"outer": "60 mm", "bore": "10 mm", "notch": "6 mm", "thick": "5 mm"},
-             {"outer": ("50 mm", "70 mm", "5 mm"), "notch": ("5 mm", "8 mm", "0.5 mm")}, {"outer": "84 mm"}, ("volume", "area")),
+             {"outer": ("50 mm", "70 mm", "5 mm"), "notch": ("5 mm", "8 mm", "0.5 mm")}, {"outer": "84 mm"},
+             ("volume", "area")),
     Practice("Cut letters", "A plate, 30 mm deep, with the word VANE cut through, 8 mm from its corner.", sign,
              {"wide": "90 mm", "thick": "3 mm", "letters": "14 mm"},
-             {"wide": ("80 mm", "110 mm", "5 mm"), "letters": ("11 mm", "18 mm", "1 mm")}, {"thick": "5 mm"}),
+             {"wide": ("75 mm", "111 mm", "3 mm"), "letters": ("11 mm", "18 mm", "1 mm")}, {"thick": "5 mm"}),
 ]  # fmt: skip
 
 

@@ -1,7 +1,7 @@
 """The exercises that one does alone: what their sets come to by closed formulas, done without a class."""
 
 import json
-from math import pi
+from math import acos, asin, hypot, pi, sin, sqrt, tan
 
 import pytest
 from tests.web.learning import Somebody, There
@@ -14,6 +14,23 @@ TOLD = {e["title"]: e for e in json.loads(practice.FILE.read_bytes())}
 def square(d: float) -> float:
     """The area of a round thing."""
     return pi / 4 * d**2
+
+
+def frustum(low: float, top: float, high: float) -> float:
+    """The volume of a cone cut off; its radii."""
+    return pi / 3 * high * (low**2 + low * top + top**2)
+
+
+def funnel(n: dict[str, float]) -> float:
+    aside = n["wall"] * hypot(45, n["lower"] / 2 - 10) / 45  # the wall's thickness lies across the slope
+    return frustum(n["lower"] / 2, 10, 45) - frustum(n["lower"] / 2 - aside, 10 - aside, 45)
+
+
+def lens(big: float, small: float) -> float:
+    """What a circle has in common with a smaller one whose middle lies on it."""
+    half = acos(small / (2 * big))  # at the small one's middle
+    other = 2 * asin(small / (2 * big))
+    return small**2 * (half - sin(2 * half) / 2) + big**2 * (other - sin(2 * other) / 2)
 
 
 VOLUMES = {
@@ -39,6 +56,12 @@ VOLUMES = {
         (n["wide"] * 50 - (4 - pi) * 64) * 25
         - ((n["wide"] - 2 * n["wall"]) * (50 - 2 * n["wall"]) - (4 - pi) * (8 - n["wall"]) ** 2) * (25 - n["wall"])
     ),
+    "Hex spacer": lambda n: (sqrt(3) / 2 * n["flats"] ** 2 - square(n["bore"])) * 12,
+    "Link": lambda n: (n["apart"] * n["wide"] + square(n["wide"]) - 2 * square(8)) * 4,
+    "Roof wedge": lambda n: n["base"] ** 2 * tan(n["slope"] * pi / 180) / 2 * 20,
+    "Plate on pads": lambda n: n["wide"] * 50 * 4 + 4 * square(n["pad"]) * 1.5,
+    "Rain funnel": funnel,
+    "Notched wheel": lambda n: (square(n["outer"]) - square(10) - 8 * lens(n["outer"] / 2, n["notch"] / 2)) * 5,
     "Inch plate": lambda n: (n["wide"] * 38.1 - square(n["hole"])) * 6.35,
 }
 
@@ -48,8 +71,20 @@ def test_what_a_set_comes_to_is_what_formulas_say(title: str) -> None:
     sets = TOLD[title]["sets"]
     assert len(sets) >= 8
     for one in sets:
-        sizes = {k: float(v.split()[0]) * (25.4 if v.endswith("in") else 1) for k, v in one["numbers"].items()}
-        assert one["answers"]["volume"] == [pytest.approx(VOLUMES[title](sizes), rel=1e-12)]
+        sizes = {
+            k: float(v.split()[0].rstrip("°")) * (25.4 if v.endswith("in") else 1) for k, v in one["numbers"].items()
+        }
+        assert one["answers"]["volume"] == [pytest.approx(VOLUMES[title](sizes), rel=1e-11)]
+
+
+def test_letters_that_are_cut_grow_with_the_square_of_their_height() -> None:
+    sets = TOLD["Cut letters"]["sets"]
+    assert len(sets) >= 8
+    shares = []
+    for one in sets:
+        wide, high = (float(one["numbers"][name].split()[0]) for name in ("wide", "letters"))
+        shares.append((wide * 30 * 3 - one["answers"]["volume"][0]) / high**2)
+    assert shares == pytest.approx([shares[0]] * len(sets), rel=1e-9) and shares[0] > 1
 
 
 def test_one_is_done_alone_and_again_with_other_numbers(app, database) -> None:
