@@ -181,7 +181,7 @@ def flange(m: Hand) -> None:
     id = m.draw(holes, "circle", (24.0, 0.0), (26.0, 0.0), sizes=("bolt",))[0]
     size(m, holes, "origin", f"{id}.centre", value="(outer + bore) / 4", at=(12, -10), way="across")
     m.do("add_constraint", sketch=holes, constraint="horizontal", on=["origin", f"{id}.centre"])
-    hole = m.step("extrude", regions=m.regions(holes), distance="50 mm", result="cut")
+    hole = m.step("extrude", regions=m.regions(holes), reach="through", result="cut")
     m.step("pattern", steps=[hole], axis={"axis": "z"}, count="6")
 
 
@@ -239,7 +239,7 @@ def sign(m: Hand) -> None:
     size(m, s, "origin", f"{text}.at", value="8 mm", at=(4, -8), way="across")
     size(m, s, "origin", f"{text}.at", value="8 mm", at=(-8, 4), way="along")
     m.do("add_constraint", sketch=s, constraint="horizontal", on=[f"{text}.at", f"{text}.to"])
-    m.step("extrude", regions=m.regions(s, *range(len(m.areas(s)))), distance="50 mm", result="cut")
+    m.step("extrude", regions=m.regions(s, *range(len(m.areas(s)))), reach="through", result="cut")
 
 
 def pads(m: Hand) -> None:
@@ -276,7 +276,7 @@ def notched(m: Hand) -> None:
     id = m.draw(cut, "circle", (30.0, 0.0), (33.0, 0.0), sizes=("notch",))[0]
     size(m, cut, "origin", f"{id}.centre", value="outer / 2", at=(15, -10), way="across")
     m.do("add_constraint", sketch=cut, constraint="horizontal", on=["origin", f"{id}.centre"])
-    hole = m.step("extrude", regions=m.regions(cut), distance="50 mm", result="cut")
+    hole = m.step("extrude", regions=m.regions(cut), reach="through", result="cut")
     m.step("pattern", steps=[hole], axis={"axis": "z"}, count="8")
 
 
