@@ -155,6 +155,35 @@ def _class(page: Any, site: str, shot: Callable[[str], None]) -> None:
     shot("exercise")
 
 
+def _shown(page: Any, site: str, out: Path) -> None:
+    """A model as somebody sees it who has a link, while its owner is at it and has said something."""
+    page.goto(f"{site}/")
+    page.get_by_role("link", name="Logger hatch").click()
+    page.locator("[data-measure=volume]").wait_for()
+    page.locator("#show-to").click()
+    page.locator("#show-form button[type=submit]").click()
+    link = page.locator("table.shown input").input_value()
+    page.locator("#shown-close").click()
+    page.wait_for_function("() => document.body.dataset.ready === ''")
+    page.locator("#steps details.menu summary").nth(1).click()
+    page.locator("#steps details.menu[open] [data-act=talk]").click()
+    page.keyboard.type("Wide enough for the plug of the rain gauge?")
+    page.locator("#comment-say").click()
+    page.locator(".step .talk").wait_for()
+    context = page.context.browser.new_context(viewport=page.viewport_size, reduced_motion="reduce")
+    other = context.new_page()
+    other.goto(f"{site}/")
+    other.get_by_role("button", name="Sign out").click()
+    other.get_by_role("heading", name="Sign in").wait_for()
+    other.goto(link)
+    other.locator("#here span").wait_for()
+    other.locator("#comments-box summary").click()
+    other.wait_for_timeout(1500)
+    other.screenshot(path=str(out / "shown.png"))
+    say("shown.png")
+    context.close()
+
+
 def _walk(page: Any, site: str, out: Path) -> None:
     """One picture of each main view."""
     out.mkdir(parents=True, exist_ok=True)
@@ -175,12 +204,6 @@ def _walk(page: Any, site: str, out: Path) -> None:
     page.locator("#freedom").wait_for()
     shot("bench-sketch")
     page.locator("#view").focus()
-    for key in ("d", "n"):
-        page.keyboard.press(key)
-    page.mouse.click(690, 300)
-    page.mouse.move(760, 340)
-    shot("bench-drawing")
-    page.keyboard.press("Escape")
     page.keyboard.press("Escape")
     page.locator("#keep-sketch").click()
     page.get_by_label("Look from front").click()
@@ -244,6 +267,7 @@ def _walk(page: Any, site: str, out: Path) -> None:
     _vary(page, site, shot)
     _class(page, site, shot)
     _sheet(page, site, shot)
+    _shown(page, site, out)
     page.goto(f"{site}/")
     page.get_by_role("button", name="Sign out").click()
     page.get_by_role("heading", name="Sign in").wait_for()
