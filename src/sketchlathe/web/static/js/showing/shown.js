@@ -5,7 +5,7 @@ import { ask } from '../core/api.js';
 import { say } from '../ui/messages.js';
 
 // who only looks is offered nothing that changes; what is read stays
-if (!may('change')) $('parameters').inert = true;
+$('parameters').inert = !may('change');
 
 const dialog = $('shown-dialog');
 /** @param {string} words */
