@@ -255,6 +255,7 @@ def test_comments_stand_at_a_step_are_answered_settled_and_deleted_by_whom_they_
     assert owner.ask(f"{at}/{first}/settle", {}).get_json()["open"] == {}
     answered = other.ask(at, {"text": "Not yet.", "answers": first}).get_json()
     assert answered["open"] == {step: 1} and answered["html"].count("<article") == 2
+    assert "delete the answer of Ivo Marsh" in answered["html"]
     mine = owner.ask(at, {"text": "It is.", "answers": first}).get_json()
     last = re.findall(r'id="said-(\w+)"', mine["html"])[-1]
     assert other.ask(f"{at}/{last}/delete", {}).status_code == 403  # the owner's words
