@@ -142,6 +142,20 @@ def test_shares_hold_over_processes_and_are_free_again_when_one_dies(queue, monk
         share.__exit__(None, None, None)
 
 
+@pytest.mark.parametrize("several", [False, True])
+def test_who_is_at_a_model_is_seen_by_all_web_processes_until_they_say_no_more(queue, monkeypatch, several) -> None:
+    monkeypatch.setattr(commons, "PRESENT", 2)
+    one = SharedCommons(queue.url) if several else commons.Commons()
+    other = SharedCommons(queue.url) if several else one
+    assert one.here("m", "pia a", {"name": "Pia"}) == {"pia a": {"name": "Pia"}}
+    both = {"pia a": {"name": "Pia"}, "ivo b": {"name": "Ivo"}}
+    assert other.here("m", "ivo b", {"name": "Ivo"}) == both
+    assert other.here("another", "una c", {"name": "Una"}) == {"una c": {"name": "Una"}}
+    assert one.here("m", "pia a", None) == {"ivo b": {"name": "Ivo"}}
+    time.sleep(3.1)  # Ivo's process was killed
+    assert one.here("m", "pia a", {"name": "Pia"}) == {"pia a": {"name": "Pia"}}
+
+
 def test_while_redis_is_away_nobody_is_held_up(queue) -> None:
     shared = SharedCommons(queue.url)
     shared.note("k", [1])
@@ -150,6 +164,7 @@ def test_while_redis_is_away_nobody_is_held_up(queue) -> None:
         for _ in range(5):
             with shared.share("una", "long"):
                 assert shared.noted("k") is None
+                assert shared.here("m", "una a", {"name": "Una"}) == {"una a": {"name": "Una"}}
     finally:
         queue.start()
 
