@@ -131,6 +131,7 @@ def test_who_has_a_link_looks_without_an_account(app, owner, model, lets) -> Non
     assert knock(stranger, model, DOORS["copy"][1]) == (200 if lets == "copy" else 403)
     page = stranger.client.get(f"/models/{model}").get_data(as_text=True)
     assert "shown to you by Ona Reed" in page and "onlooker" in page
+    assert "comment-form" not in page  # what is said is said by somebody
     built = stranger.ask(f"/api/models/{model}/build", {"part": "p1"}).get_json()
     mesh = stranger.client.get(f"/meshes/{built['bodies'][0]['key']}")
     assert mesh.status_code == 200
@@ -138,6 +139,16 @@ def test_who_has_a_link_looks_without_an_account(app, owner, model, lets) -> Non
     # the Shelf, other people's models and everything that is somebody's stay shut
     for path in ("/", "/bin", "/classes", "/account"):
         assert stranger.client.get(path).status_code == 302, path
+
+
+def test_a_link_gives_more_to_who_had_less_and_is_put_away(owner, other, database, model) -> None:
+    show(owner, model, sort="person", to=address(database, other), lets="look")
+    other.client.get(link_of(owner, model, "copy"))
+    check_doors(other, model, 3)
+    other.client.get(link_of(owner, model, "look"))
+    check_doors(other, model, 3)
+    other.goes(f"/models/{model}/put-away")
+    assert knock(other, model, DOORS["see"][1]) == 404
 
 
 def test_nobody_makes_anything_of_a_link_that_is_not_whole_or_over(app, owner, database, model) -> None:
@@ -190,6 +201,8 @@ def test_an_address_without_an_account_counts_once_it_is_proved(app, owner, data
     with database.transaction() as session:
         session.get_one(Person, edda.id).address_checked = now()
     assert knock(came, model, DOORS["see"][1]) == 200
+    assert came.post(f"/models/{model}/put-away").status_code == 303
+    assert knock(came, model, DOORS["see"][1]) == 404
 
 
 def test_what_lies_in_the_bin_is_shown_to_nobody(owner, other, database, model) -> None:

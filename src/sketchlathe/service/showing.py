@@ -6,16 +6,16 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from datetime import datetime, timedelta
-from typing import get_args
+from typing import cast, get_args
 
-from sqlalchemy import func, select
+from sqlalchemy import ColumnElement, and_, func, or_, select
 from sqlalchemy.orm import Session
 
 from ..core.errors import BadInput, NotFound, Refused
 from ..store import Database, ModelRow, Person
 from ..store.tables import ClassRow, Member, Showing, now
 from .accounts import address as as_address
-from .rights import Lets, class_for, model_for, rights_to, visitor
+from .rights import LETS, Lets, class_for, model_for, rights_to, visitor
 
 WORDS: dict[Lets, str] = {
     "look": "look at it", "comment": "look, and say something about it", "copy": "also copy it and take it out",
@@ -116,9 +116,9 @@ def by_link(database: Database, person_id: str, model_id: str, lets: str, days: 
         return row.id
 
 
-def _instead(session: Session, row: Showing, *same: object) -> None:
+def _instead(session: Session, row: Showing, *same: ColumnElement[bool]) -> None:
     """What was said of the same one before is over."""
-    old = select(Showing).where(Showing.model_id == row.model_id, Showing.through_id.is_(None), *same)  # type: ignore[arg-type]
+    old = select(Showing).where(Showing.model_id == row.model_id, Showing.through_id.is_(None), *same)
     for before in session.scalars(old):
         session.delete(before)
 
@@ -136,8 +136,9 @@ def take_back(database: Database, person_id: str, model_id: str, showing_id: str
 def put_away(database: Database, person_id: str, model_id: str) -> None:
     """Somebody does not want to be shown a model any longer: what was shown to them by name, or by a link, is over."""
     with database.transaction() as session:
-        mine = select(Showing).where(Showing.model_id == model_id, Showing.person_id == person_id)
-        rows = session.scalars(mine).all()
+        address = session.get_one(Person, person_id).email
+        to_me = or_(Showing.person_id == person_id, and_(Showing.sort == "person", Showing.address == address))
+        rows = session.scalars(select(Showing).where(Showing.model_id == model_id, to_me)).all()
         if not rows:
             raise NotFound("That is shown to a class you are in: whose model it is can take it back.")
         for row in rows:
@@ -153,7 +154,7 @@ def came(database: Database, person_id: str | None, link: str) -> str:
         model = session.get(ModelRow, row.model_id) if row is not None else None
         if row is None or model is None or not rights_to(session, visitor(link), model):
             raise NotFound(_LINK_GONE)
-        if person_id is not None and not rights_to(session, person_id, model):
+        if person_id is not None and not rights_to(session, person_id, model) >= LETS[cast(Lets, row.lets)]:
             held = select(func.count()).where(Showing.model_id == model.id)
             if (session.scalar(held) or 0) >= MOST:
                 raise Refused("As many people as can be have come by this link: ask whoever sent it.")

@@ -278,7 +278,7 @@ class Showing(Base):
     id: Mapped[str] = mapped_column(String(32), primary_key=True, default=new_id)
     model_id: Mapped[str] = mapped_column(ForeignKey("models.id", ondelete="CASCADE"), index=True)
     sort: Mapped[str] = mapped_column(String(8))  # person, class, link
-    address: Mapped[str] = mapped_column(String(200), default="")
+    address: Mapped[str] = mapped_column(String(200), default="", index=True)
     person_id: Mapped[str | None] = mapped_column(ForeignKey("people.id", ondelete="CASCADE"), index=True)
     class_id: Mapped[str | None] = mapped_column(ForeignKey("classes.id", ondelete="CASCADE"), index=True)
     through_id: Mapped[str | None] = mapped_column(ForeignKey("showings.id", ondelete="CASCADE"), index=True)

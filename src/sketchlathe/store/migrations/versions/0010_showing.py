@@ -20,7 +20,7 @@ def upgrade() -> None:
         sa.Column("id", sa.String(32), primary_key=True),
         _to("models", "model_id"),
         sa.Column("sort", sa.String(8), nullable=False),
-        sa.Column("address", sa.String(200), nullable=False),
+        sa.Column("address", sa.String(200), nullable=False, index=True),
         _to("people", "person_id", null=True),
         _to("classes", "class_id", null=True),
         _to("showings", "through_id", null=True),
