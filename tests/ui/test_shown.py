@@ -1,7 +1,9 @@
 """A model shown to others, in two real browsers: by a link, with comments; what one changes arrives at the other."""
 
 import pytest
-from tests.ui.acts import block, holds, new_parameter
+from tests.ui.acts import block, holds, new_parameter, rectangle
+
+from sketchlathe.service import modelling
 
 pytestmark = [pytest.mark.ui, pytest.mark.xdist_group("ui-4")]
 
@@ -74,3 +76,18 @@ def test_a_comment_stands_at_its_step_for_everybody_until_it_is_settled(bench, s
     bench.page.locator(".step .talk").wait_for(state="detached")
     stranger.locator(".step .talk").wait_for(state="detached")
     assert bench.findings() == []
+
+
+def test_dropping_a_sketch_says_that_what_others_did_meanwhile_goes_too(bench) -> None:
+    bench.new_model()
+    bench.plane("1")
+    rectangle(bench, (0, 0), "20, 10")
+    model = bench.page.url.split("/models/")[1].split("?")[0]
+    theirs = {"kind": "add_parameter", "name": "theirs", "formula": "2 mm"}
+    modelling.change(bench.site.database, bench.site.person, model, None, theirs)
+    bench.page.locator("#parameters").get_by_text("theirs").wait_for()
+    bench.page.locator("#drop-sketch").click()
+    bench.page.locator("#ask").get_by_text("what others changed since").wait_for()
+    bench.page.locator("#ask").get_by_text("theirs").wait_for()
+    bench.page.locator("#ask").get_by_role("button", name="Cancel").click()
+    assert bench.page.locator("#keep-sketch").is_visible()

@@ -1,6 +1,6 @@
 // Who else has the model open, in another window or elsewhere; what they change arrives by itself.
 import { $, html } from '../core/dom.js';
-import { S } from '../core/state.js';
+import { S, emit } from '../core/state.js';
 import { busy, refresh } from '../core/api.js';
 import { talk } from '../core/talk.js';
 import { complain, say } from '../ui/messages.js';
@@ -33,6 +33,7 @@ async function take(told) {
   said = told.said;
   // an answer of one's own may have come first
   if (!told.fresh || told.fresh.revision <= S.model.revision || !ready()) return;
+  emit('came', told.since);
   await refresh(told.fresh);
   $('saved').textContent = `saved, revision ${S.model.revision}`;
   if (told.since.length) say(told.since[0] + (told.since.length > 1 ? `, and ${told.since.length - 1} more` : ''));

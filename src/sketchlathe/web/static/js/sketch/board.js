@@ -1,6 +1,6 @@
 // The open sketch: opening it, keeping or dropping it, leaving it.
 import { $, html } from '../core/dom.js';
-import { S, emit, frameOf, on, openSketch, step, there } from '../core/state.js';
+import { S, emit, frameOf, on, openSketch, step, there, may } from '../core/state.js';
 import { ask, edit, restore, settled } from '../core/api.js';
 import { build } from '../core/building.js';
 import { camera } from '../view/camera.js';
@@ -60,9 +60,14 @@ export async function open(id, made = false) {
   taking.prepare();
   straightOn();
   readouts();
-  hint('Draw with a tool below, or drag what is free. Start from the origin.');
+  theirs = [];
+  hint(may('change') ? 'Draw with a tool below, or drag what is free. Start from the origin.' : '');
   view.focus({ preventScroll: true });
 }
+// what others changed since the sketch was opened
+/** @type {string[]} */
+let theirs = [];
+on('came', since => theirs.unshift(...since));
 function sketchBar() {
   const bar = $('bar'),
     s = there(step(openSketch().id));
@@ -84,7 +89,7 @@ function sketchBar() {
           title: 'Keep (o k): leave the sketch as it is',
           onclick: keep,
         },
-        'Keep ⏎',
+        may('change') ? 'Keep ⏎' : 'Done ⏎',
       ),
       html(
         'button',
@@ -123,8 +128,11 @@ async function drop() {
   if (S.model.revision !== before) {
     const yes = await question(
       'Drop what was drawn?',
-      'The sketch goes back to what it was before it was opened. What was drawn stays among the revisions.',
-      [['yes', 'Drop']],
+      theirs.length
+        ? 'The model goes back to what it was before the sketch was opened, and with it what others changed since ' +
+            `(${theirs.slice(0, 3).join('; ')}). All of it stays among the revisions.`
+        : 'The sketch goes back to what it was before it was opened. What was drawn stays among the revisions.',
+      [['yes', theirs.length ? 'Drop all of it' : 'Drop']],
     );
     if (!yes) return;
     if (!fresh) await restore(there(before));
