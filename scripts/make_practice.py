@@ -171,18 +171,23 @@ def rounded(m: Hand) -> None:
     m.step("fillet", edges=corners, radius="corner")
 
 
+def holes_round(m: Hand, x: float, r: float, value: str, from_axis: str, count: str) -> None:
+    """Holes in a ring round the z axis."""
+    s = m.sketch("top")
+    id = m.draw(s, "circle", (x, 0.0), (x + r, 0.0), sizes=(value,))[0]
+    size(m, s, "origin", f"{id}.centre", value=from_axis, at=(x / 2, -10), way="across")
+    m.do("add_constraint", sketch=s, constraint="horizontal", on=["origin", f"{id}.centre"])
+    hole = m.step("extrude", regions=m.regions(s), reach="through", result="cut")
+    m.step("pattern", steps=[hole], axis={"axis": "z"}, count=count)
+
+
 def flange(m: Hand) -> None:
     """A disc with a ring of holes."""
     s = m.sketch("top")
     m.draw(s, "circle", ORIGIN, (35.0, 0.0), sizes=("outer",))
     m.draw(s, "circle", ORIGIN, (12.0, 0.0), sizes=("bore",))
     m.step("extrude", regions=m.regions(s), distance="thick")
-    holes = m.sketch("top")
-    id = m.draw(holes, "circle", (24.0, 0.0), (26.0, 0.0), sizes=("bolt",))[0]
-    size(m, holes, "origin", f"{id}.centre", value="(outer + bore) / 4", at=(12, -10), way="across")
-    m.do("add_constraint", sketch=holes, constraint="horizontal", on=["origin", f"{id}.centre"])
-    hole = m.step("extrude", regions=m.regions(holes), reach="through", result="cut")
-    m.step("pattern", steps=[hole], axis={"axis": "z"}, count="6")
+    holes_round(m, 24.0, 2.0, "bolt", "(outer + bore) / 4", "6")
 
 
 def pulley(m: Hand) -> None:
@@ -272,12 +277,7 @@ def notched(m: Hand) -> None:
     m.draw(s, "circle", ORIGIN, (30.0, 0.0), sizes=("outer",))
     m.draw(s, "circle", ORIGIN, (5.0, 0.0), sizes=("bore",))
     m.step("extrude", regions=m.regions(s), distance="thick")
-    cut = m.sketch("top")
-    id = m.draw(cut, "circle", (30.0, 0.0), (33.0, 0.0), sizes=("notch",))[0]
-    size(m, cut, "origin", f"{id}.centre", value="outer / 2", at=(15, -10), way="across")
-    m.do("add_constraint", sketch=cut, constraint="horizontal", on=["origin", f"{id}.centre"])
-    hole = m.step("extrude", regions=m.regions(cut), reach="through", result="cut")
-    m.step("pattern", steps=[hole], axis={"axis": "z"}, count="8")
+    holes_round(m, 30.0, 3.0, "notch", "outer / 2", "8")
 
 
 PRACTICE = [
