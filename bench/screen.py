@@ -10,6 +10,7 @@ from pathlib import Path
 from typing import Any
 
 from sketchlathe.chromium import chromium
+from sketchlathe.proving.page import ON_THE_GPU
 
 from .measuring import Figure, percentile
 from .stack import zigzag
@@ -53,7 +54,9 @@ def _taken(url: str, folder: Path) -> Iterator[Figure]:
     person = load_demo(database, lambda text: None)
     project = shelf.projects(database, person)[0][0].id
     chain = shelf.make_model(database, person, project, "Chain", model=load_model(zigzag(300)[0]))
-    settings = Settings(secret="bench", blobs=folder / "meshes", demo_person=person, secure_cookies=False)
+    settings = Settings(
+        secret="bench", blobs=folder / "meshes", demo_person=person, secure_cookies=False, scripts=folder / "scripts"
+    )
     server = make_server("127.0.0.1", 0, create_app(settings, database, workers), threaded=True)
     threading.Thread(target=server.serve_forever, daemon=True).start()
     try:
@@ -152,14 +155,12 @@ def _dragged(page: Any) -> Iterator[Figure]:
 
 def _hovered(page: Any) -> Iterator[Figure]:
     """The pointer moved over the part: script time a move, and what stays on the graphics card."""
-    memory = """() => import(document.querySelector('link[rel=modulepreload][href$="/view/scene.js"]').href)
-      .then(({ onTheGpu }) => { const m = onTheGpu(); return m.geometries + m.textures; })"""
     _hover(page, 300)
     page.wait_for_timeout(300)
-    before = page.evaluate(memory)
+    before = page.evaluate(ON_THE_GPU)
     yield Figure("ui.frame_ms", _hover(page, 500), 4)
     page.wait_for_timeout(300)
-    yield Figure("ui.gpu_growth", page.evaluate(memory) / max(1, before), 1.1)
+    yield Figure("ui.gpu_growth", page.evaluate(ON_THE_GPU) / max(1, before), 1.1)
 
 
 def _hover(page: Any, count: int) -> float:

@@ -14,6 +14,7 @@ import pytest
 from tests.forms import OFF, hold_to_forms
 
 from sketchlathe.chromium import chromium
+from sketchlathe.proving.page import INSIDE
 
 ARGS = [
     "--no-sandbox", "--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-component-update",
@@ -51,11 +52,16 @@ def site(database: Any, workers: Any, tmp_path_factory: pytest.TempPathFactory) 
     warm()
     workers.warm()
     person = load_demo(database, lambda text: None)
-    blobs = tmp_path_factory.mktemp("meshes")
+    blobs, scripts = tmp_path_factory.mktemp("meshes"), tmp_path_factory.mktemp("scripts")
     printer = printer_server(0, 40.0)
     threading.Thread(target=printer.serve_forever, daemon=True).start()
     settings = Settings(
-        secret="ui", blobs=blobs, demo_person=person, secure_cookies=False, printer_port=printer.server_port
+        secret="ui",
+        blobs=blobs,
+        demo_person=person,
+        secure_cookies=False,
+        printer_port=printer.server_port,
+        scripts=scripts,
     )
     app = hold_to_forms(create_app(settings, database, workers))
     server = make_server("127.0.0.1", 0, app, threaded=True)
@@ -119,9 +125,7 @@ class Bench:
     def place(self, x: float, y: float) -> tuple[float, float]:
         """Where a point of the open sketch (mm) is on the screen, measured off the origin mark and the scale bar."""
         at = self.page.evaluate(
-            """([x, y]) => import(document.querySelector('link[rel=modulepreload][href$="/js/view/places.js"]').href)
-              .then((places) => import(document.querySelector('link[rel=modulepreload][href$="/core/state.js"]').href)
-              .then((s) => places.toScreen(s.S.frame, [x, y])))""",
+            f"([x, y]) => {INSIDE}.then(({{ S, places }}) => places.toScreen(S.frame, [x, y]))",
             [x, y],
         )
         box = self.page.locator("#view").bounding_box()
@@ -220,8 +224,7 @@ class Bench:
         self.page.locator("#view").focus()
         # from the right and well above, wherever it was looked from before
         self.page.evaluate(
-            """(az) => import(document.querySelector('link[rel=modulepreload][href$="/view/camera.js"]').href)
-              .then(({ camera }) => camera.go({ az, el: 0.75 }))""",
+            f"(az) => {INSIDE}.then(({{ camera }}) => camera.go({{ az, el: 0.75 }}))",
             0.8 if behind else -0.8,
         )
         self.page.keyboard.press("0")
@@ -230,8 +233,7 @@ class Bench:
     def look(self, el: float) -> None:
         """A view from the front right, from above (or from below where ``el``, rad, is negative), all of it."""
         self.page.evaluate(
-            """(el) => import(document.querySelector('link[rel=modulepreload][href$="/view/camera.js"]').href)
-              .then(({ camera }) => camera.go({ az: -0.8, el }))""",
+            f"(el) => {INSIDE}.then(({{ camera }}) => camera.go({{ az: -0.8, el }}))",
             el,
         )
         self.page.locator("#tray-solid").get_by_text("Fit").click()
@@ -241,8 +243,7 @@ class Bench:
         """Click on the edge or face whose middle is nearest to a place, or on the place itself."""
         at = self.page.evaluate(
             """async ([what, goal]) => {
-              const link = (end) => document.querySelector(`link[rel=modulepreload][href$="${end}"]`).href;
-              const scene = await import(link('/view/scene.js')), { camera } = await import(link('/view/camera.js'));
+              const { camera, scene } = await INSIDE;
               const box = document.getElementById('view').getBoundingClientRect(), found = [];
               for (const { body } of scene.shown) {
                 const l = body.lines, at = (i) => [...l.subarray(3 * i, 3 * i + 3)];
@@ -254,7 +255,7 @@ class Bench:
               const d = (p) => Math.hypot(...p.map((v, i) => v - goal[i]));
               const best = what === 'place' ? goal : found.sort((a, b) => d(a) - d(b))[0], q = camera.project(best);
               return [q[0] + box.left, q[1] + box.top];
-            }""",
+            }""".replace("INSIDE", INSIDE),
             [what, [x, y, z]],
         )
         self.page.mouse.move(*at)
@@ -263,8 +264,7 @@ class Bench:
     def on_screen(self, x: float, y: float, z: float) -> tuple[float, float]:
         """Where a place of space is on the screen."""
         at = self.page.evaluate(
-            """(p) => import(document.querySelector('link[rel=modulepreload][href$="/view/camera.js"]').href)
-              .then(({ camera }) => camera.project(p))""",
+            f"(p) => {INSIDE}.then(({{ camera }}) => camera.project(p))",
             [x, y, z],
         )
         box = self.page.locator("#view").bounding_box()

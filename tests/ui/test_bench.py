@@ -8,6 +8,8 @@ import pytest
 import trimesh
 from tests.ui.acts import holds
 
+from sketchlathe.proving.page import INSIDE
+
 pytestmark = [pytest.mark.ui, pytest.mark.xdist_group("ui-1")]
 
 
@@ -233,11 +235,10 @@ def test_a_number_being_typed_survives_the_list_being_filled_again(bench) -> Non
     for time_ in (1, 2):
         bench.page.evaluate(
             """async (n) => {
-              const link = document.querySelector('link[rel=modulepreload][href$="/core/panels.js"]');
-              const panels = await import(link.href);
+              const { panels } = await INSIDE;
               const text = await (await fetch(`${location.pathname}/panels/steps`)).text();
               panels.fill({ steps: text + ' '.repeat(n) });
-            }""",
+            }""".replace("INSIDE", INSIDE),
             time_,
         )
         bench.page.wait_for_function("() => document.activeElement?.matches('#steps input')")
@@ -409,8 +410,7 @@ def test_an_inch_model_works_in_inches(bench) -> None:
 def test_hovering_makes_nothing_new_on_the_gpu_and_a_mesh_that_failed_is_asked_for_again(bench) -> None:
     bench.solid_plate("60", "40", "10")
     bench.turn()
-    memory = """() => import(document.querySelector('link[rel=modulepreload][href$="/view/scene.js"]').href)
-      .then((scene) => scene.onTheGpu().geometries)"""
+    memory = f"() => {INSIDE}.then(({{ scene }}) => scene.onTheGpu().geometries)"
 
     def hover() -> None:
         for x, y, z in [(30, 20, 10), (60, 20, 5), (30, 0, 5), (60, 0, 5), (30, 0, 10), (60, 20, 10)] * 3:
@@ -442,7 +442,7 @@ def test_hovering_makes_nothing_new_on_the_gpu_and_a_mesh_that_failed_is_asked_f
     bench.wait_volume(60 * 40 * 14)
     # the picture comes a little after the numbers
     bench.page.wait_for_function(
-        """() => import(document.querySelector('link[rel=modulepreload][href$="/view/scene.js"]').href)
-          .then((scene) => Math.abs(Math.max(0, ...scene.pickables().map(({ body }) => body.box[1][2])) - 14) < 1e-4)"""
+        f"() => {INSIDE}.then(({{ scene }}) => "
+        "Math.abs(Math.max(0, ...scene.pickables().map(({ body }) => body.box[1][2])) - 14) < 1e-4)"
     )
     assert lost

@@ -5,6 +5,8 @@ import math
 import pytest
 from tests.ui.acts import block, holds, new_parameter, open_box, rectangle
 
+from sketchlathe.proving.page import INSIDE
+
 pytestmark = [pytest.mark.ui, pytest.mark.xdist_group("ui-2")]
 PI = math.pi
 
@@ -175,8 +177,7 @@ def test_an_older_revision_is_looked_at_and_left_again(bench) -> None:
     holds(lambda: bench.page.locator("#older-steps li").count() == 2)
     assert bench.findings() == []
     bench.page.wait_for_function(
-        """() => import(document.querySelector('link[rel=modulepreload][href$="/view/scene.js"]').href)
-          .then((scene) => scene.pickables().every(({ body }) => body.faces.length === 6))"""
+        f"() => {INSIDE}.then(({{ scene }}) => scene.pickables().every(({{ body }}) => body.faces.length === 6))"
     )
     older.get_by_role("button", name="older").click()
     older.get_by_text("no solid").wait_for()

@@ -5,10 +5,11 @@ from __future__ import annotations
 import pytest
 from tests.ui.acts import holds
 
+from sketchlathe.proving.page import INSIDE
+
 pytestmark = [pytest.mark.ui, pytest.mark.xdist_group("ui-2")]
 
-WAY = """import(document.querySelector('link[rel=modulepreload][href$="/view/camera.js"]').href)
-    .then(({ camera }) => [camera.az, camera.el, ...camera.target])"""
+WAY = f"{INSIDE}.then(({{ camera }}) => [camera.az, camera.el, ...camera.target])"
 
 
 def drag(bench, at: tuple[float, float], button: str) -> tuple[bool, bool]:

@@ -6,6 +6,8 @@ import time
 import pytest
 from tests.ui.acts import holds
 
+from sketchlathe.proving.page import INSIDE
+
 pytestmark = [pytest.mark.ui, pytest.mark.xdist_group("ui-1")]
 
 
@@ -433,8 +435,7 @@ def test_a_drop_is_heard_though_the_next_grab_comes_at_once(bench, socket) -> No
     bench.still()
     heard = bench.page.evaluate(
         """async (socket) => {
-          const link = (end) => document.querySelector(`link[rel=modulepreload][href$="${end}"]`).href;
-          const channel = await import(link('/sketch/channel.js')), { S } = await import(link('/core/state.js'));
+          const { channel, S } = await INSIDE;
           if (!socket) channel.closeChannel();
           const heard = [], hear = (what) => (answer) => heard.push([what, answer]);
           const ref = `${S.sketch.curves[0].id}.end`;
@@ -445,7 +446,7 @@ def test_a_drop_is_heard_though_the_next_grab_comes_at_once(bench, socket) -> No
           while (heard.at(-1)?.[0] !== 'grab again') await new Promise((r) => setTimeout(r, 30));
           return heard.filter(([what]) => what !== 'to')
             .map(([what, answer]) => [what, answer.message ?? '', answer.coordinates ?? null]);
-        }""",
+        }""".replace("INSIDE", INSIDE),
         socket,
     )
     assert [what for what, *_ in heard] == ["grab", "drop", "grab again"]

@@ -95,7 +95,7 @@ def run(argv: list[str]) -> int:
         person = load_demo(database, say)
         settings = Settings(
             secret=lasting_secret(folder), blobs=folder / "meshes", demo_person=person, secure_cookies=False,
-            printer_port=printer_port,
+            printer_port=printer_port, scripts=folder / "scripts",
         )  # fmt: skip
         helpers.watch()
         say(f"open http://127.0.0.1:{options.port}/ (Ctrl-C stops it)")

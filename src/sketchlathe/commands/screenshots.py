@@ -64,7 +64,7 @@ def _take(url: str, folder: Path, out: Path, size: tuple[int, int]) -> None:
     threading.Thread(target=printer.serve_forever, daemon=True).start()
     settings = Settings(
         secret="pictures", blobs=folder / "meshes", demo_person=person, secure_cookies=False,
-        printer_port=printer.server_port,
+        printer_port=printer.server_port, scripts=folder / "scripts",
     )  # fmt: skip
     server = make_server("127.0.0.1", 0, create_app(settings, database, workers), threaded=True)
     threading.Thread(target=server.serve_forever, daemon=True).start()

@@ -104,6 +104,7 @@ def _serve(options: argparse.Namespace) -> None:
         proxies=int(said("LATHE_PROXIES", "0")), site=said("LATHE_SITE", ""), post=said("LATHE_POST", ""),
         sender=said("LATHE_SENDER", "lathe@localhost"), provider=_provider(),
         sign_up=said("LATHE_SIGN_UP", "on") != "off", passwords=said("LATHE_PASSWORDS", "on") != "off",
+        scripts=folder / "scripts",
     )  # fmt: skip
     say(f"serving on http://{options.host}:{options.port}/ (Ctrl-C stops it)")
     serve(settings, database, options.host, options.port, options.web_processes)

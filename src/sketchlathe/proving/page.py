@@ -8,8 +8,12 @@ from typing import Any
 from ..chromium import chromium
 from .crowding import Crowd, Student
 
-_ON_THE_GPU = """() => import(document.querySelector('link[rel=modulepreload][href$="/view/scene.js"]').href)
-  .then(({ onTheGpu }) => { const m = onTheGpu(); return m.geometries + m.textures; })"""
+INSIDE = "import(document.querySelector('script[src$=\"/js/bench.js\"]').src.replace('bench.js', 'outside.js'))"
+"""For a page's ``evaluate``: what the Bench tells those who watch it (``js/outside.js``), to come."""
+
+ON_THE_GPU = (
+    f"() => {INSIDE}.then(({{ scene }}) => {{ const m = scene.onTheGpu(); return m.geometries + m.textures; }})"
+)
 
 
 class Onlooker(threading.Thread):
@@ -96,5 +100,5 @@ class Onlooker(threading.Thread):
             "page bytes": told["JSHeapUsedSize"],
             "page nodes": told["Nodes"],
             "page listeners": told["JSEventListeners"],
-            "page on the gpu": float(page.evaluate(_ON_THE_GPU)),
+            "page on the gpu": float(page.evaluate(ON_THE_GPU)),
         }

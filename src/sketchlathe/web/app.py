@@ -117,7 +117,7 @@ def create_app(settings: Settings, database: Database, workers: LocalWorkers | N
         elsewhere.connect(app, settings.provider)
     socket.sock.init_app(app)
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True
-    files.register_helpers(app)
+    files.register_helpers(app, settings.scripts)
     _errors(app, settings)
     return app
 

@@ -23,6 +23,7 @@ class Settings:
     secret: str
     blobs: Path | str  # a folder, or s3://bucket/prefix?endpoint=...
     demo_person: str | None = None
+    scripts: Path | None = None  # a folder for the pages' scripts put together; else they are served one by one
     secure_cookies: bool = True
     build_limit: float = 60.0
     sign_in_limit: str = "10 per 10 minutes"  # wrong passwords for one account; right ones are not counted
