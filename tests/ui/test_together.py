@@ -312,10 +312,7 @@ def move_on_the_bed(page) -> None:
     boxes.nth(4).click()
     page.locator("#busy").wait_for(state="hidden")
     before = lies(page, "x"), lies(page, "y")
-    find = (
-        "([x, y]) => import(document.querySelector('script[src*=\"js/print/page\"]').src.replace('page.js', "
-        "'plate.js'))"
-    )
+    find = "([x, y]) => import(document.querySelector('script[src*=\"js/print/page\"]').src)"
     at = page.evaluate(f"{find}.then(m => m.onScreen([x, y, 3]))", before)
     to = page.evaluate(f"{find}.then(m => m.onScreen([x + 30, y + 40, 3]))", before)
     page.mouse.move(*at)

@@ -7,7 +7,7 @@ from typing import Any
 
 import numpy as np
 
-from ..amounts.weighing import together, weighed, without_noise
+from ..amounts.weighing import Weighed, together, weighed, without_noise
 from ..making.results import PartBuild
 from ..model.document import Model, Part
 from ..model.made_of import key_for, material_of
@@ -16,8 +16,8 @@ from ..sketch.solver.freedom import freedom
 from ..steps.sketch import SketchStep
 
 
-def part_report(model: Model, part: Part, built: PartBuild) -> dict[str, Any]:
-    """Name, volume (mm³), area (mm²), mass (g), box (mm), inertia (g·mm²), bodies, steps and sketches of one part."""
+def weighed_part(model: Model, part: Part, built: PartBuild) -> Weighed:
+    """A part's bodies weighed, each of its material, and all together."""
     from ..solid.measuring import measures
 
     found = []
@@ -25,7 +25,12 @@ def part_report(model: Model, part: Part, built: PartBuild) -> dict[str, Any]:
         m = measures(body.shape)
         density = material_of(model, key_for(model, part, body)).density
         found.append(weighed(m.volume, m.area, m.centre, m.box, m.moments, density))
-    whole = together(found)
+    return together(found)
+
+
+def part_report(model: Model, part: Part, built: PartBuild) -> dict[str, Any]:
+    """Name, volume (mm³), area (mm²), mass (g), box (mm), inertia (g·mm²), bodies, steps and sketches of one part."""
+    whole = weighed_part(model, part, built)
     moments, axes = whole.principal()
     return {
         "name": part.name,
@@ -37,7 +42,7 @@ def part_report(model: Model, part: Part, built: PartBuild) -> dict[str, Any]:
         "inertia_g_mm2": [without_noise(row, float(np.trace(whole.inertia))) for row in whole.inertia],
         "principal_g_mm2": moments.tolist(),
         "principal_axes": axes.tolist(),
-        "bodies": len(found),
+        "bodies": len(built.bodies),
         "references": [
             {
                 "step": step,

@@ -90,6 +90,35 @@ class Arrangement:
         """The regions with exactly this name (several only for the letters of a text)."""
         return [r for r in self.regions if r.key == tuple(key)]
 
+    def at(self, x: float, y: float) -> Region | None:
+        """The region that a place (mm) lies in, if any."""
+        s = self.stretches
+        inside = [r for r in self.regions if s is not None and s.turns(r.outer, x, y) > math.pi]
+        return min(inside, key=lambda r: r.outer.area, default=None)
+
+    def filled(self) -> list[Region]:
+        """What an outline stands for when nothing is picked: all that is inside it, without the outlines in it, with
+        those in these again, and so on.
+        """
+        held = {h: r.index for r in self.regions for hole in r.holes for h in hole.half_edges}
+        deep: dict[int, int] = {}
+        rest = list(self.regions)
+        while rest:
+            left = []
+            for r in rest:
+                beyond = [(h ^ 1, self.region_of[h ^ 1]) for h in r.outer.half_edges]
+                known = [
+                    0 if other < 0 else deep[other] + (h in held) for h, other in beyond if other < 0 or other in deep
+                ]
+                if known:
+                    deep[r.index] = known[0]
+                else:
+                    left.append(r)
+            if len(left) == len(rest):
+                break
+            rest = left
+        return [r for r in self.regions if deep.get(r.index, 0) % 2 == 0]
+
     def path(self, region: Region) -> str:
         """SVG path data of a region (fill rule: evenodd)."""
         loops = (region.outer, *region.holes)
@@ -171,15 +200,18 @@ class _Stretches:
         x, y = geometry.point(self.rows[self.piece[e]], (self.ta[e] + self.tb[e]) / 2)
         best, area = -1, math.inf
         for i, outer in enumerate(outers):
-            if abs(loop.area) * (1 - 1e-9) < outer.area < area:
-                turn = 0.0
-                for h in outer.half_edges:
-                    f = h // 2
-                    seen = geometry.winding(self.rows[self.piece[f]], self.ta[f], self.tb[f], x, y)
-                    turn += seen if h % 2 == 0 else -seen
-                if turn > math.pi:
-                    best, area = i, outer.area
+            if abs(loop.area) * (1 - 1e-9) < outer.area < area and self.turns(outer, x, y) > math.pi:
+                best, area = i, outer.area
         return best
+
+    def turns(self, loop: Loop, x: float, y: float) -> float:
+        """The angle (rad) through which a loop is seen to turn from a place: a whole turn from within."""
+        turn = 0.0
+        for h in loop.half_edges:
+            f = h // 2
+            seen = geometry.winding(self.rows[self.piece[f]], self.ta[f], self.tb[f], x, y)
+            turn += seen if h % 2 == 0 else -seen
+        return turn
 
 
 def arrange(curves: Iterable[Curve], size: float) -> Arrangement:

@@ -6,6 +6,8 @@ import { hear, hold, lies, onBed, put } from './lying.js';
 import { choose, fit, load, paint, setBed, setLoose, showLayer } from './plate.js';
 import './printer.js';
 import { ask, facts, hours, now, tell } from './shared.js';
+// for those who watch the page from outside
+export { onScreen } from './plate.js';
 
 const me = `q${Math.random().toString(36).slice(2, 9)}`,
   KEPT = 'process';

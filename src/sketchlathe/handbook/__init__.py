@@ -1,0 +1,1 @@
+"""The handbook: what it shows of each step kind, made of the same descriptions as the screen."""
