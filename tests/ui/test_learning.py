@@ -1,6 +1,7 @@
 """A class in the browser: an exercise made, done with one's own numbers beside its drawing, handed in, looked at."""
 
 import re
+from pathlib import Path
 
 import pytest
 from tests.ui.acts import holds
@@ -145,3 +146,30 @@ def test_a_student_sees_what_is_given_out_and_what_is_kept_of_them(bench) -> Non
     page.get_by_label("The code your teacher gave you").fill("no such code")
     page.keyboard.press("Enter")
     page.get_by_text("No class has this code").wait_for()
+
+
+def test_the_handbook_opens_at_what_one_is_doing(bench) -> None:
+    def opened(act) -> str:
+        with bench.page.context.expect_page() as coming:
+            act()
+        page = coming.value
+        page.wait_for_load_state()
+        heading = page.locator("h1").inner_text().split("\n")[0]
+        page.evaluate((Path(__file__).parent / "axe.min.js").read_text())
+        found = page.evaluate("axe.run({ resultTypes: ['violations'] }).then((r) => r.violations)")
+        assert [(v["id"], v["nodes"][0]["html"][:140]) for v in found] == []
+        assert page.evaluate("document.documentElement.scrollWidth <= innerWidth")
+        page.close()
+        return heading
+
+    bench.solid_plate("60", "40", "10")
+    assert opened(lambda: bench.page.keyboard.press("F1")) == "Handbook"
+    bench.chord("ef")
+    bench.page.locator("#bar .edges, #bar").first.wait_for()
+    assert opened(lambda: bench.page.keyboard.press("F1")) == "Fillet"
+    assert opened(lambda: bench.page.locator("#bar .about").click()) == "Fillet"
+    bench.page.locator("#drop").click()
+    bench.chord("sk")
+    bench.plane("2")
+    bench.chord("dc")
+    assert opened(lambda: bench.page.keyboard.press("F1")).startswith("Circle")

@@ -49,7 +49,8 @@ def routes(app, method: str) -> list[str]:
 def fill(rule: str, bench: str, odd: str | None = None) -> str:
     """A path of a route: with the model's own names, or with something odd in the place of each."""
     own = {"model_id": bench, "part_id": "p1", "step_id": "s1", "format_kind": "stl", "ticket": "t",
-           "variant_id": "v1", "token": "none", "showing_id": "0" * 32, "comment_id": "0" * 32, "key": "0" * 32,
+           "variant_id": "v1", "token": "none", "slug": "none", "showing_id": "0" * 32, "comment_id": "0" * 32,
+           "key": "0" * 32,
            "class_id": "0" * 32, "person_id": "0" * 32, "exercise_id": "0" * 32, "doing_id": "0" * 32,
            "hand_in_id": "0" * 32, "project_id": "nowhere", "job": "nothing", "version": "v", "filename": "x",
            "name": "css/base.css"}  # fmt: skip

@@ -22,6 +22,7 @@ PUBLIC = {
     "account.sign_in", "account.sign_up", "account.sign_out", "account.demo_sign_in", "account.forgotten",
     "account.new_password", "account.confirm", "elsewhere.begin", "elsewhere.done", "files.static_file",
     "watching.healthz", "watching.readyz", "watching.metrics", "showing.by_link",
+    "handbook.contents", "handbook.page",
 }  # fmt: skip
 
 

@@ -39,6 +39,7 @@ from . import (
     exchange,
     exercise,
     files,
+    handbook,
     panels,
     printing,
     proving,
@@ -54,7 +55,21 @@ from .settings import Settings
 from .signed_in import DEMO, Sessions, SignedIn
 
 LOOPBACK = {"127.0.0.1", "::1"}
-AREAS = (account, shelf, classes, bench, showing, panels, proving, exercise, varying, printing, exchange, files)
+AREAS = (
+    account,
+    shelf,
+    classes,
+    bench,
+    showing,
+    panels,
+    proving,
+    exercise,
+    varying,
+    printing,
+    exchange,
+    handbook,
+    files,
+)
 
 
 _COMPACT = {"separators": (",", ":")}

@@ -24,6 +24,7 @@ import './steps/barkeys.js';
 import { askAt, listenOn } from './steps/onthing.js';
 import { pickSheet } from './steps/sheets.js';
 import { choose, reveal } from './steps/list.js';
+import './steps/handbook.js';
 import './steps/parts.js';
 import './steps/revisions.js';
 import './sheet/paper.js';

@@ -97,6 +97,12 @@ export function layOut() {
       { class: 'ends' },
       html('button', { class: 'btn k', type: 'submit', id: 'keep', disabled: true }, 'Keep ⏎'),
       html('button', { class: 'btn', type: 'button', id: 'drop', onclick: () => drop() }, 'Drop'),
+      html(
+        'button',
+        { class: 'btn about', type: 'button', title: `What ${now.kind.word} does, in the handbook (F1)` },
+        html('span', { 'aria-hidden': 'true' }, '?'),
+        html('span', { class: 'visually-hidden' }, 'Handbook'),
+      ),
     ),
   );
 }
