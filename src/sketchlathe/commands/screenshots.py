@@ -216,16 +216,6 @@ def _walk(page: Any, site: str, out: Path) -> None:
     page.locator("#keep:enabled").wait_for()
     shot("bench-extrude")
     page.keyboard.press("Escape")
-    for key in ("e", "f"):
-        page.keyboard.press(key)
-    for _ in range(14):
-        page.keyboard.press("]")
-    page.keyboard.press("Enter")
-    page.locator("#bar").get_by_label("radius", exact=True).fill("1.5 mm")
-    page.wait_for_timeout(900)
-    shot("bench-fillet")
-    page.keyboard.press("Escape")
-    page.locator("#ask[open]").get_by_role("button", name="Drop").click()
     page.locator("#view").focus()
     for key in ("w", "a"):
         page.keyboard.press(key)
@@ -272,3 +262,5 @@ def _walk(page: Any, site: str, out: Path) -> None:
     page.get_by_role("button", name="Sign out").click()
     page.get_by_role("heading", name="Sign in").wait_for()
     shot("sign-in")
+    page.goto(f"{site}/handbook/step/fillet")
+    shot("handbook")
