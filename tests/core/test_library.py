@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import re
 from pathlib import Path
 
 import pytest
@@ -236,3 +237,24 @@ def test_the_example_script_makes_what_it_says(tmp_path, capsys) -> None:
         assert line.startswith(f"{wide} mm wide: {made.volume / 1000:.2f}"[:-1])
     with pytest.raises(BadInput, match="no script"):
         run([str(tmp_path / "none.py")])
+
+
+def test_the_gallery_makes_what_it_reckons(tmp_path, capsys) -> None:
+    from sketchlathe.commands.run import run
+
+    said = {}
+    for script in sorted((Path(__file__).parents[2] / "examples" / "scripts").glob("*.py")):
+        assert run([str(script), str(tmp_path)]) == 0
+        said[script.stem] = capsys.readouterr().out
+        assert said[script.stem] and f"./lathe run examples/scripts/{script.name}" in script.read_text()
+    made, reckoned = re.findall(r"([\d.]+) mm³", said["ratchet_wheel"])
+    assert float(made) == pytest.approx(float(reckoned), abs=2e-3)
+    # a tray with rounded corners, and a lid with a lip
+    tray = 70 * 50 * 24 - (4 - PI) * 36 * 24 - (66 * 46 - (4 - PI) * 16) * 22
+    lid = (70 * 50 - (4 - PI) * 36) * 3 + (65.6 * 45.6 - (4 - PI) * 3.8**2) * 4
+    for name, volume in (("tray", tray), ("lid", lid)):
+        assert f"{name.title()}: {volume / 1000:.3f} cm³" in said["box_with_lid"]
+        assert trimesh.load(tmp_path / f"logger-{name}.stl").volume == pytest.approx(volume, rel=2e-4)
+    assert "Closed: 27.0 mm high" in said["box_with_lid"]
+    assert re.search(r"^impossible: .*\.$", said["brackets_from_a_table"], re.M)
+    assert {p.name for p in tmp_path.glob("*.step")} == {f"bracket-{n}.step" for n in ("small", "medium", "large")}

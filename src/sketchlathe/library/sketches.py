@@ -46,8 +46,13 @@ class Curve:
         self._sketch, self.ref = sketch, id
 
     def __getattr__(self, name: str) -> Point:
-        if name.startswith("_") or name not in self._curve.points:
+        if name.startswith("_"):
             raise AttributeError(name)
+        points = self._curve.points
+        if name not in points and name in ("start", "end") and len(ends := self._curve.end_points) == 2:
+            name = ends[name == "end"]
+        if name not in points:
+            raise AttributeError(f"this {kind_of(type(self._curve))} has no “{name}”; it has {', '.join(points)}")
         return Point(self._sketch, f"{self.ref}.{name}")
 
     @property
