@@ -15,10 +15,13 @@ from PIL import Image
 from sketchlathe.core.exchange.base import Export
 from sketchlathe.core.exchange.png import draw
 from sketchlathe.core.registry import kind_of
+from sketchlathe.core.sketch.curves.pieces import box_of_piece, piece_path
+from sketchlathe.core.sketch.tools import TOOLS
 from sketchlathe.core.steps.base import STEPS, Step, plain_sentence
+from sketchlathe.handbook.drawings import HELD, OPTIONS, clicks_of
 from sketchlathe.handbook.pages import MADE, PICTURES
 from sketchlathe.handbook.samples import SAMPLES
-from sketchlathe.library import Model, Part
+from sketchlathe.library import Model, Part, Sketch
 
 WIDE, HIGH = 400, 250
 
@@ -105,6 +108,84 @@ def told(kind: str) -> tuple[dict[str, Any], dict[str, bytes]]:
     }, pictures
 
 
+def _seen(s: Sketch, clicks: list[tuple[float, float]], box: tuple[float, float, float, float]) -> bytes:
+    """A sketch as SVG within a box (mm), the clicks numbered."""
+    x0, y0, x1, y1 = box
+    margin = 0.14 * max(x1 - x0, y1 - y0, 20.0)
+    x0, y0, x1, y1 = x0 - margin, y0 - margin, x1 + margin, y1 + margin
+    wide, high = max(x1 - x0, 1.6 * (y1 - y0)), max(y1 - y0, (x1 - x0) / 1.6)
+    left, top = (x0 + x1 - wide) / 2, -(y0 + y1 + high) / 2
+    thin = wide / 260
+    lines = [
+        f'<svg xmlns="http://www.w3.org/2000/svg" width="400" height="250" '
+        f'viewBox="{left:.3f} {top:.3f} {wide:.3f} {high:.3f}">',
+        f'<g fill="none" stroke="#1f2d35" stroke-width="{2 * thin:.4f}" stroke-linecap="round" '
+        'transform="scale(1 -1)">',
+    ]
+    for curve in s.valued.curves:
+        style = f' stroke="#7a510a" stroke-dasharray="{8 * thin:.3f} {5 * thin:.3f}"' if curve.construction else ""
+        if "text" in curve.tags:
+            style += ' fill="#1f2d35" stroke="none" fill-rule="evenodd"'
+        path = "".join(piece_path([p]) for p in curve.pieces()) if "text" not in curve.tags else _filled(curve)
+        if path:
+            lines.append(f'<path d="{path}"{style}/>')
+    lines.append("</g>")
+    for x, y in _points(s):
+        lines.append(f'<circle cx="{x:.3f}" cy="{-y:.3f}" r="{2.6 * thin:.4f}" fill="#1f2d35"/>')
+    for number, (x, y) in enumerate(clicks, 1):
+        lines.append(f'<circle cx="{x:.3f}" cy="{-y:.3f}" r="{4 * thin:.4f}" fill="#c08a2e"/>')
+        lines.append(
+            f'<text x="{x + 6 * thin:.3f}" y="{-y - 6 * thin:.3f}" font-family="sans-serif" fill="#7a510a" '
+            f'font-size="{13 * thin:.3f}" font-weight="600">{number}</text>'
+        )
+    lines.append("</svg>\n")
+    return "\n".join(lines).encode()
+
+
+def _filled(curve: Any) -> str:
+    """The outlines of a text, each closed."""
+    found, chain = [], []
+    for piece in curve.pieces():
+        if chain and max(abs(a - b) for a, b in zip(chain[-1].last, piece.first)) > 1e-9:
+            found.append(piece_path(chain) + "Z")
+            chain = []
+        chain.append(piece)
+    return "".join([*found, piece_path(chain) + "Z"]) if chain else ""
+
+
+def _points(s: Sketch) -> list[tuple[float, float]]:
+    """Points that stand by themselves."""
+    return [c._curve.at for c in s.curves if c._curve.points == ("at",)]
+
+
+def _box(*sketches: Sketch) -> tuple[float, float, float, float]:
+    """What some sketches cover, mm."""
+    corners = [p for s in sketches for c in s.valued.curves for piece in c.pieces() for p in box_of_piece(piece)]
+    corners += [p for s in sketches for p in _points(s)] or ([] if corners else [(0.0, 0.0)])
+    xs, ys = zip(*corners)
+    return min(xs), min(ys), max(xs), max(ys)
+
+
+def drawn(tool: str) -> dict[str, bytes]:
+    """The picture of what a tool draws, with its clicks."""
+    s = Model(tool).sketch("top")
+    places = clicks_of(tool, s)
+    at = [s._place(p)["at"] for p in places]
+    s.draw(tool, *places, **OPTIONS.get(tool, {}))
+    x0, y0, x1, y1 = _box(s)
+    xs, ys = [x0, x1, *(x for x, _ in at)], [y0, y1, *(y for _, y in at)]
+    return {f"draw-{tool}-after.svg": _seen(s, at, (min(xs), min(ys), max(xs), max(ys)))}
+
+
+def held(constraint: str) -> dict[str, bytes]:
+    """The pictures of what a constraint does, before and after."""
+    loose, tight = Model(constraint).sketch("top"), Model(constraint).sketch("top")
+    HELD[constraint](loose)
+    tight.hold(constraint, *HELD[constraint](tight))
+    box = _box(loose, tight)
+    return {f"hold-{constraint}-{w}.svg": _seen(s, [], box) for w, s in (("before", loose), ("after", tight))}
+
+
 def main() -> None:
     """Write all of it."""
     PICTURES.mkdir(parents=True, exist_ok=True)
@@ -114,6 +195,12 @@ def main() -> None:
     for kind in map(kind_of, STEPS):
         made[kind], pictures = told(kind)
         for name, data in pictures.items():
+            (PICTURES / name).write_bytes(data)
+    for tool in map(kind_of, TOOLS):
+        for name, data in drawn(tool).items():
+            (PICTURES / name).write_bytes(data)
+    for constraint in HELD:
+        for name, data in held(constraint).items():
             (PICTURES / name).write_bytes(data)
     MADE.write_text(json.dumps(made, ensure_ascii=False, indent=1) + "\n")
 

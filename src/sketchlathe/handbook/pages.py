@@ -138,14 +138,39 @@ def _tools() -> list[Page]:
         again = " The last one may be repeated; Enter ends it." if tool["more"] else ""
         lead = f"Click {places}.{again} {tool['hint']}"
         found.append(
-            Page("draw", tool["kind"], title, lead.strip(), tool["word"], tool["chord"], tool["icon"], rows=tuple(rows))
+            Page(
+                "draw",
+                tool["kind"],
+                title,
+                lead.strip(),
+                tool["word"],
+                tool["chord"],
+                tool["icon"],
+                rows=tuple(rows),
+                pictures=_drawn(f"draw-{tool['kind']}"),
+                said=f"Clicks: {places}",
+            )
         )
     return found
 
 
+def _drawn(name: str) -> tuple[str, ...]:
+    """Pictures of a name, what was before first."""
+    return tuple(path.name for when in ("before", "after") for path in PICTURES.glob(f"{name}-{when}.svg"))
+
+
 def _constraints() -> list[Page]:
     return [
-        Page("hold", c["kind"], c["word"].capitalize(), c["hint"], chord=c["chord"], search=c["symbol"])
+        Page(
+            "hold",
+            c["kind"],
+            c["word"].capitalize(),
+            c["hint"],
+            chord=c["chord"],
+            search=c["symbol"],
+            pictures=_drawn(f"hold-{c['kind']}"),
+            said=f"held {c['word']}",
+        )
         for c in describe_constraints()
     ]
 

@@ -183,8 +183,8 @@ class Sketch(Step):
         if isinstance(place, Point):
             return {"at": place.at, "snap": "centre" if place.ref.endswith(".centre") else "end", "ref": place.ref}
         if isinstance(place, Curve):
-            middle = place._curve.places()[0] if hasattr(place._curve, "places") else (0.0, 0.0)
-            return {"at": middle, "snap": "curve", "ref": place.ref}
+            (x, y), (u, v) = (place._curve.pieces()[0].first, place._curve.pieces()[-1].last)
+            return {"at": ((x + u) / 2, (y + v) / 2), "snap": "curve", "ref": place.ref}
         if place == "origin":
             return {"at": (0.0, 0.0), "snap": "origin", "ref": "origin"}
         if isinstance(place, tuple) and len(place) == 2 and all(isinstance(v, (int, float)) for v in place):
