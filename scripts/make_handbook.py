@@ -18,7 +18,7 @@ from sketchlathe.core.registry import kind_of
 from sketchlathe.core.sketch.curves.pieces import box_of_piece, piece_path
 from sketchlathe.core.sketch.tools import TOOLS
 from sketchlathe.core.steps.base import STEPS, Step, plain_sentence
-from sketchlathe.handbook.drawings import HELD, OPTIONS, clicks_of
+from sketchlathe.handbook.drawings import CLICKS, FIRST, HELD, OPTIONS
 from sketchlathe.handbook.pages import MADE, PICTURES
 from sketchlathe.handbook.samples import SAMPLES
 from sketchlathe.library import Model, Part, Sketch
@@ -169,7 +169,7 @@ def _box(*sketches: Sketch) -> tuple[float, float, float, float]:
 def drawn(tool: str) -> dict[str, bytes]:
     """The picture of what a tool draws, with its clicks."""
     s = Model(tool).sketch("top")
-    places = clicks_of(tool, s)
+    places = FIRST[tool](s) if tool in FIRST else list(CLICKS[tool])
     at = [s._place(p)["at"] for p in places]
     s.draw(tool, *places, **OPTIONS.get(tool, {}))
     x0, y0, x1, y1 = _box(s)

@@ -68,11 +68,6 @@ FIRST: dict[str, Drawn] = {
 """Tools that draw to what is there: what that is, and the clicks."""
 
 
-def clicks_of(tool: str, s: Sketch) -> list[Any]:
-    """What is there before a tool draws, put into a sketch; the places that are clicked."""
-    return FIRST[tool](s) if tool in FIRST else list(CLICKS[tool])
-
-
 def coincident(s: Sketch) -> list[Any]:
     return [s.line((0, 0), (22, 12))[0].end, s.line((30, 16), (46, 2))[0].start]
 
