@@ -10,6 +10,7 @@ import pytest
 import trimesh
 
 from sketchlathe import BadInput, CannotBuild, Formula, Model, NotFound, Refused
+from sketchlathe.core.model.edits import apply_edit, parse_edit
 from sketchlathe.core.registry import kind_of
 from sketchlathe.core.sketch.tools import TOOLS
 from sketchlathe.core.sketch.view import describe_constraints
@@ -211,6 +212,7 @@ def test_what_is_saved_is_what_there_was(tmp_path) -> None:
 
 def test_formulas_are_reckoned_as_python_would() -> None:
     w = Formula("w")
+    assert str(w - "a + b") == "w - (a + b)" and str(w * -2) == "w * (-2)"
     assert str((w + 2) * 3) == "(w + 2) * 3" and str(10 - w / 2) == "10 - (w / 2)" and str(-w) == "-w"
     m = Model("Reckoned")
     w = m.parameter("w", 10)
@@ -258,3 +260,25 @@ def test_the_gallery_makes_what_it_reckons(tmp_path, capsys) -> None:
     assert "Closed: 27.0 mm high" in said["box_with_lid"]
     assert re.search(r"^impossible: .*\.$", said["brackets_from_a_table"], re.M)
     assert {p.name for p in tmp_path.glob("*.step")} == {f"bracket-{n}.step" for n in ("small", "medium", "large")}
+
+
+def test_a_model_that_is_not_whole_is_put_right_step_by_step(tmp_path) -> None:
+    m = plate("10 mm")
+    m.fillet(m.edges(along="z").near(0, 0, 5), "4 mm")
+    m.fillet(m.edges(along="z").near(60, 40, 5), "4 mm")
+    # as somebody left it on the screen, where a step that fails stays
+    for step in m.steps[2:]:
+        raw = {"kind": "set_fields", "step": step.id, "fields": {"radius": "70 mm"}}
+        m.document = apply_edit(m.document, parse_edit(raw))
+    with pytest.raises(CannotBuild, match="Fillet 1"):
+        _ = m.volume
+    m.steps[2].radius = "5 mm"
+    m.steps[3].radius = "5 mm"
+    assert m.volume == pytest.approx(24000 - 2 * (1 - PI / 4) * 25 * 10)
+    # a part that another is put together of cannot be changed so that those do not go together any more
+    both = m.together()
+    here = both.bring_part(m.parts[0])
+    other = both.bring_part(m.parts[0], z="40 mm")
+    both.place(other.faces("down").only, here.faces("up").only, how="against")
+    m.steps[1].distance = "12 mm"
+    assert both.box[2] == pytest.approx(24)

@@ -70,7 +70,8 @@ def text_of(size: Size) -> str:
 
 def _bracketed(size: Size) -> str:
     text = text_of(size)
-    return f"({text})" if isinstance(size, Formula) and any(c in text for c in " -") else text
+    loose = any(c in text for c in "+-*/^") or (isinstance(size, Formula) and " " in text)
+    return f"({text})" if loose else text
 
 
 class Parameter(Formula):

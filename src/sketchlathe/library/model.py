@@ -57,17 +57,22 @@ class Model:
 
     def apply(self, edit: str, **fields: Any) -> None:
         """Do what a person does on the screen, by the edit's kind. Raises what that raises, and ``CannotBuild`` where a
-        step that stood does not any more, or a new one cannot be made; nothing is changed then.
+        step that stood does not any more, or a new one cannot be made; nothing is changed then. What had failed before
+        may go on failing: a model that is not whole is put right one step after the other.
         """
-        before = self.document
+        before, failed = self.document, self._failed()
         self.document = apply_edit(before, parse_edit({"kind": edit, **fields}))
-        try:
-            for part in self.document.there:
-                if part not in before.there or self.document.table.values != before.table.values:
-                    _ = Part(self, part.id).built
-        except CannotBuild:
-            self.document = before
-            raise
+        if self.document.parts is before.parts and self.document.parameters is before.parameters:
+            return
+        for step, why in self._failed().items():
+            if step not in failed:
+                title = self.document.title_of(step)
+                self.document = before
+                raise CannotBuild(f"{title}: {why}", where=step)
+
+    def _failed(self) -> dict[str, str]:
+        """The steps of all parts that fail, and why."""
+        return {r.step: r.message for part in self.document.there for r in self.build(part.id).failed}
 
     @property
     def name(self) -> str:

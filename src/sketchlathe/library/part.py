@@ -111,7 +111,7 @@ class Part:
         trial = apply_edit(self.model.document, parse_edit(edit))
         known = {s.id for s in self.document.steps}
         step = next(s for s in trial.part(self.id).steps if s.id not in known)
-        done = self.built.steps
+        done = self.model.build(self.id).steps
         context = Context(
             trial, done[-1].left if done else NO_SOLIDS, {r.step: r for r in done}, step,
             lambda other, _: build(trial, trial.part(other), self.model.cache),
