@@ -63,5 +63,11 @@ def test_a_page_s_model_is_opened_as_a_copy_of_one_s_own(app, member) -> None:  
     answer = member.post("/handbook/step/shell/open")
     assert answer.status_code == 303
     page = member.client.get(answer.headers["Location"]).get_data(as_text=True)
-    assert "Shell, from the handbook" in page
+    assert "<h1><button" in page and ">Shell</button>" in page
+    # also for somebody who has thrown all projects away
+    there = set(re.findall(r"project=(\w{32})", member.client.get("/").get_data(as_text=True)))
+    assert len(there) >= 2
+    for project in there:
+        member.post(f"/projects/{project}/bin")
+    assert member.post("/handbook/step/fillet/open").status_code == 303
     assert Visitor(app).post("/handbook/step/shell/open").status_code in (302, 400, 401)

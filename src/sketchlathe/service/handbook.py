@@ -8,6 +8,7 @@ from ..core.model.document import Model, read_model
 from ..handbook.pages import Page, pages
 from ..store import Database
 from . import shelf
+from .exercises import project_called
 
 MOST = 30
 _FOUND = text("""
@@ -48,7 +49,8 @@ def find(database: Database, sought: str) -> list[Page]:
 
 
 def open_sample(database: Database, person_id: str, page: Page) -> str:
-    """A copy of a page's model on somebody's Shelf; its id. Raises ``TooFull``."""
-    model: Model = read_model(page.model)
-    project = shelf.projects(database, person_id)[0][0]
-    return shelf.make_model(database, person_id, project.id, f"{page.title}, from the handbook", model=model).id
+    """A copy of a page's model on somebody's Shelf, in a project of its own; its id. Raises ``TooFull``."""
+    model: Model = read_model(page.model).changed(name=page.title)
+    with database.transaction() as session:
+        project = project_called(session, person_id, "From the handbook")
+        return shelf.add_model(session, person_id, project.id, model, "Opened from the handbook").id
